@@ -1,0 +1,1 @@
+"""The heart: pure computation. No web, database, files, clock or randomness of its own."""

@@ -1,0 +1,1 @@
+"""Judgement: the four marks, wanted values, next moves."""

@@ -1,0 +1,256 @@
+"""The four marks predicted for one arrangement, from the same models that judge every move."""
+
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Final
+
+import numpy as np
+
+from keenquiet.core.judge.wanted import Wanted
+from keenquiet.core.room.box import Arrangement, Box, Performer, direction
+from keenquiet.core.types import FloatArray
+from keenquiet.core.waves.microphone import proximity_lift_db
+from keenquiet.core.waves.modes import Modes, damped_modes
+from keenquiet.core.waves.noise_at import NoiseAt, noise_at_microphone
+from keenquiet.core.waves.paths import Paths, reflected_paths
+from keenquiet.core.waves.response import Transfer, heard_level_db, level_db, point, smoothed_db
+from keenquiet.core.waves.reverberant import room_sound, room_sound_draws
+from keenquiet.core.waves.sources import SOURCES
+from keenquiet.core.waves.statistics import Decay, decay
+
+TOP_HZ: Final = 300.0  # the low end: modes and their response
+HEARD_WITHIN_DB: Final = 10.0  # a note counts when it sounds within this of the strongest at the microphone
+ABSORPTION_SPREAD: Final = 0.20  # log-normal, catalogue figures before a fit
+POSITION_SPREAD_M: Final = 0.02
+SOURCE_LEVEL_SPREAD_DB: Final = 4.0  # how loud somebody sings is not known before a take
+NOISE_LEVEL_SPREAD_DB: Final = 3.0
+_DRAWS: Final = 64
+_SEED: Final = 20
+_SWAY_M: Final = 0.05
+
+
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """A value with its standard uncertainty, both in the unit its name carries elsewhere."""
+
+    value: float
+    plus_minus: float
+
+
+@dataclass(frozen=True)
+class Bounce:
+    """The room heard around the performer. dB over room, strongest early path, mid-band decay."""
+
+    direct_over_room_db: Figure
+    strongest_early_db: float
+    strongest_early_ms: float
+    strongest_path: int
+    decay_s: Figure
+
+
+@dataclass(frozen=True)
+class Boom:
+    """The note that hangs longest among those heard, and the swing of the low end."""
+
+    ring_s: Figure
+    note_hz: float
+    swing_db: Figure
+    worst_mode: int
+
+
+@dataclass(frozen=True)
+class Hush:
+    """Noise under the performance at the microphone, and the noise itself."""
+
+    under_performance_db: Figure
+    noise_dba: float
+    performance_dba: float
+    leading: str
+
+
+@dataclass(frozen=True)
+class Touch:
+    """How the microphone is used: distance, bass lift, and what 5 cm of sway does."""
+
+    distance_m: float
+    proximity_db: float
+    sway_db: float
+    off_axis_deg: float
+
+
+@dataclass(frozen=True)
+class Forecast:
+    """All that the marks rest on, for one arrangement in one room."""
+
+    room: Box
+    arrangement: Arrangement
+    decay: Decay
+    paths: Paths
+    modes: Modes
+    heard_db: FloatArray
+    response_f_hz: FloatArray
+    response_db: FloatArray
+    noise: NoiseAt
+    bounce: Bounce
+    boom: Boom
+    hush: Hush
+    touch: Touch
+
+
+class Acoustics:
+    """A room with its treatments: everything that does not depend on where anybody stands. Keep it while marks are dragged."""
+
+    def __init__(self, room: Box) -> None:
+        self.room = room
+
+    @cached_property
+    def modes(self) -> Modes:
+        """Damped modes to TOP_HZ and a little above."""
+        return damped_modes(self.room, f_max_hz=TOP_HZ * 1.15)
+
+    @cached_property
+    def transfer(self) -> Transfer:
+        """Low-frequency transfer of the room."""
+        return Transfer.of(self.room, self.modes, f_max_hz=TOP_HZ)
+
+    @cached_property
+    def decay(self) -> Decay:
+        """Statistical decay."""
+        return decay(self.room)
+
+
+def forecast(acoustics: Acoustics, arrangement: Arrangement, *, hour: float | None = None, uncertainty: bool = True) -> Forecast:
+    """Predict the four marks.
+
+    acoustics : of the room with the arrangement's treatments already on its faces. hour : local time for noises [h].
+    uncertainty : False skips the draws (plus_minus becomes 0), for searches.
+    """
+    room = acoustics.room
+    paths = reflected_paths(room, arrangement)
+    heard = heard_level_db(
+        acoustics.transfer.coupling(point(arrangement.performer.at), point(arrangement.microphone.at)), acoustics.modes
+    )
+    f_hz = response_grid_hz()
+    pressure = acoustics.transfer.response(point(arrangement.performer.at), point(arrangement.microphone.at), f_hz)
+    response = level_db(pressure)
+    noise = noise_at_microphone(room, arrangement, decay=acoustics.decay, hour=hour)
+    return Forecast(
+        room=room, arrangement=arrangement, decay=acoustics.decay, paths=paths, modes=acoustics.modes, heard_db=heard,
+        response_f_hz=f_hz, response_db=response, noise=noise,
+        bounce=_bounce(acoustics, arrangement, paths, uncertainty),
+        boom=_boom(acoustics, arrangement, heard, response, f_hz, uncertainty),
+        hush=_hush(arrangement, noise), touch=_touch(room, arrangement),
+    )  # fmt: skip
+
+
+def as_loudspeaker(arrangement: Arrangement) -> Arrangement:
+    """The same arrangement with a small loudspeaker in the performer's place: what a sweep reading sees."""
+    performer = arrangement.performer
+    return replace(arrangement, performer=Performer(performer.at, performer.faces_deg, SOURCES["loudspeaker-small"]))
+
+
+def response_grid_hz() -> FloatArray:
+    """Frequencies of the low-end response, 20 to 300 Hz, 24 per octave. [Hz]"""
+    return np.geomspace(20.0, TOP_HZ, 95)
+
+
+def boom_range_hz(arrangement: Arrangement) -> tuple[float, float]:
+    """Where boom matters: from a little below the performer's lowest note to TOP_HZ. [Hz]"""
+    return max(40.0, 0.85 * arrangement.performer.source.lowest_hz), TOP_HZ
+
+
+def _draws() -> np.random.Generator:
+    return np.random.default_rng(_SEED)
+
+
+def _disturbed_points(arrangement: Arrangement, rng: np.random.Generator) -> tuple[FloatArray, FloatArray]:
+    shape = (_DRAWS, 3)
+    source = point(arrangement.performer.at) + POSITION_SPREAD_M * rng.standard_normal(shape)
+    mic = point(arrangement.microphone.at) + POSITION_SPREAD_M * rng.standard_normal(shape)
+    return source, mic
+
+
+def _bounce(acoustics: Acoustics, arrangement: Arrangement, paths: Paths, uncertainty: bool) -> Bounce:
+    room = acoustics.room
+    sound = room_sound(room, arrangement, paths=paths, decay=acoustics.decay)
+    strongest = int(np.argmax(paths.level_db))
+    mid_s = float(np.mean(acoustics.decay.middle_s[3:5]))
+    plus_minus = decay_plus_minus = 0.0
+    if uncertainty:
+        plus_minus = float(np.std(bounce_draws_db(room, arrangement)))
+        model = float(np.mean(acoustics.decay.spread[3:5]))
+        # absorption errors of many patches average: about a third of the single-patch spread is common to all
+        decay_plus_minus = mid_s * float(np.hypot(ABSORPTION_SPREAD * 0.6, model))
+    return Bounce(
+        direct_over_room_db=Figure(sound.direct_over_room_db, plus_minus),
+        strongest_early_db=float(paths.level_db[strongest]),
+        strongest_early_ms=float(paths.delay_s[strongest] * 1000),
+        strongest_path=strongest,
+        decay_s=Figure(mid_s, decay_plus_minus),
+    )
+
+
+def bounce_draws_db(room: Box, arrangement: Arrangement) -> FloatArray:
+    """Direct over room in 64 seeded draws of absorption and places, (64,). [dB]  Same seed, same draws: differences are paired."""
+    rng = _draws()
+    source, mic = _disturbed_points(arrangement, rng)
+    factor = np.exp(ABSORPTION_SPREAD * rng.standard_normal((_DRAWS, 6, 1))) * np.ones((1, 1, 8))
+    return room_sound_draws(room, arrangement, sources=source, mics=mic, absorption_factor=factor)
+
+
+def _boom(
+    acoustics: Acoustics, arrangement: Arrangement, heard: FloatArray, response: FloatArray, f_hz: FloatArray, uncertainty: bool
+) -> Boom:
+    modes = acoustics.modes
+    low, high = boom_range_hz(arrangement)
+    inside = (modes.f_hz >= low) & (modes.f_hz <= high)
+    if not np.any(inside):
+        inside = modes.f_hz > 0
+    level = np.where(inside, heard, -np.inf)
+    counts = level >= np.max(level) - HEARD_WITHIN_DB
+    worst = int(np.argmax(np.where(counts, modes.t60_s, 0.0)))
+    shown = (f_hz >= low) & (f_hz <= high)
+    swing = float(np.ptp(smoothed_db(response, f_hz)[shown]))
+    ring_pm = swing_pm = 0.0
+    if uncertainty:
+        ring_pm = float(modes.t60_s[worst]) * ABSORPTION_SPREAD
+        source, mic = _disturbed_points(arrangement, _draws())
+        drawn = acoustics.transfer.response(source[:12], mic[:12], f_hz)
+        swing_pm = float(np.std(np.ptp(smoothed_db(level_db(drawn), f_hz)[:, shown], axis=1))) + 1.0
+    return Boom(Figure(float(modes.t60_s[worst]), ring_pm), float(modes.f_hz[worst]), Figure(swing, swing_pm), worst)
+
+
+def _hush(arrangement: Arrangement, noise: NoiseAt) -> Hush:
+    distance = float(np.linalg.norm(np.subtract(arrangement.performer.at, arrangement.microphone.at)))
+    performance = arrangement.performer.source.level_dba - 20 * np.log10(distance)
+    return Hush(
+        under_performance_db=Figure(performance - noise.level_dba, float(np.hypot(SOURCE_LEVEL_SPREAD_DB, NOISE_LEVEL_SPREAD_DB))),
+        noise_dba=noise.level_dba,
+        performance_dba=performance,
+        leading=max(noise.by_source_dba, key=lambda name: noise.by_source_dba[name]),
+    )
+
+
+def _touch(room: Box, arrangement: Arrangement) -> Touch:
+    mic, performer = arrangement.microphone, arrangement.performer
+    offset = np.subtract(performer.at, mic.at)
+    distance = float(np.linalg.norm(offset))
+    cosine = float(np.clip(direction(mic.aims_deg, mic.tilt_deg) @ offset / distance, -1, 1))
+    nearer = max(distance - _SWAY_M, 0.02)
+    return Touch(
+        distance_m=distance,
+        proximity_db=proximity_lift_db(mic.a, distance_m=distance, f_hz=100.0, speed_m_s=room.air.speed_m_s),
+        sway_db=float(20 * np.log10(distance / nearer)),
+        off_axis_deg=float(np.degrees(np.arccos(cosine))),
+    )
+
+
+def deficits(result: Forecast, wanted: Wanted) -> dict[str, float]:
+    """How far each mark lies from what is wanted, each scaled so that 1 is plainly bad."""
+    return {
+        "bounce": wanted.bounce_db.deficit(result.bounce.direct_over_room_db.value) / 10
+        + wanted.early_db.deficit(result.bounce.strongest_early_db) / 20,
+        "boom": wanted.boom_s.deficit(result.boom.ring_s.value) / 0.5 + max(result.boom.swing_db.value - 12.0, 0.0) / 30,
+        "hush": wanted.hush_db.deficit(result.hush.under_performance_db.value) / 15,
+        "touch": max(result.touch.proximity_db - 6.0, 0.0) / 12 + max(result.touch.sway_db - 3.0, 0.0) / 6,
+    }

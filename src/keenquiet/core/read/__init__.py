@@ -1,0 +1,1 @@
+"""Readings: samples in, figures out."""

@@ -1,0 +1,1 @@
+"""The room as a value: shape, surfaces, materials, furnishings, arrangements."""

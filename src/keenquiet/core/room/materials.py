@@ -1,0 +1,107 @@
+"""The catalogue of ordinary materials: absorption and scattering by octave, with a source row by row."""
+
+import csv
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property
+from importlib import resources
+from types import MappingProxyType
+from typing import Final
+
+import numpy as np
+
+from keenquiet.core.air import Air
+from keenquiet.core.bands import OCTAVES_HZ, at_frequencies, octaves_from_table
+from keenquiet.core.errors import InputError
+from keenquiet.core.types import ComplexArray, FloatArray
+from keenquiet.core.waves.porous import PorousAbsorber, octave_absorption, real_admittance, surface_impedance
+
+_NORMAL: Final = np.zeros(1)
+# Textbooks give one figure for "rough" or "smooth" at most; lows see smoother walls than highs (our estimate).
+_SCATTER_BY_OCTAVE: Final = np.array([0.2, 0.3, 0.5, 0.8, 1.0, 1.2, 1.4, 1.5])
+
+
+@dataclass(frozen=True)
+class Material:
+    """A material as mounted, never a material in general.
+
+    absorption : random incidence by octave, (8,). [-]
+    scattering : by octave, (8,). [-]
+    filled : octaves not in the source, held from their neighbour.
+    absorber : set when the figures are computed; the low end then uses its complex impedance.
+    """
+
+    key: str
+    name: str
+    group: str
+    mounting: str
+    absorption: FloatArray
+    scattering: FloatArray
+    source: str
+    confidence: str
+    hatch: str
+    filled: tuple[int, ...] = ()
+    absorber: PorousAbsorber | None = None
+
+    @cached_property
+    def _real_beta(self) -> FloatArray:
+        return real_admittance(self.absorption)
+
+    def admittance(self, f_hz: FloatArray, *, air: Air) -> ComplexArray:
+        """Specific admittance at normal incidence, (n,). [-]"""
+        if self.absorber is not None:
+            return 1 / surface_impedance(self.absorber, f_hz, angle_rad=_NORMAL, air=air)[0]
+        return at_frequencies(self._real_beta, f_hz).astype(complex)
+
+
+def own_material(key: str, table: Mapping[str, float], *, field: str) -> Material:
+    """A material from an octave table as in `room.json`. Raises InputError for values outside 0..1.2."""
+    return Material(
+        key=key, name="Own figures", group="Own", mounting="as given",
+        absorption=octaves_from_table(table, field=field, low=0.0, high=1.2), scattering=0.1 * _SCATTER_BY_OCTAVE,
+        source="given by the user", confidence="own", hatch="solid",
+        filled=tuple(band for band in OCTAVES_HZ if str(band) not in table),
+    )  # fmt: skip
+
+
+def computed_material(absorber: PorousAbsorber, *, key: str = "absorber", name: str = "Panel", air: Air | None = None) -> Material:
+    """A material computed from a porous absorber."""
+    return Material(
+        key=key, name=name, group="Absorbers", mounting="as described",
+        absorption=octave_absorption(absorber, air=air or Air())[1], scattering=0.1 * _SCATTER_BY_OCTAVE,
+        source="computed (Miki 1990 layer)", confidence="computed", hatch="soft", absorber=absorber,
+    )  # fmt: skip
+
+
+def material_named(key: str, *, field: str) -> Material:
+    """A catalogue material. Raises InputError for an unknown key."""
+    if key not in CATALOGUE:
+        raise InputError(field, f"{key!r} is not in the catalogue.", "Choose a listed material, or give absorption by octave.")
+    return CATALOGUE[key]
+
+
+def _row(row: Mapping[str, str]) -> Material:
+    scattering = np.minimum(float(row["scattering"]) * _SCATTER_BY_OCTAVE, 1.0)
+    absorber = None
+    filled: tuple[int, ...] = ()
+    if row["absorber"]:
+        thickness, resistivity, gap = (float(part) for part in row["absorber"].split("/"))
+        absorber = PorousAbsorber(thickness_m=thickness, flow_resistivity=resistivity, gap_m=gap)
+        absorption = octave_absorption(absorber, air=Air())[1]
+    else:
+        table = {str(band): float(row[f"a{band}"]) for band in OCTAVES_HZ[1:] if row[f"a{band}"]}
+        absorption = octaves_from_table(table, field=row["key"], low=0.0, high=1.2)
+        filled = tuple(band for band in OCTAVES_HZ if str(band) not in table)
+    return Material(
+        key=row["key"], name=row["name"], group=row["group"], mounting=row["mounting"], absorption=absorption,
+        scattering=scattering, source=row["source"], confidence=row["confidence"], hatch=row["hatch"], filled=filled,
+        absorber=absorber,
+    )  # fmt: skip
+
+
+def _read_catalogue() -> Mapping[str, Material]:
+    with resources.files(__package__).joinpath("materials.csv").open(encoding="utf-8") as lines:
+        return MappingProxyType({row["key"]: _row(row) for row in csv.DictReader(lines)})
+
+
+CATALOGUE: Final = _read_catalogue()

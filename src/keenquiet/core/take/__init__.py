@@ -1,0 +1,1 @@
+"""Takes: levels, headroom and faults of a recorded performance."""

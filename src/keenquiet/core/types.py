@@ -1,0 +1,9 @@
+"""Array types used throughout the core."""
+
+import numpy as np
+import numpy.typing as npt
+
+FloatArray = npt.NDArray[np.float64]
+ComplexArray = npt.NDArray[np.complex128]
+IntArray = npt.NDArray[np.int64]
+BoolArray = npt.NDArray[np.bool_]

@@ -1,0 +1,1 @@
+"""Sound in the room: modes, paths, statistical decay, absorbers, microphones, noise."""

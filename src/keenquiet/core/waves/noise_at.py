@@ -1,0 +1,64 @@
+"""Noise at a point: each source by its direct and reverberant part, through the microphone's pattern."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from keenquiet.core.room.box import Arrangement, Box, NoiseSource, direction
+from keenquiet.core.bands import A_WEIGHTING_OCTAVES_DB, sum_db
+from keenquiet.core.types import FloatArray
+from keenquiet.core.waves.microphone import random_energy_efficiency, sensitivity
+from keenquiet.core.waves.statistics import Decay
+
+# A bedroom at night with nothing named: ventilation of the house and distant traffic, about 20 dB(A) (our estimate).
+BACKGROUND_DB = np.array([36.0, 28.0, 21.0, 16.0, 12.0, 9.0, 8.0, 8.0])
+
+
+@dataclass(frozen=True)
+class NoiseAt:
+    """Levels at the microphone's output, referred to an omni in the same place. [dB re 20 uPa]
+
+    by_source : name -> A-weighted level. octaves_db : (8,) sum of all.
+    """
+
+    octaves_db: FloatArray
+    by_source_dba: dict[str, float]
+
+    @property
+    def level_dba(self) -> float:
+        """A-weighted sum. [dB]"""
+        return float(sum_db(self.octaves_db + A_WEIGHTING_OCTAVES_DB))
+
+
+def noise_at_microphone(room: Box, arrangement: Arrangement, *, decay: Decay, hour: float | None = None) -> NoiseAt:
+    """Noise picked up by the microphone.
+
+    A noise's octave levels are its sound pressure at 1 m. One behind a surface radiates into half space, so its
+    power is L + 8 dB; one inside radiates all round, L + 11 dB. Reverberant part: Lw + 10 log(4/A).
+    Source: H. Kuttruff, Room Acoustics, chapter 5 (direct and diffuse field).
+    """
+    mic = arrangement.microphone
+    efficiency = random_energy_efficiency(mic.a)
+    area = 24 * np.log(10) / room.air.speed_m_s * room.volume_m3 / decay.middle_s
+    levels = [BACKGROUND_DB + 10 * np.log10(efficiency)]
+    by_source = {"the house itself": float(sum_db(levels[0] + A_WEIGHTING_OCTAVES_DB))}
+    for noise in room.noises:
+        if noise.runs_at(hour):
+            level = _from(noise, room, mic.at, mic_axis=direction(mic.aims_deg, mic.tilt_deg), a=mic.a, area_m2=area)
+            levels.append(level)
+            by_source[noise.name] = float(sum_db(level + A_WEIGHTING_OCTAVES_DB))
+    return NoiseAt(octaves_db=sum_db(np.stack(levels), axis=0), by_source_dba=by_source)
+
+
+def _from(
+    noise: NoiseSource, room: Box, at: tuple[float, float, float], *, mic_axis: FloatArray, a: float, area_m2: FloatArray
+) -> FloatArray:
+    offset = np.subtract(noise.at, at)
+    distance = max(float(np.linalg.norm(offset)), 0.1)
+    picked = float(sensitivity(a, np.asarray(offset / distance @ mic_axis))) ** 2
+    solid_angle = 2 * np.pi if noise.kind == "outside" else 4 * np.pi
+    power = 10 ** (noise.level_db / 10) * solid_angle  # sound power over (p0^2 / rho c), radiated through 1 m
+    direct = power / (solid_angle * distance**2) * picked
+    diffuse = power * 4 / area_m2 * random_energy_efficiency(a)
+    level: FloatArray = 10 * np.log10(direct + diffuse)
+    return level

@@ -1,0 +1,87 @@
+"""Who performs: level at 1 m and directivity by octave, and the lowest note.
+
+Levels are sound pressure in dB re 20 uPa at 1 m on the axis, free field. Speech follows ANSI S3.5-1997 table 1
+(octave speech spectra, normal and loud effort), extended to 63 and 125 Hz. The others are rounded from ranges in
+J. Meyer, Acoustics and the Performance of Music; treat them as +-5 dB. Directivity indices of the voice are rounded
+from W. Chu, A. Warnock, NRC Canada IRC-RR-104 (2002); the others are our estimates from radiating size.
+"""
+
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+
+from keenquiet.core.bands import A_WEIGHTING_OCTAVES_DB, sum_db
+from keenquiet.core.errors import InputError
+from keenquiet.core.types import FloatArray
+
+
+@dataclass(frozen=True)
+class Source:
+    """One kind of performer.
+
+    level_db : (8,) by octave at 1 m on the axis. [dB re 20 uPa]
+    directivity_index_db : (8,) by octave. [dB]
+    lowest_hz : fundamental of the lowest note usually played. [Hz]
+    """
+
+    key: str
+    name: str
+    level_db: tuple[float, ...]
+    directivity_index_db: tuple[float, ...]
+    lowest_hz: float
+
+    @property
+    def level_dba(self) -> float:
+        """A-weighted level at 1 m. [dB re 20 uPa]"""
+        return float(sum_db(np.array(self.level_db) + A_WEIGHTING_OCTAVES_DB))
+
+    def gain(self, cos_angle: FloatArray) -> FloatArray:
+        """Pressure gain off the axis relative to the axis, (..., 8) for cos_angle (...). [-]
+
+        A first-order pattern b + (1-b) cos with the given directivity index, floored at -20 dB: heads and bodies diffract.
+        Above the 4.8 dB that this family reaches on the branch 1 > b > 0.5, the cardioid is raised to a power.
+        """
+        index = np.array(self.directivity_index_db)
+        b, power = _pattern_for_index(index)
+        shape = np.maximum(b + (1 - b) * np.asarray(cos_angle)[..., None], 0.0) ** power
+        gain: FloatArray = np.maximum(shape, 0.1)
+        return gain
+
+
+def _pattern_for_index(index_db: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Pressure part and exponent that give this directivity index on axis.
+
+    1/Q = b^2 + (1-b)^2/3 up to Q = 3 (b = 0.5). Beyond, (0.5 + 0.5 cos)^p has Q = 2p + 1.
+    """
+    q = 10 ** (index_db / 10)
+    inside = np.clip(1 / q, 1 / 3, 1.0)
+    b = 0.25 + np.sqrt(np.maximum(0.0625 - (1 / 3 - inside) * 0.75, 0.0))
+    return np.where(q > 3, 0.5, np.maximum(b, 0.5)), np.where(q > 3, (q - 1) / 2, 1.0)
+
+
+_SPEECH_DI = (0.3, 0.8, 1.6, 2.4, 2.8, 3.8, 4.6, 5.4)
+_ALL: Final = (
+    Source("omni", "Even source", (70.0,) * 8, (0.0,) * 8, 40),
+    Source("voice-soft", "Soft voice", (35, 44, 52, 54, 45, 40, 36, 32), _SPEECH_DI, 98),
+    Source("voice-spoken", "Spoken voice", (40, 50, 57.2, 59.8, 53.5, 48.8, 43.8, 38.6), _SPEECH_DI, 98),
+    Source("voice-sung", "Sung voice", (42, 55, 66, 71, 68, 63, 57, 50), _SPEECH_DI, 165),
+    Source("voice-loud", "Loud voice", (42, 58, 66.5, 74, 71.5, 66.5, 58.8, 51.3), _SPEECH_DI, 98),
+    Source("flute", "Flute", (30, 40, 66, 72, 70, 66, 58, 50), (0, 0.3, 0.8, 1.5, 2, 2.5, 3.5, 4.5), 262),
+    Source("reeds", "Reeds", (40, 62, 71, 73, 70, 65, 58, 50), (0, 0.3, 0.8, 1.5, 2.5, 3.5, 5, 6), 147),
+    Source("brass", "Brass", (45, 68, 80, 84, 82, 78, 71, 62), (0, 0.5, 1, 2.5, 4.5, 6.5, 8.5, 10), 82),
+    Source("strings-bowed", "Bowed strings", (40, 55, 68, 70, 67, 63, 57, 50), (0, 0.3, 0.8, 1.5, 2, 2.5, 3, 3.5), 98),
+    Source("strings-plucked", "Plucked strings", (45, 62, 66, 62, 57, 52, 46, 38), (0, 0.5, 1, 1.8, 2.2, 2.6, 3, 3.5), 82),
+    Source("hurdy-gurdy", "Hurdy-gurdy", (40, 58, 68, 71, 70, 67, 61, 53), (0, 0.4, 0.9, 1.6, 2.2, 2.8, 3.5, 4.2), 98),
+    Source("amplifier-small", "Small amplifier", (62, 74, 78, 78, 77, 75, 68, 55), (0, 1, 2.2, 3.8, 5, 6.5, 8, 9), 82),
+    # The loudspeaker that plays the sweep in place of the performer: a small box, as most homes have.
+    Source("loudspeaker-small", "Small loudspeaker", (58, 70, 75, 75, 75, 75, 75, 72), (0, 0.4, 1.2, 2.2, 3.8, 5.2, 6.5, 8), 60),
+)  # fmt: skip
+SOURCES: Final = {source.key: source for source in _ALL}
+
+
+def source_named(key: str) -> Source:
+    """A source by key. Raises InputError for an unknown key."""
+    if key not in SOURCES:
+        raise InputError("performer.source", f"{key!r} is not a known source.", f"Use one of {', '.join(SOURCES)}.")
+    return SOURCES[key]

@@ -1,0 +1,1 @@
+"""The demo scenario, generated: a made-up duo in a spare room over a bakery."""
