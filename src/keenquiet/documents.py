@@ -101,6 +101,7 @@ class NoiseDoc(Document):
     surface: str | None = None
     at: At3 | None = None
     octaves_db: Octaves
+    hum_hz: Annotated[float, Field(ge=20, le=8000)] | None = None
     hours: list[tuple[Annotated[float, Field(ge=0, le=24)], Annotated[float, Field(ge=0, le=24)]]] = []
 
 
@@ -343,7 +344,7 @@ def _noise(frame: Frame, noise: NoiseDoc, *, field: str) -> NoiseSource:
     else:
         raise InputError(field, "has neither a place `at` nor a `surface`.", "Say where the noise comes from.")
     levels = octaves_from_table({str(k): v for k, v in noise.octaves_db.items()}, field=f"{field}.octaves_db", low=-20, high=130)
-    return NoiseSource(noise.name, levels, at, tuple(noise.hours), noise.kind)
+    return NoiseSource(noise.name, levels, at, tuple(noise.hours), noise.kind, noise.hum_hz)
 
 
 def arrangement_of(room: RoomDoc, arrangement: ArrangementDoc, box: Box) -> Arrangement:

@@ -71,6 +71,7 @@ class NoiseSource:
     at: Point
     hours: tuple[tuple[float, float], ...] = ()
     kind: str = "outside"
+    hum_hz: float | None = None  # a steady tone that carries half of its octave's energy
 
     def runs_at(self, hour: float | None) -> bool:
         """Whether it sounds at this hour; with no hour given, always."""

@@ -1,0 +1,192 @@
+"""The rig's recorder: loudspeaker or performer, room noise, preamplifier, converter: the samples a file would hold."""
+
+from dataclasses import dataclass
+from typing import Final, Literal
+
+import numpy as np
+from scipy import signal
+
+from keenquiet.core.bands import at_frequencies, exact_octaves_hz
+from keenquiet.core.judge.forecast import as_loudspeaker
+from keenquiet.core.read.sweep import FADE_IN_S, SweepSpec
+from keenquiet.core.room.box import Arrangement, Box
+from keenquiet.core.types import FloatArray
+from keenquiet.core.waves.noise_at import BACKGROUND_DB
+from keenquiet.core.waves.sources import Source
+from keenquiet.rig.impulse import SAMPLE_RATE_HZ, RigResponse, rig_impulse
+from keenquiet.rig.truth import true_room
+
+Reading = Literal["sweep", "clap", "tone", "take", "ir"]
+FULL_SCALE_SPL_DB: Final = 100.0  # sound pressure level that reaches 0 dBFS at the rig's usual gain
+_PREAMP_NOISE_SPL_DB: Final = 12.0  # equivalent input noise of an ordinary microphone and preamplifier
+_TAKE_S: Final = 14.0
+
+
+@dataclass(frozen=True)
+class RigSettings:
+    """How the simulated recorder is set.
+
+    gain_db : preamplifier gain against the usual. clock_ppm, delay_s : None draws them from the seed.
+    distortion : quadratic share of the loudspeaker at full level. hour : local time for the noises.
+    """
+
+    seed: int = 1
+    gain_db: float = 0.0
+    clock_ppm: float | None = None
+    delay_s: float | None = None
+    distortion: float = 0.004
+    hour: float | None = None
+    spec: SweepSpec = SweepSpec()
+
+
+@dataclass(frozen=True)
+class Recording:
+    """samples (n,) at SAMPLE_RATE_HZ in -1..1, the response behind them, and what was set or drawn."""
+
+    samples: FloatArray
+    sample_rate_hz: int
+    response: RigResponse
+    clock_ppm: float
+    delay_s: float
+
+
+def record(room: Box, arrangement: Arrangement, reading: Reading, settings: RigSettings) -> Recording:
+    """What a recorder would get. `room` is the described room with its treatments; the rig finds its truth itself."""
+    rng = np.random.default_rng(settings.seed)
+    truth = true_room(room)
+    seen = as_loudspeaker(arrangement) if reading in ("sweep", "ir") else arrangement
+    response = rig_impulse(truth, seen, seed=settings.seed + 1000)
+    clock = float(rng.uniform(-60, 60)) if settings.clock_ppm is None else settings.clock_ppm
+    delay = float(rng.uniform(0.4, 1.2)) if settings.delay_s is None else settings.delay_s
+    if reading == "ir":
+        return Recording(response.impulse / np.max(np.abs(response.impulse)) * 0.7, SAMPLE_RATE_HZ, response, 0.0, 0.0)
+    if reading == "tone":
+        dry = np.zeros(int(12 * SAMPLE_RATE_HZ))
+    elif reading == "clap":
+        dry = _padded(_clap(rng), delay, 2.2)
+    elif reading == "take":
+        dry = _padded(_sung(arrangement.performer.source, rng), 0.8, 1.2)
+    else:
+        dry = _padded(_loudspeaker(_sweep(settings, clock), settings.distortion), delay, 2.2)
+    wet = signal.oaconvolve(dry, response.impulse)[: len(dry)] if reading != "tone" else dry
+    if reading in ("sweep", "clap"):  # somebody sets the volume until the recorder peaks near -4 dBFS, within reason
+        wet = wet * min(0.63 / np.max(np.abs(wet)), 2.5)
+    pressure = wet + _noise(truth, arrangement, len(wet), rng, settings.hour)
+    samples = _preamplifier(pressure, settings.gain_db)
+    return Recording(samples, SAMPLE_RATE_HZ, response, clock, delay)
+
+
+def _pascal_like(level_db: float) -> float:
+    """Amplitude (RMS) of a level, with 1.0 at FULL_SCALE_SPL_DB."""
+    return float(10 ** ((level_db - FULL_SCALE_SPL_DB) / 20))
+
+
+def _padded(samples: FloatArray, before_s: float, after_s: float) -> FloatArray:
+    return np.pad(samples, (round(before_s * SAMPLE_RATE_HZ), round(after_s * SAMPLE_RATE_HZ)))
+
+
+def _sweep(settings: RigSettings, clock_ppm: float) -> FloatArray:
+    """The player's sweep as the recorder's clock sees it: evaluated at the recorder's own sample times."""
+    spec = settings.spec
+    rate = SAMPLE_RATE_HZ * (1 + clock_ppm * 1e-6)
+    t = np.arange(round(spec.seconds * rate)) / rate
+    sweep = np.sin(2 * np.pi * spec.low_hz * spec.rate_s * np.expm1(t / spec.rate_s))
+    sweep *= np.clip(t / FADE_IN_S, 0, 1) ** 2 * np.clip((spec.seconds - t) / 0.01, 0, 1)
+    return sweep * _pascal_like(80.0) * np.sqrt(2)
+
+
+def _loudspeaker(samples: FloatArray, distortion: float) -> FloatArray:
+    """A small box: rolls off below 65 Hz and above 19 kHz, a broad rise in the mids, a little even distortion."""
+    level = np.max(np.abs(samples))
+    driven = samples + distortion * (samples**2 / level - level / 2)
+    low = signal.butter(2, 65.0, btype="highpass", fs=SAMPLE_RATE_HZ, output="sos")
+    top = signal.butter(1, 19_000.0, fs=SAMPLE_RATE_HZ, output="sos")
+    shaped = signal.sosfilt(top, signal.sosfilt(low, driven))
+    mids = signal.sosfilt(signal.butter(1, [800, 3000], btype="bandpass", fs=SAMPLE_RATE_HZ, output="sos"), shaped)
+    result: FloatArray = shaped + 0.15 * mids
+    return result
+
+
+def _clap(rng: np.random.Generator) -> FloatArray:
+    t = np.arange(int(0.02 * SAMPLE_RATE_HZ)) / SAMPLE_RATE_HZ
+    burst = rng.standard_normal(len(t)) * np.exp(-t / 0.0012)
+    shaped: FloatArray = signal.sosfilt(signal.butter(2, [500, 9000], btype="bandpass", fs=SAMPLE_RATE_HZ, output="sos"), burst)
+    return shaped / np.max(np.abs(shaped)) * _pascal_like(96.0)
+
+
+def _sung(source: Source, rng: np.random.Generator) -> FloatArray:
+    """Phrases of harmonic notes with vibrato and breaths between, shaped to the performer's octave spectrum."""
+    n = int(_TAKE_S * SAMPLE_RATE_HZ)
+    out = np.zeros(n)
+    scale = source.lowest_hz * 2 ** (np.array([0, 2, 3, 5, 7, 8, 10, 12]) / 12)
+    start = 0.0
+    while start < _TAKE_S - 2.2:
+        for _ in range(int(rng.integers(2, 5))):
+            length = float(rng.uniform(0.35, 0.9))
+            t = np.arange(int(length * SAMPLE_RATE_HZ)) / SAMPLE_RATE_HZ
+            pitch = float(rng.choice(scale)) * (1 + 0.006 * np.sin(2 * np.pi * 5.3 * t))
+            phase = 2 * np.pi * np.cumsum(pitch) / SAMPLE_RATE_HZ
+            note = sum(np.cos(k * phase + rng.uniform(0, 6.28)) / k for k in range(1, 30))
+            swell = float(rng.uniform(-5, 4))
+            envelope = np.minimum(1, t / 0.05) * np.minimum(1, (length - t) / 0.08) * 10 ** (swell / 20)
+            first = int(start * SAMPLE_RATE_HZ)
+            keep = min(len(t), n - first)
+            out[first : first + keep] += (note * envelope)[:keep]
+            start += length * 0.95
+        start += float(rng.uniform(0.7, 1.1))  # a breath
+    shaped = _shaped(out, np.array(source.level_db), keep_colour=True)
+    active = np.abs(shaped) > 1e-4 * np.max(np.abs(shaped))
+    rms = float(np.sqrt(np.mean(shaped[active] ** 2)))
+    total_db = 10 * np.log10(np.sum(10 ** (np.array(source.level_db) / 10)))
+    return shaped / rms * _pascal_like(total_db)
+
+
+def _shaped(samples: FloatArray, octaves_db: FloatArray, *, keep_colour: bool = False) -> FloatArray:
+    """Filter so that each octave gets its level; white input assumed unless keep_colour (then a pink-like one)."""
+    spectrum = np.fft.rfft(samples)
+    f_hz = np.maximum(np.fft.rfftfreq(len(samples), 1 / SAMPLE_RATE_HZ), 1.0)
+    bandwidth = exact_octaves_hz() / np.sqrt(2)
+    density = octaves_db - (10 * np.log10(bandwidth) if not keep_colour else 3 * np.log2(exact_octaves_hz() / 1000))
+    gain = 10 ** (at_frequencies(density, f_hz) / 20) * np.clip(f_hz / 30, 0, 1) ** 2
+    shaped: FloatArray = np.fft.irfft(spectrum * gain, len(samples))
+    return shaped
+
+
+def _noise(room: Box, arrangement: Arrangement, n: int, rng: np.random.Generator, hour: float | None) -> FloatArray:
+    """All noises as the microphone picks them up, with hums, drawn anew for each recording."""
+    mic = arrangement.microphone
+    area = room.face_areas_m2 @ room.face_absorption + room.furniture_area_m2
+    efficiency = mic.a**2 + (1 - mic.a) ** 2 / 3
+    total = _band_noise(BACKGROUND_DB + 10 * np.log10(efficiency), n, rng)
+    t = np.arange(n) / SAMPLE_RATE_HZ
+    for noise in room.noises:
+        if not noise.runs_at(hour):
+            continue
+        distance = max(float(np.linalg.norm(np.subtract(noise.at, mic.at))), 0.2)
+        solid = 2 * np.pi if noise.kind == "outside" else 4 * np.pi
+        level = noise.level_db + 10 * np.log10(efficiency * (1 / distance**2 + 4 * solid / area)) + rng.normal(0, 0.7)
+        if noise.hum_hz is not None:
+            band = int(np.argmin(np.abs(np.log(exact_octaves_hz() / noise.hum_hz))))
+            for harmonic, drop in ((1, 0.0), (2, 9.0), (3, 15.0)):
+                tone = _pascal_like(level[band] - 3.0 - drop) * np.sqrt(2)
+                total += tone * np.sin(2 * np.pi * noise.hum_hz * harmonic * t + rng.uniform(0, 6.28))
+            level = level.copy()
+            level[band] -= 3.0
+        total += _band_noise(level, n, rng)
+    hiss = rng.standard_normal(n) * _pascal_like(_PREAMP_NOISE_SPL_DB + 3.0)
+    return total + hiss
+
+
+def _band_noise(octaves_db: FloatArray, n: int, rng: np.random.Generator) -> FloatArray:
+    """Gaussian noise whose octave levels are these. [dB SPL]"""
+    # white noise of unit variance has density 2 / sample rate per hertz
+    return _shaped(rng.standard_normal(n), octaves_db) * np.sqrt(SAMPLE_RATE_HZ / 2) * _pascal_like(0.0)
+
+
+def _preamplifier(pressure: FloatArray, gain_db: float) -> FloatArray:
+    """Gain, gentle low cut at 10 Hz, then the converter's hard limit and 24 bits."""
+    sos = signal.butter(1, 10.0, btype="highpass", fs=SAMPLE_RATE_HZ, output="sos")
+    amplified = signal.sosfilt(sos, pressure) * 10 ** (gain_db / 20)
+    clipped = np.clip(amplified, -1.0, 1.0 - 2**-23)
+    quantised: FloatArray = np.round(clipped * 2**23) / 2**23
+    return quantised
