@@ -302,7 +302,7 @@ _TREATMENT_MATERIAL = {"duvet": "duvet-hung", "curtain": "curtain-cotton", "open
 def _overlay(frame: Frame, patch: PatchDoc, *, field: str, default: str, is_treatment: bool) -> Overlay:
     face, rect = frame.rect(patch, field=field)
     material = _material(patch, field=field, default=default, name=getattr(patch, "label", None) or patch.kind)
-    return Overlay(name=field, face=face, rect=rect, material=material, is_treatment=is_treatment)
+    return Overlay(name=field, face=face, rect=rect, material=material, is_treatment=is_treatment, kind=patch.kind)
 
 
 def box_of(room: RoomDoc) -> Box:

@@ -44,6 +44,7 @@ class Overlay:
     rect: Rect
     material: Material
     is_treatment: bool = False
+    kind: str = ""
 
 
 @dataclass(frozen=True)

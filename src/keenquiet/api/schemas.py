@@ -1,0 +1,292 @@
+"""Request and answer shapes. Figures that only the plots read stay plain JSON; their shapes are in docs/formats.md."""
+
+from typing import Annotated, Any
+
+from pydantic import BaseModel, Field
+
+from keenquiet.documents import RoomDoc
+
+
+class ErrorDetail(BaseModel):
+    field: str
+    reason: str
+    cure: str
+
+
+class ErrorAnswer(BaseModel):
+    error: ErrorDetail
+    newest: int | None = None
+
+
+class RoomSummary(BaseModel):
+    id: str
+    name: str
+    revision: int
+    updated_at: str
+    size_m: tuple[float, float, float]
+
+
+class RoomPublic(RoomSummary):
+    document: RoomDoc
+
+
+class RoomCreate(BaseModel):
+    """Either a whole document or three dimensions as typed."""
+
+    document: dict[str, Any] | None = None
+    name: str = ""
+    length: str = ""
+    width: str = ""
+    height: str = ""
+
+
+class RoomSave(BaseModel):
+    revision: int
+    document: dict[str, Any]
+
+
+class ForecastAsk(BaseModel):
+    document: dict[str, Any]
+    arrangement_id: str | None = None
+    to_hz: Annotated[float, Field(ge=40, le=300)] = 300.0
+
+
+class Wanted(BaseModel):
+    low: float | None
+    high: float | None
+    source: str
+
+
+class MarkBase(BaseModel):
+    name: str
+    value: float | None
+    plus_minus: float | None
+    unit: str
+    meaning: str
+    wanted: Wanted
+    sentence: str
+
+
+class BounceMark(MarkBase):
+    strongest_early_db: float
+    strongest_early_ms: float
+    decay_s: float
+    decay_plus_minus_s: float
+
+
+class BoomMark(MarkBase):
+    note_hz: float
+    swing_db: float
+    swing_plus_minus_db: float
+
+
+class HushMark(MarkBase):
+    noise_dba: float
+    performance_dba: float
+    sources_dba: dict[str, float]
+
+
+class TouchMark(MarkBase):
+    distance_m: float
+    proximity_db: float
+    sway_db: float
+    off_axis_deg: float
+
+
+class Marks(BaseModel):
+    bounce: BounceMark
+    boom: BoomMark
+    hush: HushMark
+    touch: TouchMark
+
+
+class PathPublic(BaseModel):
+    order: int
+    delay_ms: float
+    level_db: float
+    surfaces: list[str]
+    points: list[tuple[float, float, float]]
+    where: str
+
+
+class ModePublic(BaseModel):
+    f_hz: float
+    indices: tuple[int, int, int] | None
+    kind: str
+    t60_s: float
+    heard_db: float
+    note: str
+    cents: int
+
+
+class DecayPublic(BaseModel):
+    centre_hz: float
+    sabine_s: float
+    eyring_s: float
+    arau_s: float
+
+
+class Curve(BaseModel):
+    f_hz: list[float]
+    level_db: list[float | None]
+
+
+class ForecastPublic(BaseModel):
+    schroeder_hz: float
+    modes: list[ModePublic]
+    decay: list[DecayPublic]
+    paths: list[PathPublic]
+    response: Curve
+    marks: Marks
+
+
+class Effect(BaseModel):
+    change: float
+    plus_minus: float
+    unit: str
+
+
+class MovePublic(BaseModel):
+    kind: str
+    title: str
+    why: str
+    effects: dict[str, Effect]
+    cost: float
+    minutes: int
+    reversible: bool
+    cautions: list[str]
+    arrangement: dict[str, Any]
+
+
+class MoveDone(BaseModel):
+    revision: int
+    kind: Annotated[str, Field(min_length=1, max_length=24)]
+    title: Annotated[str, Field(min_length=1, max_length=300)]
+
+
+class Reason(BaseModel):
+    code: str
+    text: str
+    cure: str
+
+
+class VerdictPublic(BaseModel):
+    usable: bool
+    word: str
+    reasons: list[Reason]
+
+
+class ReadingSummary(BaseModel):
+    id: str
+    kind: str
+    way: str
+    simulated: bool
+    taken_at: str
+    file_name: str
+    sample_rate_hz: float
+    seconds: float
+    note: str
+    verdict: VerdictPublic
+    measured: dict[str, dict[str, Any]]
+    predicted: dict[str, dict[str, Any]]
+    settings: dict[str, Any]
+
+
+class ReadingPublic(ReadingSummary):
+    result: dict[str, Any]
+    arrangement: dict[str, Any]
+
+
+class RigAsk(BaseModel):
+    kind: str
+    arrangement_id: str | None = None
+    gain_db: float = 0.0
+    seed: Annotated[int, Field(ge=0, le=2**31)] | None = None
+
+
+class MeasuredMark(BaseModel):
+    value: float
+    plus_minus: float
+    reading_id: str
+    taken_at: str
+    simulated: bool
+    stale: bool
+    note_hz: float | None = None
+    swing_db: float | None = None
+    decay_s: float | None = None
+    performer_correction_db: float | None = None
+    average_dbfs: float | None = None
+    noise_floor_dbfs: float | None = None
+    gain_advice_db: float | None = None
+
+
+class MeasuredMarks(BaseModel):
+    bounce: MeasuredMark | None = None
+    boom: MeasuredMark | None = None
+    hush: MeasuredMark | None = None
+    touch: MeasuredMark | None = None
+
+
+class ProofRow(BaseModel):
+    mark: str
+    predicted_before: float | None
+    predicted: float
+    plus_minus: float
+    measured: float | None
+    measured_plus_minus: float | None
+    measured_before: float | None
+    simulated: bool | None
+    reading_id: str | None
+    within: bool | None
+
+
+class LedgerPublic(BaseModel):
+    id: int
+    at: str
+    kind: str
+    title: str
+    detail: dict[str, Any]
+    reading_id: str | None
+    move_id: str | None
+    proof: list[ProofRow] | None
+
+
+class MaterialPublic(BaseModel):
+    key: str
+    name: str
+    group: str
+    mounting: str
+    absorption: list[float]
+    scattering: list[float]
+    filled: list[int]
+    source: str
+    confidence: str
+    hatch: str
+
+
+class Choice(BaseModel):
+    key: str
+    name: str
+
+
+class FurnishingKind(Choice):
+    size_m: tuple[float, float, float]
+
+
+class Catalogue(BaseModel):
+    materials: list[MaterialPublic]
+    sources: list[Choice]
+    patterns: list[str]
+    furnishings: list[FurnishingKind]
+    purposes: list[Choice]
+
+
+class LengthPublic(BaseModel):
+    metres: float
+    imperial: str
+
+
+class BundleIn(BaseModel):
+    id: str
+    name: str
+    readings: int

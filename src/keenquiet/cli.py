@@ -1,0 +1,247 @@
+"""The same use cases from a terminal. `--json` prints one document; exit 2 with an error document when input is refused."""
+
+import json
+import os
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import Annotated, Any, NoReturn, TypeVar
+
+import numpy as np
+import typer
+
+from keenquiet.core.air import Air
+from keenquiet.core.bands import OCTAVES_HZ
+from keenquiet.core.errors import InputError, KeenQuietError
+from keenquiet.core.read.sweep import SweepSpec
+from keenquiet.core.read.tone import calibration_from
+from keenquiet.core.waves.porous import PorousAbsorber, octave_absorption
+from keenquiet.demo.load import load_demo
+from keenquiet.documents import RoomDoc, read_room
+from keenquiet.service import bundles, rooms
+from keenquiet.service.answers import forecast_json, rounded
+from keenquiet.service.data import Data
+from keenquiet.service.predict import predict as predict_room
+from keenquiet.service.reading import analyse, rig_recording
+from keenquiet.store.audiofile import read_audio, wav_bytes
+
+app = typer.Typer(no_args_is_help=True, add_completion=False, help="What your room does to a recording, and what to do next.")
+analyse_app = typer.Typer(no_args_is_help=True, help="Read a recording.")
+app.add_typer(analyse_app, name="analyse")
+
+T = TypeVar("T")
+AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON document.")]
+DataDir = Annotated[Path, typer.Option("--data", help="Data folder.", envvar="KEENQUIET_DATA")]
+_DEFAULT_DATA = Path.home() / ".local/share/keenquiet"
+
+
+def main() -> None:
+    """Entry point: our errors become exit code 2 with a document that says what to do."""
+    try:
+        app()
+    except InputError as exc:
+        _refuse(exc.field, exc.reason, exc.cure)
+    except KeenQuietError as exc:
+        _refuse("data", str(exc), "Check the data folder.")
+
+
+def _refuse(field: str, why: str, cure: str) -> NoReturn:
+    print(json.dumps({"error": {"field": field, "reason": why, "cure": cure}}, ensure_ascii=False))
+    sys.exit(2)
+
+
+def _say(answer: Any, as_json: bool) -> None:
+    print(json.dumps(answer, ensure_ascii=False) if as_json else json.dumps(answer, ensure_ascii=False, indent=2))
+
+
+def _room(path: Path) -> RoomDoc:
+    return read_room(_json_file(path, "ROOM.json"))
+
+
+def _json_file(path: Path, field: str) -> Any:
+    try:
+        return json.loads(path.read_text(encoding="utf-8"))
+    except OSError as exc:
+        raise InputError(field, f"{path.name} cannot be read: {exc.strerror}.", "Check the file's name.") from exc
+    except (UnicodeDecodeError, ValueError, RecursionError) as exc:
+        raise InputError(field, f"{path.name} is not valid JSON.", "Check the file; `keenquiet schema` shows the format.") from exc
+
+
+def _read(path: Path, kind: str, as_json: bool, **options: Any) -> None:
+    _say(analyse(read_audio(path), kind, **options).result, as_json)
+
+
+@analyse_app.command("ir")
+def analyse_ir(file: Path, thirds: Annotated[bool, typer.Option("--thirds")] = False, as_json: AsJson = False) -> None:
+    """Figures of an impulse response."""
+    _read(file, "ir", as_json, fraction=3 if thirds else 1, computed=True)
+
+
+@analyse_app.command("clap")
+def analyse_clap(file: Path, thirds: Annotated[bool, typer.Option("--thirds")] = False, as_json: AsJson = False) -> None:
+    """Figures of a clap, a burst balloon or wooden blocks."""
+    _read(file, "clap", as_json, fraction=3 if thirds else 1)
+
+
+@analyse_app.command("sweep")
+def analyse_sweep(
+    recording: Path, low: float = 20.0, high: float = 20_000.0, seconds: float = 6.0, out: Path | None = None,
+    thirds: Annotated[bool, typer.Option("--thirds")] = False, as_json: AsJson = False,
+) -> None:  # fmt: skip
+    """Figures of a recording of the sweep; --out keeps the impulse response."""
+    if not (5 <= low < high <= 96_000 and 0.5 <= seconds <= 60):
+        raise InputError("low, high, seconds", f"{low:g} to {high:g} Hz in {seconds:g} s is no sweep.", "Give 5 <= low < high, 0.5 to 60 s.")
+    answer = analyse(read_audio(recording), "sweep", spec=SweepSpec(low, high, seconds), fraction=3 if thirds else 1)
+    if out is not None and answer.response is not None:
+        impulse = answer.response.impulse
+        out.write_bytes(wav_bytes(impulse / max(np.max(np.abs(impulse)), 1e-12) * 0.9, answer.response.sample_rate_hz, subtype="FLOAT"))
+    _say(answer.result, as_json)
+
+
+@analyse_app.command("tone")
+def analyse_tone(
+    file: Path, calibrator: Path | None = None, calibrator_db: float = 94.0, as_json: AsJson = False
+) -> None:
+    """Noise figures of a recorded silence; calibrated when a calibrator's recording is given."""
+    calibration, steady = None, True
+    if calibrator is not None:
+        sound = read_audio(calibrator, field="calibrator")
+        calibration, steady = calibration_from(sound.channels[0], sound.sample_rate_hz, level_db=calibrator_db)
+    answer = analyse(read_audio(file), "tone", **({} if calibration is None else {"calibration_db": calibration}))
+    result = answer.result
+    if not steady:
+        doubt = {"code": "not_a_steady_tone", "text": "The calibrator's recording is not one steady tone.",
+                 "cure": "Record the calibrator again, seated firmly."}  # fmt: skip
+        result["verdict"] = {**result["verdict"], "usable": False, "word": "not usable", "reasons": [*result["verdict"]["reasons"], doubt]}
+    _say(result, as_json)
+
+
+@analyse_app.command("take")
+def analyse_take(file: Path, as_json: AsJson = False) -> None:
+    """Levels and plain faults of a take."""
+    _read(file, "take", as_json)
+
+
+@app.command()
+def predict(
+    room: Path, arrangement: Annotated[str | None, typer.Option("--arrangement")] = None,
+    to_hz: Annotated[float, typer.Option("--to-hz", min=40, max=300)] = 200.0, as_json: AsJson = False,
+) -> None:  # fmt: skip
+    """What a room does: modes, decay, paths, response and the four marks."""
+    document = _room(room)
+    _say(forecast_json(predict_room(document, arrangement), document, to_hz=to_hz), as_json)
+
+
+@app.command()
+def absorber(
+    thickness: Annotated[float, typer.Option()], flow_resistivity: Annotated[float, typer.Option()], gap: float = 0.0,
+    as_json: AsJson = False,
+) -> None:  # fmt: skip
+    """Absorption of a porous layer by octave."""
+    normal, diffuse = octave_absorption(PorousAbsorber(thickness, flow_resistivity, gap), air=Air())
+    rows = [{"centre_hz": f, "normal": normal[i], "diffuse": diffuse[i]} for i, f in enumerate(OCTAVES_HZ)]
+    _say({"octaves": rounded(rows)}, as_json)
+
+
+@app.command()
+def simulate(
+    room: Path, reading: Annotated[str, typer.Option(help="sweep, clap, tone or take")], out: Annotated[Path, typer.Option()],
+    seed: int = 1, arrangement: Annotated[str | None, typer.Option("--arrangement")] = None, gain: float = 0.0, as_json: AsJson = False,
+) -> None:  # fmt: skip
+    """What a recorder would have got in this room, from the practice rig."""
+    document = _room(room)
+    if seed < 0:
+        raise InputError("seed", f"{seed} is negative.", "Use 0 or more.")
+    recording = rig_recording(document, document.arrangement_doc(arrangement), reading, seed=seed, gain_db=gain)
+    try:
+        out.write_bytes(wav_bytes(recording.samples, recording.sample_rate_hz))
+    except OSError as exc:
+        raise InputError("out", f"{out} cannot be written: {exc.strerror}.", "Choose another place.") from exc
+    truth = {
+        "delay_ms": recording.delay_s * 1000, "clock_ppm": recording.clock_ppm,
+        "t60_s": dict(zip((str(f) for f in OCTAVES_HZ), recording.response.t60_s, strict=True)),
+    }  # fmt: skip
+    _say(rounded({"out": str(out), "simulated": True, "seconds": len(recording.samples) / recording.sample_rate_hz, "set": truth}), as_json)
+
+
+@app.command()
+def schema() -> None:
+    """JSON Schema of room.json."""
+    print(json.dumps(RoomDoc.model_json_schema(), indent=2))
+
+
+@app.command()
+def serve(
+    data: DataDir = _DEFAULT_DATA, host: str = "127.0.0.1", port: int = 8765, passcode: Annotated[str | None, typer.Option()] = None
+) -> None:
+    """Serve the application. Addresses other than this machine's own need a passcode."""
+    if host not in ("127.0.0.1", "localhost", "::1") and not passcode:
+        raise InputError("host", f"{host} can be reached by others.", "Give a --passcode, or keep 127.0.0.1.")
+    _serve(data, host, port, passcode)
+
+
+@app.command()
+def demo(data: DataDir = Path(".demo-data"), port: int = 8765, only_load: Annotated[bool, typer.Option("--only-load")] = False) -> None:
+    """Load the made-up demo into its own data folder and serve it."""
+    _with_data(data, lambda opened: load_demo(opened))
+    if not only_load:
+        _serve(data, "127.0.0.1", port, None)
+
+
+def _serve(data: Path, host: str, port: int, passcode: str | None) -> None:
+    import uvicorn
+
+    from keenquiet.api.app import make_app
+
+    print(f"Keen Quiet is ready: http://{host}:{port}  (data in {data}; stop with Ctrl-C)", flush=True)
+    uvicorn.run(make_app(data, passcode=passcode), host=host, port=port, log_level=os.environ.get("KEENQUIET_LOG", "warning"))
+
+
+def _with_data(folder: Path, use: Callable[[Data], T]) -> T:
+    data = Data(folder)
+    try:
+        return use(data)
+    finally:
+        data.close()
+
+
+@app.command("export")
+def export_room(room: str, out: Annotated[Path, typer.Option()], data: DataDir = _DEFAULT_DATA, as_json: AsJson = False) -> None:
+    """Export a room (by id or name) as NAME.kq.zip."""
+
+    def export(opened: Data) -> None:
+        chosen = next((r for r in rooms.list_rooms(opened) if room in (r["id"], r["name"])), None)
+        if chosen is None:
+            raise InputError("room", f"{room!r} is not in this data folder.", "Give its name or id; --data chooses the folder.")
+        content, _ = bundles.exported(opened, chosen["id"])
+        out.write_bytes(content)
+        _say({"out": str(out), "bytes": len(content), "room": chosen["name"]}, as_json)
+
+    _with_data(data, export)
+
+
+@app.command("import")
+def import_room(bundle: Path, data: DataDir = _DEFAULT_DATA, as_json: AsJson = False) -> None:
+    """Import NAME.kq.zip, or a room.json, as a new room."""
+
+    def take(opened: Data) -> Any:
+        if bundle.suffix == ".json":
+            made = rooms.create(opened, _json_file(bundle, "BUNDLE"))
+            return {"id": made["id"], "name": made["name"], "readings": 0}
+        try:
+            content = bundle.read_bytes()
+        except OSError as exc:
+            raise InputError("file", f"{bundle.name} cannot be read: {exc.strerror}.", "Check the file's name.") from exc
+        return bundles.imported(opened, content)
+
+    _say(_with_data(data, take), as_json)
+
+
+@app.command()
+def backup(data: DataDir = _DEFAULT_DATA, as_json: AsJson = False) -> None:
+    """Copy the database into the data folder's backups."""
+    _say({"backup": _with_data(data, lambda opened: str(opened.database.backup("by-hand")))}, as_json)
+
+
+if __name__ == "__main__":
+    main()

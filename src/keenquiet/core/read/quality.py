@@ -1,0 +1,178 @@
+"""Is a recording fit to be read? Faults are named, with what to do, before any figure is given."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+
+from keenquiet.core.errors import MeasurementError
+from keenquiet.core.types import FloatArray
+
+_FULL_SCALE: Final = 0.9995
+_FLAT_RUN: Final = 4  # equal neighbouring samples at a peak that no wave makes by itself
+_SILENT: Final = 1e-7
+_QUIET_PEAK_DBFS: Final = -50.0
+
+CURES: Final = {
+    "clipped": ("The recording is clipped: its peaks hit digital full scale.", "Turn the input gain down by 6 dB and record again."),
+    "flat_topped": (
+        "The tops of the wave are cut flat below full scale: something before the recorder was overdriven.",
+        "Turn the preamplifier or the loudspeaker down and record again.",
+    ),
+    "incomplete": ("The recording ends too early.", "Let it run two seconds longer."),
+    "disturbed": ("Something else was heard during the recording.", "Wait for quiet and record again."),
+    "too_quiet": ("The recording is very quiet.", "Turn the gain up or play louder, and record again."),
+    "low_range": (
+        "The decay sinks into noise too early to read it fully.",
+        "Play the sweep louder, record when it is quieter, or average several.",
+    ),
+    "bent_decay": ("The decay bends: two spaces or an uneven room.", "Trust the early figures; check for an open door."),
+    "silent": ("The recording is digital silence.", "Check that the right input is chosen and the microphone is on."),
+    "gated": (
+        "Stretches of exact silence: noise suppression or a gate was at work.",
+        "Switch off noise suppression and automatic gain, then record again.",
+    ),
+    "not_a_recording": ("This does not sound like a reading of this kind.", "Check that it is the right file."),
+    "narrow_band": ("Nothing above 4 kHz was recorded: a phone-call setting or a low sample rate.", "Record at 44.1 or 48 kHz."),
+    "low_resolution": ("The recording has 8-bit resolution; its noise hides quiet decays.", "Record with 16 or 24 bits."),
+    "dead_channel": ("One channel is silent.", "The other one was used. Check the cable if you meant both."),
+    "not_a_number": ("Samples that are no numbers were found and set to zero.", "Export the recording again."),
+    "over_full_scale": ("Samples above full scale (floating point).", "Fine if nothing was converted in between; check for clipping."),
+    "dc_offset": ("The wave is shifted off the middle.", "It was corrected here; check the interface."),
+}  # fmt: skip
+_FATAL: Final = frozenset({"silent", "not_a_recording", "incomplete", "no_sweep", "truncated_file"})
+_SPOILS: Final = frozenset({"clipped", "flat_topped", "gated"})
+
+
+@dataclass(frozen=True, slots=True)
+class Reason:
+    """One thing to know about a recording: a code from the contract, in words, and what to do."""
+
+    code: str
+    text: str
+    cure: str
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """Whether the figures stand. good: nothing to say; usable: stands with the reasons given; otherwise not."""
+
+    usable: bool
+    reasons: tuple[Reason, ...] = ()
+
+    @property
+    def word(self) -> str:
+        """`good`, `usable` or `not usable`."""
+        if not self.usable:
+            return "not usable"
+        return "usable" if self.reasons else "good"
+
+
+def reason(code: str) -> Reason:
+    """A reason with its standing words."""
+    text, cure = CURES[code]
+    return Reason(code, text, cure)
+
+
+def refused(error: MeasurementError) -> Verdict:
+    """The verdict for a recording that could not be read."""
+    return Verdict(False, (Reason(error.code, error.reason, error.cure),))
+
+
+def verdict(codes: Iterable[str]) -> Verdict:
+    """The verdict that follows from a list of codes."""
+    unique = list(dict.fromkeys(codes))
+    return Verdict(not any(code in _FATAL or code in _SPOILS for code in unique), tuple(reason(code) for code in unique))
+
+
+@dataclass(frozen=True)
+class Checked:
+    """One channel, cleaned, ready to be read, and what was noticed on the way."""
+
+    samples: FloatArray
+    codes: tuple[str, ...]
+    raw_peak: float
+
+
+def checked(channels: FloatArray, sample_rate_hz: float, *, bits: int | None = None) -> Checked:
+    """Choose a channel, clean it, and name its faults.
+
+    channels : (n_channels, n), full scale 1. bits : bit depth of the file when known.
+    Raises MeasurementError `silent` when there is nothing at all.
+    """
+    codes: list[str] = []
+    if not np.all(np.isfinite(channels)):
+        codes.append("not_a_number")
+        channels = np.nan_to_num(channels, nan=0.0, posinf=0.0, neginf=0.0)
+    power = np.mean((channels - channels.mean(axis=1, keepdims=True)) ** 2, axis=1)
+    if channels.shape[1] == 0 or float(power.max()) < _SILENT**2:
+        text, cure = CURES["silent"]
+        raise MeasurementError("silent", text, cure)
+    best = int(np.argmax(power > 0.1 * power.max()))
+    if np.any(power < 1e-6 * power.max()) and len(power) > 1:
+        codes.append("dead_channel")
+    samples = channels[best]
+    offset = float(samples.mean())
+    rms = float(np.sqrt(power[best]))
+    if abs(offset) > max(0.1 * rms, 0.002) and abs(offset) > 0.001:
+        codes.append("dc_offset")
+    peak = float(np.max(np.abs(samples)))
+    if peak > 1.0005:
+        codes.append("over_full_scale")
+    if clipped_share(samples) > 0:
+        codes.append("clipped")
+    elif flat_tops(samples):
+        codes.append("flat_topped")
+    if 20 * np.log10(peak) < _QUIET_PEAK_DBFS:
+        codes.append("too_quiet")
+    if bits is not None and bits <= 8:
+        codes.append("low_resolution")
+    if _gated(samples, sample_rate_hz):
+        codes.append("gated")
+    if sample_rate_hz < 16_000:
+        codes.append("narrow_band")
+    return Checked(samples - offset, tuple(codes), peak)
+
+
+def clipped_share(samples: FloatArray) -> float:
+    """Share of samples in runs of two or more at digital full scale. [-]"""
+    if np.max(np.abs(samples)) < _FULL_SCALE:
+        return 0.0
+    at_limit = np.abs(samples) >= _FULL_SCALE
+    runs = at_limit[1:] & at_limit[:-1] & (np.abs(samples[1:] - samples[:-1]) < 1e-3)
+    share = float(np.mean(runs))
+    return share if np.count_nonzero(runs) >= 2 else 0.0
+
+
+def flat_tops(samples: FloatArray) -> bool:
+    """Whether peaks are cut flat at one level below full scale, as an overdriven preamplifier does.
+
+    Looks for runs of nearly equal samples at the very top: a wave spends little time at its peak, a clipped one much.
+    """
+    for side in (samples, -samples):
+        top = float(side.max())
+        if top <= 0.01:
+            continue
+        near = side >= top * (1 - 2e-3)
+        edges = np.flatnonzero(np.diff(np.concatenate([[0], near.astype(np.int8), [0]])))
+        lengths = edges[1::2] - edges[::2]
+        flat = lengths >= _FLAT_RUN
+        if np.count_nonzero(flat) >= 5:
+            # a slow, loud tone also lingers at its peak: then the approach to the peak is just as slow
+            before = np.abs(side[np.maximum(edges[::2][flat] - 1, 0)] - top) / top
+            if float(np.median(before)) > 0.008:
+                return True
+    return False
+
+
+def _gated(samples: FloatArray, sample_rate_hz: float) -> bool:
+    """Stretches of exact digital silence (0.1 s and more) inside sound: no microphone is that quiet."""
+    quiet = np.abs(samples) < _SILENT
+    block = max(int(0.05 * sample_rate_hz), 1)
+    full = quiet[: len(quiet) // block * block].reshape(-1, block).all(axis=1)
+    sounding = np.flatnonzero(~full)
+    if len(sounding) < 2:
+        return False
+    inside = full[sounding[0] : sounding[-1] + 1]
+    return int(np.count_nonzero(inside)) >= 3

@@ -1,0 +1,199 @@
+"""Room tone: third octaves, A-weighted level, NC and NR, tones and events in a recording of silence."""
+
+from dataclasses import dataclass, field
+from typing import Final
+
+import numpy as np
+from scipy import signal
+
+from keenquiet.core.bands import (
+    OCTAVES_HZ, a_weighting_db, band_edges_hz, bands_within, exact_octaves_hz, nominal_hz,
+)  # fmt: skip
+from keenquiet.core.types import FloatArray
+
+_WELCH_S: Final = 1.0  # 1 Hz resolution: tones within 1 Hz
+_SHORT_S: Final = 0.125  # "fast" time weighting's constant
+_PROMINENT_DB: Final = 12.0  # a tone's bin above the median of its surroundings, 1 Hz bins
+_EVENT_RISE_DB: Final = 7.0
+_EVENT_LEAST_S: Final = 0.2
+
+# NC curves, octaves 63 to 8000 Hz (ANSI S12.2-1995 table; L. Beranek, J. Acoust. Soc. Am. 28 (1956) 833). [dB]
+NC_CURVES: Final = {
+    15: (47, 36, 29, 22, 17, 14, 12, 11), 20: (51, 40, 33, 26, 22, 19, 17, 16), 25: (54, 44, 37, 31, 27, 24, 22, 21),
+    30: (57, 48, 41, 35, 31, 29, 28, 27), 35: (60, 52, 45, 40, 36, 34, 33, 32), 40: (64, 56, 50, 45, 41, 39, 38, 37),
+    45: (67, 60, 54, 49, 46, 44, 43, 42), 50: (71, 64, 58, 54, 51, 49, 48, 47), 55: (74, 67, 62, 58, 56, 54, 53, 52),
+    60: (77, 71, 67, 63, 61, 59, 58, 57), 65: (80, 75, 71, 68, 66, 64, 63, 62),
+}  # fmt: skip
+# NR: L = a + b N by octave, ISO/R 1996-1971 annex. 63 to 8000 Hz.
+_NR_A: Final = np.array([35.5, 22.0, 12.0, 4.8, 0.0, -3.5, -6.1, -8.0])
+_NR_B: Final = np.array([0.790, 0.870, 0.930, 0.974, 1.000, 1.015, 1.025, 1.030])
+
+
+@dataclass(frozen=True, slots=True)
+class Tone:
+    """A steady tone: frequency, level, height over its surroundings, kind (hum, fan, whine)."""
+
+    f_hz: float
+    level_db: float
+    prominence_db: float
+    kind: str
+
+
+@dataclass(frozen=True, slots=True)
+class Event:
+    """Something that passed: start, end [s], highest rise over the usual level [dB]."""
+
+    start_s: float
+    end_s: float
+    rise_db: float
+
+
+@dataclass(frozen=True)
+class RoomTone:
+    """Figures of a recorded silence; levels in dBFS, or dB re 20 uPa when calibrated."""
+
+    calibrated: bool
+    laeq_db: float
+    l90_db: float
+    thirds_hz: FloatArray
+    thirds_db: FloatArray
+    octaves_db: FloatArray
+    nc: int | None
+    nr: int | None
+    tones: tuple[Tone, ...] = ()
+    events: tuple[Event, ...] = field(default=())
+
+
+def room_tone(samples: FloatArray, sample_rate_hz: float, *, calibration_db: float | None = None) -> RoomTone:
+    """Analyse a recording of silence.
+
+    samples : (n,) full scale 1. calibration_db : level that 0 dBFS (RMS 1) corresponds to [dB re 20 uPa], None when unknown.
+    """
+    offset = calibration_db or 0.0
+    density_f, density = signal.welch(samples, sample_rate_hz, nperseg=min(int(_WELCH_S * sample_rate_hz), len(samples)), detrend=False)
+    thirds_hz = bands_within(sample_rate_hz, fraction=3)
+    thirds_db = _band_levels(density_f, density, thirds_hz, fraction=3) + offset
+    octaves_hz = exact_octaves_hz()
+    octaves_db = _band_levels(density_f, density, octaves_hz, fraction=1) + offset
+    usable = np.isfinite(octaves_db)
+    weighted = 10 * np.log10(np.sum(density[1:] * 10 ** (a_weighting_db(density_f[1:]) / 10)) * density_f[1]) + offset
+    short = short_levels_db(samples, sample_rate_hz) + offset
+    calibrated = calibration_db is not None
+    return RoomTone(
+        calibrated=calibrated,
+        laeq_db=float(weighted),
+        l90_db=float(np.percentile(short, 10)),
+        thirds_hz=np.array([nominal_hz(float(f), fraction=3) for f in thirds_hz]),
+        thirds_db=thirds_db,
+        octaves_db=octaves_db,
+        nc=noise_criterion(octaves_db) if calibrated and usable.all() else None,
+        nr=noise_rating(octaves_db) if calibrated and usable.all() else None,
+        tones=find_tones(density_f, density, offset_db=offset),
+        events=find_events(short),
+    )
+
+
+def _band_levels(f_hz: FloatArray, density: FloatArray, centres_hz: FloatArray, *, fraction: int) -> FloatArray:
+    """Band levels from a power density, part bins counted by their share, (n,). [dB re 1]"""
+    step = f_hz[1]
+    cumulative = np.concatenate([[0.0], np.cumsum(density) * step])
+    edges = np.concatenate([f_hz - step / 2, [f_hz[-1] + step / 2]])
+    low, high = band_edges_hz(centres_hz, fraction=fraction)
+    power = np.interp(high, edges, cumulative) - np.interp(low, edges, cumulative)
+    levels: FloatArray = 10 * np.log10(np.maximum(power, 1e-20))
+    return np.where(high <= edges[-1] * 1.001, levels, np.nan)
+
+
+def a_weighted(samples: FloatArray, sample_rate_hz: float) -> FloatArray:
+    """A-weighted samples, by FFT (zero phase, exact at every frequency)."""
+    n = len(samples)
+    gain = 10 ** (np.maximum(a_weighting_db(np.maximum(np.fft.rfftfreq(n, 1 / sample_rate_hz), 1e-3)), -200) / 20)
+    weighted: FloatArray = np.fft.irfft(np.fft.rfft(samples) * gain, n)
+    return weighted
+
+
+def short_levels_db(samples: FloatArray, sample_rate_hz: float) -> FloatArray:
+    """A-weighted levels over 125 ms blocks, (n_blocks,). [dBFS]"""
+    block = int(_SHORT_S * sample_rate_hz)
+    weighted = a_weighted(samples, sample_rate_hz)
+    power = weighted[: len(weighted) // block * block].reshape(-1, block)
+    levels: FloatArray = 10 * np.log10(np.maximum(np.mean(power**2, axis=1), 1e-20))
+    return levels
+
+
+def find_tones(f_hz: FloatArray, density: FloatArray, *, offset_db: float = 0.0) -> tuple[Tone, ...]:
+    """Steady tones between 25 Hz and 12 kHz that stand out of their surroundings, loudest first."""
+    level = 10 * np.log10(np.maximum(density, 1e-30))
+    step = f_hz[1]
+    found = []
+    peaks, _ = signal.find_peaks(level, prominence=_PROMINENT_DB * 0.7)
+    for i in peaks:
+        if not 25 <= f_hz[i] <= 12_000:
+            continue
+        reach = max(int(max(15.0, 0.08 * f_hz[i]) / step), 8)
+        around = np.concatenate([level[max(i - reach, 1) : max(i - 3, 1)], level[i + 4 : i + reach]])
+        if len(around) < 6:
+            continue
+        prominence = float(level[i] - np.median(around))
+        # how high the largest of many noise bins climbs grows with their number: keep clear of it
+        if prominence < _PROMINENT_DB or prominence < np.percentile(around, 98) - np.median(around) + 5:
+            continue
+        power = float(np.sum(density[i - 2 : i + 3]) * step)
+        found.append((float(f_hz[i] + _peak_offset(level, i) * step), 10 * np.log10(power) + offset_db, prominence))
+    found.sort(key=lambda tone: -tone[1])
+    return tuple(Tone(f, float(db), prominence, tone_kind(f)) for f, db, prominence in found[:12])
+
+
+def tone_kind(f_hz: float) -> str:
+    """`hum` for the 50 or 60 Hz family below 700 Hz, `whine` above 1.5 kHz, else `fan`."""
+    if f_hz < 700:
+        for mains in (50.0, 60.0):
+            harmonic = round(f_hz / mains)
+            if harmonic >= 1 and abs(f_hz - harmonic * mains) < 0.6 + 0.002 * f_hz:
+                return "hum"
+    return "whine" if f_hz > 1500 else "fan"
+
+
+def _peak_offset(level: FloatArray, i: int) -> float:
+    y0, y1, y2 = level[i - 1 : i + 2]
+    bend = y0 - 2 * y1 + y2
+    return float(0.5 * (y0 - y2) / bend) if bend < 0 else 0.0
+
+
+def find_events(short_db: FloatArray) -> tuple[Event, ...]:
+    """Passing noises: 0.2 s or more at 7 dB over the median level."""
+    usual = float(np.median(short_db))
+    loud = short_db > usual + _EVENT_RISE_DB
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], loud.astype(int), [0]])))
+    events = []
+    for start, end in zip(edges[::2], edges[1::2], strict=True):
+        if (end - start) * _SHORT_S >= _EVENT_LEAST_S:
+            events.append(Event(float(start * _SHORT_S), float(end * _SHORT_S), float(short_db[start:end].max() - usual)))
+    return tuple(events)
+
+
+def noise_criterion(octaves_db: FloatArray) -> int:
+    """NC by the tangent method, interpolated between curves; 15 is the lowest that is named, 65 the highest."""
+    numbers = sorted(NC_CURVES)
+    curves = np.array([NC_CURVES[number] for number in numbers], dtype=float)
+    highest = max(float(np.interp(octaves_db[band], curves[:, band], numbers)) for band in range(len(OCTAVES_HZ)))
+    return int(np.ceil(highest))
+
+
+def noise_rating(octaves_db: FloatArray) -> int:
+    """NR: the highest curve touched by any octave."""
+    return max(int(np.ceil(np.max((octaves_db - _NR_A) / _NR_B))), 0)
+
+
+def calibration_from(samples: FloatArray, sample_rate_hz: float, *, level_db: float) -> tuple[float, bool]:
+    """Level of 0 dBFS from a recorded calibrator, and whether it was a steady tone. [dB re 20 uPa]"""
+    middle = samples[len(samples) // 10 : -len(samples) // 10] if len(samples) > 100 else samples
+    rms = float(np.sqrt(np.mean((middle - middle.mean()) ** 2)))
+    blocks = middle[: len(middle) // 20 * 20].reshape(20, -1)
+    levels = 20 * np.log10(np.maximum(np.sqrt(np.mean(blocks**2, axis=1)), 1e-12))
+    spectrum = np.abs(np.fft.rfft(middle * np.hanning(len(middle)))) ** 2
+    peak = int(np.argmax(spectrum[1:])) + 1
+    tonal = float(np.sum(spectrum[max(peak - 4, 0) : peak + 5]) / np.sum(spectrum[1:]))
+    steady = bool(np.ptp(levels) < 1.5 and tonal > 0.8)
+    return level_db - 20 * np.log10(max(rms, 1e-12)), steady
+

@@ -1,0 +1,149 @@
+"""How a take was recorded: loudness, peaks, noise under it, gain advice, and its plain faults."""
+
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+import pyloudnorm
+from scipy import signal
+
+from keenquiet.core.errors import MeasurementError
+from keenquiet.core.read.quality import CURES, clipped_share, flat_tops
+from keenquiet.core.read.tone import a_weighted, find_tones
+from keenquiet.core.types import FloatArray
+
+_BLOCK_S: Final = 0.1
+_ACTIVE_BELOW_LOUD_DB: Final = 20.0
+_WANTED_PEAK_DBFS: Final = -9.0  # middle of -12 to -6
+_WANTED_AVERAGE_DBFS: Final = -18.0
+_HUM_OVER_FLOOR_DB: Final = 15.0
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """Something found in a take: when, how large, how sure, and the cure at the microphone or in the room first."""
+
+    kind: str
+    start_s: float
+    end_s: float
+    value: float
+    unit: str
+    confidence: float
+    cure: str
+
+
+@dataclass(frozen=True)
+class TakeLevels:
+    """Levels of one take. Loudness LUFS, peaks dBTP and dBFS, active average and noise floor dBFS, advice dB."""
+
+    loudness_lufs: float | None
+    true_peak_dbtp: float
+    sample_peak_dbfs: float
+    average_dbfs: float
+    active_dba: float
+    noise_floor_dbfs: float | None
+    noise_floor_dba: float | None
+    snr_db: float | None
+    gain_advice_db: float
+    findings: tuple[Finding, ...]
+    blocks_db: FloatArray
+
+
+def take_levels(samples: FloatArray, sample_rate_hz: float, *, codes: tuple[str, ...] = ()) -> TakeLevels:
+    """Judge the level of a take.
+
+    samples : (n,) one channel, full scale 1. codes : what the quality check noticed.
+    Raises MeasurementError `incomplete` when shorter than 1 s.
+    Source: loudness ITU-R BS.1770-4 (pyloudnorm); true peak by 4x oversampling (BS.1770-4 annex 2).
+    """
+    if len(samples) < sample_rate_hz:
+        raise MeasurementError("incomplete", "The take is shorter than one second.", "Record a whole phrase.")
+    block = int(_BLOCK_S * sample_rate_hz)
+    n_blocks = len(samples) // block
+    levels = _block_levels(samples, block)
+    weighted = _block_levels(a_weighted(samples, sample_rate_hz), block)
+    active = levels > np.percentile(levels, 95) - _ACTIVE_BELOW_LOUD_DB
+    average = _mean_db(levels[active])
+    pauses = _pauses(weighted)
+    peak = 20 * float(np.log10(max(float(np.max(np.abs(samples))), 1e-9)))
+    true_peak = max(peak, true_peak_db(samples))
+    floor = _mean_db(levels[pauses]) if np.any(pauses) else None
+    floor_a = _mean_db(weighted[pauses]) if np.any(pauses) else None
+    active_a = _mean_db(weighted[active])
+    # What stops first decides: peaks must come down to -9 dBFS even when the average is low.
+    advice = min(_WANTED_PEAK_DBFS - true_peak, _WANTED_AVERAGE_DBFS - average + 3.0)
+    if -12 <= true_peak <= -6:
+        advice = 0.0
+    return TakeLevels(
+        loudness_lufs=_loudness(samples, sample_rate_hz), true_peak_dbtp=true_peak, sample_peak_dbfs=peak, average_dbfs=average,
+        active_dba=active_a, noise_floor_dbfs=floor, noise_floor_dba=floor_a,
+        snr_db=active_a - floor_a if floor_a is not None else None,
+        gain_advice_db=round(advice), findings=_findings(samples, sample_rate_hz, true_peak, floor, pauses, block, codes),
+        blocks_db=levels[:n_blocks],
+    )  # fmt: skip
+
+
+def true_peak_db(samples: FloatArray) -> float:
+    """True peak by 4x oversampling around the highest sample peaks. [dBTP]"""
+    block = 2048
+    padded = np.pad(samples, (0, -len(samples) % block))
+    peaks = np.max(np.abs(padded.reshape(-1, block)), axis=1)
+    highest = 0.0
+    for i in np.argsort(peaks)[-24:]:  # an overshoot lies beside a high sample
+        piece = padded[max(i * block - 64, 0) : (i + 1) * block + 64]
+        highest = max(highest, float(np.max(np.abs(signal.resample_poly(piece, 4, 1)))))
+    return 20 * float(np.log10(max(highest, 1e-9)))
+
+
+def _block_levels(samples: FloatArray, block: int) -> FloatArray:
+    power = np.mean(samples[: len(samples) // block * block].reshape(-1, block) ** 2, axis=1)
+    levels: FloatArray = 10 * np.log10(np.maximum(power, 1e-16))
+    return levels
+
+
+def _mean_db(levels: FloatArray) -> float:
+    return 10 * float(np.log10(np.mean(10 ** (levels / 10))))
+
+
+def _pauses(levels: FloatArray) -> FloatArray:
+    """Blocks between phrases: the quietest, if they lie 12 dB under the loud ones, else none."""
+    quiet = levels <= np.percentile(levels, 10) + 2.0
+    if np.percentile(levels, 90) - np.percentile(levels, 10) < 12.0:
+        return np.zeros(len(levels), dtype=bool)
+    return quiet
+
+
+def _loudness(samples: FloatArray, sample_rate_hz: float) -> float | None:
+    meter = pyloudnorm.Meter(int(sample_rate_hz))
+    value = float(meter.integrated_loudness(samples))
+    return value if np.isfinite(value) else None
+
+
+def _findings(
+    samples: FloatArray, sample_rate_hz: float, true_peak: float, floor: float | None, pauses: FloatArray, block: int,
+    codes: tuple[str, ...],
+) -> tuple[Finding, ...]:  # fmt: skip
+    found: list[Finding] = []
+    length_s = len(samples) / sample_rate_hz
+    if clipped_share(samples) > 0:
+        at = np.flatnonzero(np.abs(samples) >= 0.9995) / sample_rate_hz
+        found.append(Finding("clipped", float(at[0]), float(at[-1]), float(len(at)), "samples", 0.99,
+                             "Turn the gain down, or step back for the loud notes; a cut peak cannot be mended."))  # fmt: skip
+    elif flat_tops(samples):
+        found.append(Finding("flat_top", 0.0, length_s, true_peak, "dBFS", 0.8,
+                             "Something before the recorder is overdriven: turn the preamplifier down, use its pad."))  # fmt: skip
+    if true_peak < -24:
+        found.append(Finding("too_quiet", 0.0, length_s, true_peak, "dBFS", 0.9,
+                             "Turn the gain up until loud notes peak between -12 and -6 dBFS."))  # fmt: skip
+    for code in ("dead_channel", "dc_offset"):
+        if code in codes:
+            found.append(Finding(code.removesuffix("_offset"), 0.0, length_s, 1.0, "", 0.9, CURES[code][1]))
+    if floor is not None:
+        quiet = samples[: len(pauses) * block].reshape(-1, block)[pauses].ravel()
+        if len(quiet) > sample_rate_hz:
+            f_hz, density = signal.welch(quiet, sample_rate_hz, nperseg=int(sample_rate_hz), detrend=False)
+            for tone in find_tones(f_hz, density)[:3]:
+                if tone.kind == "hum" and tone.level_db > floor - _HUM_OVER_FLOOR_DB:
+                    found.append(Finding("hum", 0.0, length_s, tone.level_db, "dBFS", 0.7,
+                                         f"A hum at {tone.f_hz:.0f} Hz: switch off what hums, turn the microphone's back to it."))  # fmt: skip
+    return tuple(found)

@@ -1,0 +1,210 @@
+"""Answers as JSON: the shapes of the command-line contract, used by the API too."""
+
+import math
+from dataclasses import asdict
+from typing import Any
+
+import numpy as np
+
+from keenquiet.core.bands import OCTAVES_HZ
+from keenquiet.core.judge.forecast import Forecast
+from keenquiet.core.judge.wanted import PURPOSES, Span, Wanted
+from keenquiet.core.judge.words import (
+    boom_sentence, bounce_sentence, hush_sentence, note_words, surface_words, touch_sentence,
+)  # fmt: skip
+from keenquiet.core.read.figures import ResponseFigures, TakeFigures, ToneFigures
+from keenquiet.core.read.quality import Verdict
+from keenquiet.core.waves.modes import kind_of, nearest_note
+from keenquiet.documents import Frame, RoomDoc
+
+Json = dict[str, Any]
+
+
+def rounded(value: Any, digits: int = 4) -> Any:
+    """Numbers of any kind as plain JSON, rounded; what is not finite becomes null."""
+    if isinstance(value, dict):
+        return {key: rounded(item, digits) for key, item in value.items()}
+    if isinstance(value, list | tuple | np.ndarray):
+        return [rounded(item, digits) for item in value]
+    if isinstance(value, bool | np.bool_):
+        return bool(value)
+    if isinstance(value, int | np.integer):
+        return int(value)
+    if isinstance(value, float | np.floating):
+        return round(float(value), digits) if math.isfinite(value) else None
+    return value
+
+
+def verdict_json(verdict: Verdict) -> Json:
+    """`{usable, word, reasons: [{code, text, cure}]}`."""
+    return {"usable": verdict.usable, "word": verdict.word, "reasons": [asdict(reason) for reason in verdict.reasons]}
+
+
+def response_json(figures: ResponseFigures, *, curves: bool = False) -> Json:
+    """Contract of `analyse ir` and `analyse sweep`; with curves, what the plots need too."""
+    answer: Json = {
+        "sample_rate_hz": figures.sample_rate_hz,
+        "bands": [
+            {
+                "centre_hz": band.centre_hz, "edt_s": band.edt_s, "t20_s": band.t20_s, "t30_s": band.t30_s, "c50_db": band.c50_db,
+                "c80_db": band.c80_db, "d50": band.d50, "ts_ms": band.ts_ms, "inr_db": band.inr_db, "flags": list(band.flags),
+                **({"curve_s": rounded(band.curve_s), "curve_db": rounded(band.curve_db, 2)} if curves else {}),
+            }
+            for band in figures.bands
+        ],
+        "t_mid_s": figures.t_mid_s,
+        "early": [asdict(reflection) for reflection in figures.early],
+        "ringing": [{**asdict(note), "note": note_words(note.f_hz)} for note in figures.ringing],
+        "flutter": asdict(figures.flutter) if figures.flutter else None,
+        "direct_over_room_db": figures.direct_over_room_db,
+        "verdict": verdict_json(figures.verdict),
+    }  # fmt: skip
+    if figures.sweep is not None:
+        sweep = figures.sweep
+        answer["sweep"] = {
+            "delay_ms": sweep.delay_s * 1000, "clock_ppm": sweep.clock_ppm, "snr_db": sweep.snr_db, "distortion_pct": sweep.distortion_pct,
+        }  # fmt: skip
+    if curves:
+        answer["low_end"] = {"f_hz": figures.low_f_hz, "level_db": figures.low_db}
+    result: Json = rounded(answer)
+    return result
+
+
+def tone_json(figures: ToneFigures) -> Json:
+    """Contract of `analyse tone`."""
+    tone = figures.tone
+    answer = {
+        "calibrated": tone.calibrated, "laeq_db": tone.laeq_db, "l90_db": tone.l90_db,
+        "thirds": [{"centre_hz": float(f), "level_db": level} for f, level in zip(tone.thirds_hz, tone.thirds_db, strict=True)],
+        "octaves": [{"centre_hz": f, "level_db": level} for f, level in zip(OCTAVES_HZ, tone.octaves_db, strict=True)],
+        "nc": tone.nc, "nr": tone.nr, "tones": [asdict(found) for found in tone.tones],
+        "events": [asdict(found) for found in tone.events], "verdict": verdict_json(figures.verdict),
+    }  # fmt: skip
+    result: Json = rounded(answer)
+    return result
+
+
+def take_json(figures: TakeFigures, *, curves: bool = False) -> Json:
+    """Contract of `analyse take`."""
+    levels = figures.levels
+    answer: Json = {
+        key: getattr(levels, key)
+        for key in ("loudness_lufs", "true_peak_dbtp", "sample_peak_dbfs", "average_dbfs", "active_dba", "noise_floor_dbfs",
+                    "noise_floor_dba", "snr_db", "gain_advice_db")
+    }  # fmt: skip
+    answer["findings"] = [asdict(finding) for finding in levels.findings]
+    answer["verdict"] = verdict_json(figures.verdict)
+    if curves:
+        answer["blocks_db"] = rounded(levels.blocks_db, 1)
+    result: Json = rounded(answer)
+    return result
+
+
+def paths_json(result: Forecast, room: RoomDoc) -> list[Json]:
+    """Paths with surfaces by name and hit points in the document's coordinates."""
+    frame = Frame.of(room)
+    paths = result.paths
+    offset = np.array([*frame.offset, 0.0])
+    listed = []
+    for i in range(len(paths.length_m)):
+        faces = [int(face) for face in paths.faces[i] if face >= 0]
+        points = paths.points[i, : len(faces)] + offset
+        listed.append(
+            {
+                "order": len(faces), "delay_ms": paths.delay_s[i] * 1000, "level_db": paths.level_db[i],
+                "surfaces": [frame.name_of(face) for face in faces], "points": rounded(points, 3),
+                "where": surface_words(result.room, faces[0], result.arrangement),
+            }
+        )  # fmt: skip
+    answer: list[Json] = rounded(listed, 3)
+    return answer
+
+
+def modes_json(result: Forecast, *, to_hz: float) -> list[Json]:
+    """Modes up to a frequency, lowest first."""
+    modes = result.modes
+    kinds = kind_of(modes.orders)
+    listed = []
+    for i in np.flatnonzero(modes.f_hz <= to_hz):
+        note, cents = nearest_note(float(modes.f_hz[i]))
+        listed.append(
+            {
+                "f_hz": modes.f_hz[i], "indices": [int(n) for n in modes.orders[i]], "kind": kinds[i], "t60_s": modes.t60_s[i],
+                "heard_db": result.heard_db[i], "note": note, "cents": cents,
+            }
+        )  # fmt: skip
+    answer: list[Json] = rounded(listed, 3)
+    return answer
+
+
+def decay_json(result: Forecast) -> list[Json]:
+    """Statistical decay by octave, three formulas."""
+    decay = result.decay
+    answer: list[Json] = rounded(
+        [
+            {"centre_hz": f, "sabine_s": decay.sabine_s[i], "eyring_s": decay.eyring_s[i], "arau_s": decay.arau_s[i]}
+            for i, f in enumerate(OCTAVES_HZ)
+        ]
+    )
+    return answer
+
+
+def wanted_of(room: RoomDoc) -> Wanted:
+    """Wanted values for the room's brief."""
+    return PURPOSES[room.brief.purpose]
+
+
+def marks_json(result: Forecast, room: RoomDoc) -> Json:
+    """The four marks as predicted: headline value with unit, what is wanted, one sentence, the figures behind it."""
+    wanted = wanted_of(room)
+    bounce, boom, hush, touch = result.bounce, result.boom, result.hush, result.touch
+    marks = {
+        "bounce": _mark(
+            "Bounce", bounce.direct_over_room_db.value, bounce.direct_over_room_db.plus_minus, "dB", "direct over room",
+            wanted.bounce_db, bounce_sentence(result, wanted),
+            {
+                "strongest_early_db": bounce.strongest_early_db, "strongest_early_ms": bounce.strongest_early_ms,
+                "decay_s": bounce.decay_s.value, "decay_plus_minus_s": bounce.decay_s.plus_minus,
+            },
+        ),
+        "boom": _mark(
+            "Boom", boom.ring_s.value, boom.ring_s.plus_minus, "s", "ring time", wanted.boom_s, boom_sentence(result, wanted),
+            {"note_hz": boom.note_hz, "swing_db": boom.swing_db.value, "swing_plus_minus_db": boom.swing_db.plus_minus},
+        ),
+        "hush": _mark(
+            "Hush", hush.under_performance_db.value, hush.under_performance_db.plus_minus, "dB", "under the performance",
+            wanted.hush_db, hush_sentence(result, wanted),
+            {"noise_dba": hush.noise_dba, "performance_dba": hush.performance_dba, "sources_dba": result.noise.by_source_dba},
+        ),
+        "touch": _mark(
+            "Touch", None, None, "dBFS", "loudest peak", wanted.peak_dbfs, touch_sentence(result),
+            {
+                "distance_m": touch.distance_m, "proximity_db": touch.proximity_db, "sway_db": touch.sway_db,
+                "off_axis_deg": touch.off_axis_deg,
+            },
+        ),
+    }  # fmt: skip
+    answer: Json = rounded(marks)
+    return answer
+
+
+def _mark(
+    name: str, value: float | None, plus_minus: float | None, unit: str, meaning: str, wanted: Span, sentence: str, figures: Json
+) -> Json:
+    return {
+        "name": name, "value": value, "plus_minus": plus_minus, "unit": unit, "meaning": meaning, "wanted": asdict(wanted),
+        "sentence": sentence, **figures,
+    }  # fmt: skip
+
+
+def forecast_json(result: Forecast, room: RoomDoc, *, to_hz: float) -> Json:
+    """Contract of `predict`."""
+    shown = result.response_f_hz <= to_hz + 1e-6
+    return {
+        "schroeder_hz": rounded(result.decay.trusted_above_hz, 1),
+        "modes": modes_json(result, to_hz=to_hz),
+        "decay": decay_json(result),
+        "paths": paths_json(result, room),
+        "response": rounded({"f_hz": result.response_f_hz[shown], "level_db": result.response_db[shown]}, 3),
+        "marks": marks_json(result, room),
+    }

@@ -1,0 +1,102 @@
+"""Bundles in and out, loss-free: the room, its readings with sound, moves and ledger."""
+
+import hashlib
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import select
+
+from keenquiet.core.errors import InputError
+from keenquiet.documents import check_document, read_room
+from keenquiet.service.answers import Json
+from keenquiet.service.data import Data, new_id, note_in_ledger, now, room_row
+from keenquiet.service.rooms import dumped
+from keenquiet.store.bundle import Bundle, read_bundle, write_bundle
+from keenquiet.store.models import DoneMove, LedgerEntry, Reading, Revision, Room
+
+_READING_FIELDS = (
+    "id", "kind", "way", "simulated", "taken_at", "arrangement", "audio_sha256", "audio_suffix", "file_name", "sample_rate_hz",
+    "seconds", "settings", "result", "measured", "predicted", "note", "deleted_at",
+)  # fmt: skip
+_MOVE_FIELDS = ("id", "kind", "title", "done_at", "before", "after", "arrangement", "measured_before")
+_LEDGER_FIELDS = ("at", "kind", "title", "detail", "reading_id", "move_id")
+_TIMES = ("taken_at", "done_at", "at", "deleted_at")
+
+
+def _plain(row: Any, fields: tuple[str, ...]) -> Json:
+    values = {name: getattr(row, name) for name in fields}
+    return {name: value.isoformat() if isinstance(value, datetime) else value for name, value in values.items()}
+
+
+def exported(data: Data, room_id: str) -> tuple[bytes, str]:
+    """A room's bundle and a file name for it. Readings in the bin come along, still in the bin."""
+    with data.database.session() as session:
+        room = room_row(session, room_id)
+        readings = session.scalars(select(Reading).where(Reading.room_id == room_id).order_by(Reading.taken_at)).all()
+        moves = session.scalars(select(DoneMove).where(DoneMove.room_id == room_id).order_by(DoneMove.done_at)).all()
+        entries = session.scalars(select(LedgerEntry).where(LedgerEntry.room_id == room_id).order_by(LedgerEntry.id)).all()
+    audio = {
+        f"{row.audio_sha256}{row.audio_suffix}": data.audio.path(row.audio_sha256, row.audio_suffix).read_bytes() for row in readings
+    }
+    bundle = Bundle(
+        room=room.document, readings=[_plain(row, _READING_FIELDS) for row in readings],
+        moves=[_plain(row, _MOVE_FIELDS) for row in moves], ledger=[_plain(row, _LEDGER_FIELDS) for row in entries], audio=audio,
+    )  # fmt: skip
+    safe = "".join(ch if ch.isalnum() or ch in "-_" else "-" for ch in room.name.lower()).strip("-") or "room"
+    return write_bundle(bundle), f"{safe}.kq.zip"
+
+
+def imported(data: Data, content: bytes) -> Json:
+    """Take a bundle in as a new room. Raises InputError, with nothing kept, when anything in it does not stand."""
+    bundle = read_bundle(content)
+    room = read_room(bundle.room)
+    check_document(room)
+    needed = {f"{r.get('audio_sha256')}{r.get('audio_suffix')}" for r in bundle.readings}
+    if missing := needed - set(bundle.audio):
+        raise InputError("file", f"lacks the sound {sorted(missing)[0][:20]} of a reading.", "Export the bundle again.")
+    ids: dict[str, str] = {}
+    try:
+        readings = [Reading(**_times(_only(item, _READING_FIELDS)) | {"id": _fresh(ids, item["id"])}) for item in bundle.readings]
+        moves = [DoneMove(**_times(_only(item, _MOVE_FIELDS)) | {"id": _fresh(ids, item["id"])}) for item in bundle.moves]
+        entries = [
+            LedgerEntry(**_times(_only(item, _LEDGER_FIELDS)) | {
+                "reading_id": ids.get(item.get("reading_id") or ""), "move_id": ids.get(item.get("move_id") or "")})
+            for item in bundle.ledger
+        ]  # fmt: skip
+        for reading in readings:
+            _ = reading.result["verdict"]["usable"], reading.result["verdict"]["word"]
+    except (KeyError, TypeError, ValueError, AttributeError) as exc:
+        raise InputError("file", "holds a reading, move or entry that is not complete.", "Export the bundle again.") from exc
+    for name, sound in bundle.audio.items():
+        if hashlib.sha256(sound).hexdigest() != name[:64]:
+            raise InputError("file", f"the sound {name[:20]} was changed on the way.", "Export the bundle again.")
+    for name, sound in bundle.audio.items():
+        data.audio.keep(sound, name[64:])
+    with data.database.session() as session:
+        row = Room(id=new_id(), name=room.name, revision=1, document=dumped(room), created_at=now(), updated_at=now())
+        session.add(row)
+        session.flush()
+        session.add(Revision(room_id=row.id, number=1, document=row.document, saved_at=now()))
+        for item in (*readings, *moves):
+            item.room_id = row.id
+            session.add(item)
+        session.flush()
+        for entry in entries:
+            entry.room_id = row.id
+            session.add(entry)
+        session.flush()
+        note_in_ledger(session, row.id, "import", f"{room.name} was imported from a bundle", {})
+        return {"id": row.id, "name": row.name, "readings": len(readings)}
+
+
+def _fresh(ids: dict[str, str], old: str) -> str:
+    ids[old] = new_id()
+    return ids[old]
+
+
+def _only(item: Json, fields: tuple[str, ...]) -> Json:
+    return {name: item[name] for name in fields}
+
+
+def _times(item: Json) -> Json:
+    return {name: datetime.fromisoformat(value) if name in _TIMES and value else value for name, value in item.items()}

@@ -1,0 +1,51 @@
+"""The data folder as use cases see it: database, audio, clock, and the ledger's pen."""
+
+from datetime import UTC, datetime
+from pathlib import Path
+from uuid import uuid4
+
+from sqlalchemy.orm import Session
+
+from keenquiet.service.answers import Json
+from keenquiet.store.audio import AudioStore
+from keenquiet.store.database import Database
+from keenquiet.store.errors import NotFound
+from keenquiet.store.models import LedgerEntry, Room
+
+
+class Data:
+    """One data folder, opened."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        self.database = Database(folder)
+        self.audio = AudioStore(folder)
+
+    def close(self) -> None:
+        """Let go of the database."""
+        self.database.close()
+
+
+def now() -> datetime:
+    """Current time in UTC."""
+    return datetime.now(UTC)
+
+
+def new_id() -> str:
+    """A fresh identifier."""
+    return str(uuid4())
+
+
+def room_row(session: Session, room_id: str) -> Room:
+    """The room, if it is there and not in the bin. Raises NotFound."""
+    row = session.get(Room, room_id)
+    if row is None or row.deleted_at is not None:
+        raise NotFound("There is no such room here; it may have been deleted.")
+    return row
+
+
+def note_in_ledger(
+    session: Session, room_id: str, kind: str, title: str, detail: Json, *, reading_id: str | None = None, move_id: str | None = None
+) -> None:
+    """Add a dated entry in the same transaction as what it tells."""
+    session.add(LedgerEntry(room_id=room_id, at=now(), kind=kind, title=title, detail=detail, reading_id=reading_id, move_id=move_id))

@@ -1,0 +1,185 @@
+"""Taking a reading: sound in, figures and marks out, kept whole or not at all."""
+
+from dataclasses import asdict, dataclass
+from typing import Any, Final, Literal
+
+import numpy as np
+
+from keenquiet.core.errors import InputError, MeasurementError
+from keenquiet.core.judge.forecast import HEARD_WITHIN_DB, Forecast, boom_range_hz
+from keenquiet.core.judge.moves import without_noises
+from keenquiet.core.read.decay import onset_index
+from keenquiet.core.read.figures import (
+    ResponseFigures, TakeFigures, ToneFigures, low_swing_db, read_impulse, read_sweep, read_take, read_tone,
+)  # fmt: skip
+from keenquiet.core.read.quality import Reason, Verdict, refused
+from keenquiet.core.read.ringing import Note
+from keenquiet.core.types import FloatArray
+from keenquiet.documents import ArrangementDoc, RoomDoc, arrangement_of, box_of
+from keenquiet.rig.recorder import FULL_SCALE_SPL_DB, Recording, RigSettings, record
+from keenquiet.service.answers import Json, marks_json, response_json, rounded, take_json, tone_json, verdict_json
+from keenquiet.service.predict import hour_of, predict, silenced_in
+from keenquiet.store.audiofile import Audio
+
+Kind = Literal["sweep", "ir", "clap", "tone", "take"]
+KINDS: Final = ("sweep", "ir", "clap", "tone", "take")
+_TRUNCATED: Final = Reason(
+    "truncated_file", "The file is shorter than its header says: it was cut off.", "Export it again; the part that is there was read."
+)
+
+
+@dataclass(frozen=True)
+class Answer:
+    """figures in the contract's shape, with curves for the plots; whether they stand."""
+
+    result: Json
+    usable: bool
+    response: ResponseFigures | None = None
+
+
+def analyse(audio: Audio, kind: str, *, curves: bool = False, **options: Any) -> Answer:
+    """Read a recording. A recording that cannot be read gives an answer with a verdict, not an exception.
+
+    options : `spec` for sweeps, `calibration_db` for tones, `fraction` 3 for thirds.
+    """
+    try:
+        answer = _read(audio, kind, curves=curves, **options)
+    except MeasurementError as exc:
+        verdict = refused(exc)
+        if audio.truncated:
+            verdict = Verdict(False, (*verdict.reasons, _TRUNCATED))
+        return Answer({"verdict": verdict_json(verdict)}, usable=False)
+    if audio.truncated:
+        reasons = [*answer.result["verdict"]["reasons"], asdict(_TRUNCATED)]
+        answer.result["verdict"] = {**answer.result["verdict"], "word": "usable", "reasons": reasons}
+    return answer
+
+
+def _read(audio: Audio, kind: str, *, curves: bool, **options: Any) -> Answer:
+    channels, rate, bits = audio.channels, audio.sample_rate_hz, audio.bits
+    if kind == "sweep":
+        found = read_sweep(channels, rate, bits=bits, **options)
+        return Answer(response_json(found, curves=curves), found.verdict.usable, found)
+    if kind in ("ir", "clap"):
+        impulse = read_impulse(channels, rate, bits=bits, **options)
+        return Answer(response_json(impulse, curves=curves), impulse.verdict.usable, impulse)
+    if kind == "tone":
+        tone: ToneFigures = read_tone(channels, rate, bits=bits, **options)
+        return Answer(tone_json(tone), tone.verdict.usable)
+    if kind == "take":
+        take: TakeFigures = read_take(channels, rate, bits=bits)
+        return Answer(take_json(take, curves=curves), take.verdict.usable)
+    raise InputError("kind", f"{kind!r} is not a kind of reading.", f"Use one of {', '.join(KINDS)}.")
+
+
+def rig_recording(room: RoomDoc, arrangement: ArrangementDoc, kind: str, *, seed: int, gain_db: float = 0.0) -> Recording:
+    """What the practice rig's recorder gets in this room with this arrangement."""
+    if kind not in KINDS:
+        raise InputError("kind", f"{kind!r} is not a kind of reading.", f"Use one of {', '.join(KINDS)}.")
+    box = box_of(room)
+    value = arrangement_of(room, arrangement, box)
+    settings = RigSettings(seed=seed, gain_db=gain_db, hour=hour_of(arrangement))
+    described = without_noises(box, silenced_in(arrangement)).with_overlays(value.treatments)
+    return record(described, value, kind, settings)  # type: ignore[arg-type]
+
+
+def measured_marks(kind: str, answer: Answer, room: RoomDoc, arrangement: ArrangementDoc) -> tuple[Json, Json]:
+    """Marks that a reading settles, and the same figures as they were predicted for it: (measured, predicted).
+
+    A sweep is played by a loudspeaker, whose directivity differs from the performer's: both columns are for the
+    loudspeaker, and `performer_correction_db` (from the same models) leads over to the performer.
+    """
+    if not answer.usable:
+        return {}, {}
+    try:
+        here = room.model_copy(update={"arrangements": [arrangement]})
+        forecast = predict(here, arrangement.id, loudspeaker=kind in ("sweep", "ir"))
+        performing = predict(here, arrangement.id)
+    except InputError:
+        return {}, {}
+    if answer.response is not None:
+        return _from_response(answer.response, forecast, performing, here, is_clap=kind == "clap")
+    if kind == "take":
+        result = answer.result
+        measured = {"touch": {"value": result["true_peak_dbtp"], "plus_minus": 0.5, "average_dbfs": result["average_dbfs"],
+                              "noise_floor_dbfs": result["noise_floor_dbfs"], "gain_advice_db": result["gain_advice_db"]}}  # fmt: skip
+        if result["snr_db"] is not None:
+            measured["hush"] = {"value": result["snr_db"], "plus_minus": 2.0, "from": "the pauses of the take"}
+        marks = marks_json(performing, here)
+        return measured, {"hush": {"value": marks["hush"]["value"], "plus_minus": marks["hush"]["plus_minus"]}}
+    return {}, {}
+
+
+def _from_response(
+    figures: ResponseFigures, forecast: Forecast, performing: Forecast, room: RoomDoc, *, is_clap: bool
+) -> tuple[Json, Json]:
+    marks = marks_json(forecast, room)
+    measured: Json = {}
+    predicted: Json = {}
+    if figures.direct_over_room_db is not None and not is_clap:
+        correction = performing.bounce.direct_over_room_db.value - forecast.bounce.direct_over_room_db.value
+        measured["bounce"] = {
+            "value": figures.direct_over_room_db, "plus_minus": 0.7, "performer_correction_db": correction, "decay_s": figures.t_mid_s,
+        }  # fmt: skip
+        predicted["bounce"] = {key: marks["bounce"][key] for key in ("value", "plus_minus", "decay_s", "decay_plus_minus_s")}
+    note = hanging_note(figures.ringing, boom_range_hz(performing.arrangement))
+    if note is not None:
+        low, high = boom_range_hz(performing.arrangement)
+        measured["boom"] = {
+            "value": note.t60_s, "plus_minus": 0.1 * note.t60_s, "note_hz": note.f_hz,
+            "swing_db": low_swing_db(figures.low_f_hz, figures.low_db, low_hz=max(low, 60.0), high_hz=high),
+        }  # fmt: skip
+        predicted["boom"] = {key: marks["boom"][key] for key in ("value", "plus_minus", "note_hz")}
+    return rounded(measured), rounded(predicted)
+
+
+def hanging_note(notes: tuple[Note, ...], range_hz: tuple[float, float]) -> Note | None:
+    """The note that hangs longest among those heard, by the same rule as the prediction."""
+    inside = [note for note in notes if range_hz[0] <= note.f_hz <= range_hz[1]]
+    if not inside:
+        return None
+    loudest = max(note.level_db for note in inside)
+    return max((note for note in inside if note.level_db >= loudest - HEARD_WITHIN_DB), key=lambda note: note.t60_s)
+
+
+def matched_modes(result: Json, forecast: Forecast) -> list[Json]:
+    """Ringing notes beside the predicted mode nearest to each, within 3 %."""
+    modes = forecast.modes
+    listed = []
+    for note in result.get("ringing", []):
+        near = np.flatnonzero(np.abs(modes.f_hz / note["f_hz"] - 1) < 0.03)
+        best = int(near[np.argmax(forecast.heard_db[near] - 200 * np.abs(modes.f_hz[near] / note["f_hz"] - 1))]) if len(near) else None
+        mode = None if best is None else {
+            "f_hz": modes.f_hz[best], "t60_s": modes.t60_s[best], "indices": [int(n) for n in modes.orders[best]],
+        }  # fmt: skip
+        listed.append({**note, "mode": mode})
+    matched: list[Json] = rounded(listed, 3)
+    return matched
+
+
+def named_reflections(result: Json, paths: list[Json]) -> list[Json]:
+    """Measured early arrivals beside the drawn path that fits within 0.35 ms."""
+    listed = []
+    for found in result.get("early", []):
+        near = [path for path in paths if abs(path["delay_ms"] - found["delay_ms"]) < 0.35]
+        best = max(near, key=lambda path: path["level_db"]) if near else None
+        listed.append({**found, "where": best["where"] if best else None, "predicted_db": best["level_db"] if best else None})
+    return listed
+
+
+def calibration_of_rig(gain_db: float) -> float:
+    """Level that 0 dBFS corresponds to on the rig: known, since it is simulated. [dB re 20 uPa]"""
+    return FULL_SCALE_SPL_DB - gain_db
+
+
+def impulse_for_plot(figures: ResponseFigures, *, seconds: float = 0.05) -> Json:
+    """Energy-time curve after the direct sound, thinned for drawing."""
+    start = max(onset_index(figures.impulse) - int(0.001 * figures.sample_rate_hz), 0)
+    part: FloatArray = figures.impulse[start : start + int(seconds * figures.sample_rate_hz)]
+    block = max(int(0.0001 * figures.sample_rate_hz), 1)
+    power = part[: len(part) // block * block].reshape(-1, block) ** 2
+    level = 10 * np.log10(np.maximum(power.max(axis=1) / power.max(), 1e-6))
+    time_ms = (np.arange(len(level)) + 0.5) * block / figures.sample_rate_hz * 1000 - 1.0
+    plot: Json = rounded({"time_ms": time_ms, "level_db": level}, 2)
+    return plot
+

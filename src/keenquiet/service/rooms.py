@@ -1,0 +1,128 @@
+"""Rooms: made, saved with revisions, conflicts shown, deleted to a bin."""
+
+from typing import Any
+
+from sqlalchemy import select
+
+from keenquiet.core.errors import InputError
+from keenquiet.core.units import parse_length_m
+from keenquiet.documents import RoomDoc, check_document, read_room
+from keenquiet.service.answers import Json
+from keenquiet.service.data import Data, new_id, note_in_ledger, now, room_row
+from keenquiet.store.errors import RevisionConflict
+from keenquiet.store.models import Reading, Revision, Room
+
+_KEPT_REVISIONS = 200
+
+
+def dumped(room: RoomDoc) -> Json:
+    """The document as JSON, without fields that say nothing."""
+    return room.model_dump(mode="json", exclude_none=True)
+
+
+def list_rooms(data: Data) -> list[Json]:
+    """All rooms, the last changed first."""
+    with data.database.session() as session:
+        rows = session.scalars(select(Room).where(Room.deleted_at.is_(None)).order_by(Room.updated_at.desc())).all()
+        return [_summary(row) for row in rows]
+
+
+def _summary(row: Room) -> Json:
+    plan = row.document["shape"]["plan"]
+    xs, ys = [p[0] for p in plan], [p[1] for p in plan]
+    return {
+        "id": row.id, "name": row.name, "revision": row.revision, "updated_at": row.updated_at.isoformat(),
+        "size_m": [max(xs) - min(xs), max(ys) - min(ys), row.document["shape"]["ceiling"].get("height_m")],
+    }  # fmt: skip
+
+
+def opened(data: Data, room_id: str) -> Json:
+    """A room with its newest document."""
+    with data.database.session() as session:
+        row = room_row(session, room_id)
+        return {**_summary(row), "document": row.document}
+
+
+def create(data: Data, document: Any) -> Json:
+    """Keep a new room. Raises InputError when the document does not stand."""
+    room = read_room(document)
+    check_document(room)
+    with data.database.session() as session:
+        row = Room(id=new_id(), name=room.name, revision=1, document=dumped(room), created_at=now(), updated_at=now())
+        session.add(row)
+        session.flush()
+        session.add(Revision(room_id=row.id, number=1, document=row.document, saved_at=now()))
+        note_in_ledger(session, row.id, "room", f"{room.name} was taped out", {})
+        return {**_summary(row), "document": row.document}
+
+
+def save(data: Data, room_id: str, document: Any, *, revision: int) -> Json:
+    """Save a changed document over `revision`. Raises RevisionConflict when another one stands by now."""
+    room = read_room(document)
+    check_document(room)
+    with data.database.session() as session:
+        row = room_row(session, room_id)
+        if row.revision != revision:
+            raise RevisionConflict(row.revision)
+        row.document, row.name, row.revision, row.updated_at = dumped(room), room.name, revision + 1, now()
+        session.add(Revision(room_id=row.id, number=row.revision, document=row.document, saved_at=now()))
+        for old in session.scalars(
+            select(Revision).where(Revision.room_id == row.id, Revision.number <= row.revision - _KEPT_REVISIONS)
+        ):
+            session.delete(old)
+        return {**_summary(row), "document": row.document}
+
+
+def remove(data: Data, room_id: str) -> None:
+    """Put a room into the bin."""
+    with data.database.session() as session:
+        room_row(session, room_id).deleted_at = now()
+
+
+def restore(data: Data, room_id: str) -> Json:
+    """Take a room out of the bin."""
+    with data.database.session() as session:
+        row = session.get(Room, room_id)
+        if row is not None:
+            row.deleted_at = None
+        return _summary(room_row(session, room_id))
+
+
+def box_document(*, name: str, length: str, width: str, height: str) -> Json:
+    """A new box room from three dimensions as typed, with a performer and a microphone placed sensibly."""
+    lx = parse_length_m(length, field="length")
+    ly = parse_length_m(width, field="width")
+    lz = parse_length_m(height, field="height")
+    for field, value in (("length", lx), ("width", ly), ("height", lz)):
+        if not 0.5 <= value <= 25:
+            raise InputError(field, f"{value:.2f} m; a room here is 0.5 to 25 m.", "Check the tape reading and its unit.")
+    x, y = lx * 0.58, ly * 0.55
+    reach = min(0.4, 0.25 * min(lx, ly))
+    return {
+        "format": "keen-quiet/room", "version": 1, "name": name.strip() or "My room",
+        "shape": {
+            "plan": [[0, 0], [round(lx, 4), 0], [round(lx, 4), round(ly, 4)], [0, round(ly, 4)]],
+            "ceiling": {"kind": "flat", "height_m": round(lz, 4)},
+        },
+        "surfaces": {
+            "floor": {"material": "floor-boards"}, "ceiling": {"material": "plasterboard-ceiling"},
+            **{f"wall-{i}": {"material": "plaster-on-brick"} for i in range(1, 5)},
+        },
+        "arrangements": [
+            {
+                "id": "as-is", "name": "As it is",
+                "performer": {"at": [round(x, 3), round(y, 3), round(min(1.5, lz * 0.62), 3)], "faces_deg": 180, "source": "voice-sung"},
+                "microphone": {
+                    "at": [round(x - reach, 3), round(y, 3), round(min(1.48, lz * 0.61), 3)], "aims_deg": 0, "pattern": "cardioid",
+                },
+            }
+        ],
+    }  # fmt: skip
+
+
+def reading_rows(data: Data, room_id: str, *, binned: bool = False) -> list[Reading]:
+    """Readings of a room, newest first."""
+    with data.database.session() as session:
+        room_row(session, room_id)
+        chosen = Reading.deleted_at.is_not(None) if binned else Reading.deleted_at.is_(None)
+        return list(session.scalars(select(Reading).where(Reading.room_id == room_id, chosen).order_by(Reading.taken_at.desc())))

@@ -1,0 +1,1 @@
+"""Storage: one data folder with a database, audio files, bundles and backups."""

@@ -1,0 +1,114 @@
+"""Tables. Rooms are documents with revisions; readings, moves and ledger entries are rows."""
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import JSON, DateTime, Dialect, Float, ForeignKey, Integer, MetaData, String, TypeDecorator, UniqueConstraint
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+class UtcTime(TypeDecorator[datetime]):
+    """A time with a zone, stored as UTC; a time without one is refused."""
+
+    impl = DateTime
+    cache_ok = True
+
+    def process_bind_param(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        if value is None:
+            return None
+        if value.tzinfo is None:
+            raise ValueError("a time without a zone cannot be stored")
+        return value.astimezone(UTC).replace(tzinfo=None)
+
+    def process_result_value(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        return value.replace(tzinfo=UTC) if value is not None else None
+
+
+class Base(DeclarativeBase):
+    metadata = MetaData(
+        naming_convention={
+            "pk": "pk_%(table_name)s",
+            "uq": "uq_%(table_name)s_%(column_0_name)s",
+            "ix": "ix_%(column_0_label)s",
+            "fk": "fk_%(table_name)s_%(column_0_name)s_%(referred_table_name)s",
+            "ck": "ck_%(table_name)s_%(constraint_name)s",
+        }
+    )
+
+
+class Room(Base):
+    """The room as it stands: its newest document and revision number."""
+
+    __tablename__ = "rooms"
+    id: Mapped[str] = mapped_column(String(36), primary_key=True)
+    name: Mapped[str] = mapped_column(String(120))
+    revision: Mapped[int] = mapped_column(Integer)
+    document: Mapped[dict[str, Any]] = mapped_column(JSON)
+    created_at: Mapped[datetime] = mapped_column(UtcTime)
+    updated_at: Mapped[datetime] = mapped_column(UtcTime)
+    deleted_at: Mapped[datetime | None] = mapped_column(UtcTime, default=None)
+
+
+class Revision(Base):
+    """A former document of a room."""
+
+    __tablename__ = "revisions"
+    __table_args__ = (UniqueConstraint("room_id", "number"),)
+    id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
+    room_id: Mapped[str] = mapped_column(ForeignKey("rooms.id", ondelete="CASCADE"), index=True)
+    number: Mapped[int] = mapped_column(Integer)
+    document: Mapped[dict[str, Any]] = mapped_column(JSON)
+    saved_at: Mapped[datetime] = mapped_column(UtcTime)
+
+
+class Reading(Base):
+    """One reading: where its sound is kept, how it was taken, what it says."""
+
+    __tablename__ = "readings"
+    id: Mapped[str] = mapped_column(String(36), primary_key=True)
+    room_id: Mapped[str] = mapped_column(ForeignKey("rooms.id", ondelete="CASCADE"), index=True)
+    kind: Mapped[str] = mapped_column(String(16))
+    way: Mapped[str] = mapped_column(String(16))  # import, browser or rig
+    simulated: Mapped[bool] = mapped_column()
+    taken_at: Mapped[datetime] = mapped_column(UtcTime)
+    arrangement: Mapped[dict[str, Any]] = mapped_column(JSON)
+    audio_sha256: Mapped[str] = mapped_column(String(64))
+    audio_suffix: Mapped[str] = mapped_column(String(8))
+    file_name: Mapped[str] = mapped_column(String(200))
+    sample_rate_hz: Mapped[float] = mapped_column(Float)
+    seconds: Mapped[float] = mapped_column(Float)
+    settings: Mapped[dict[str, Any]] = mapped_column(JSON)
+    result: Mapped[dict[str, Any]] = mapped_column(JSON)
+    measured: Mapped[dict[str, Any]] = mapped_column(JSON)  # mark -> figure
+    predicted: Mapped[dict[str, Any]] = mapped_column(JSON)  # mark -> figure, forecast for this reading before it was read
+    note: Mapped[str] = mapped_column(String(2000), default="")
+    deleted_at: Mapped[datetime | None] = mapped_column(UtcTime, default=None)
+
+
+class DoneMove(Base):
+    """A move that was carried out, with what was predicted for it."""
+
+    __tablename__ = "moves"
+    id: Mapped[str] = mapped_column(String(36), primary_key=True)
+    room_id: Mapped[str] = mapped_column(ForeignKey("rooms.id", ondelete="CASCADE"), index=True)
+    kind: Mapped[str] = mapped_column(String(24))
+    title: Mapped[str] = mapped_column(String(300))
+    done_at: Mapped[datetime] = mapped_column(UtcTime)
+    before: Mapped[dict[str, Any]] = mapped_column(JSON)  # predicted marks before
+    after: Mapped[dict[str, Any]] = mapped_column(JSON)  # predicted marks after
+    arrangement: Mapped[dict[str, Any]] = mapped_column(JSON)
+    measured_before: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
+
+
+class LedgerEntry(Base):
+    """What happened, dated."""
+
+    __tablename__ = "ledger"
+    id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
+    room_id: Mapped[str] = mapped_column(ForeignKey("rooms.id", ondelete="CASCADE"), index=True)
+    at: Mapped[datetime] = mapped_column(UtcTime)
+    kind: Mapped[str] = mapped_column(String(24))
+    title: Mapped[str] = mapped_column(String(300))
+    detail: Mapped[dict[str, Any]] = mapped_column(JSON)
+    reading_id: Mapped[str | None] = mapped_column(ForeignKey("readings.id", ondelete="SET NULL"), default=None)
+    move_id: Mapped[str | None] = mapped_column(ForeignKey("moves.id", ondelete="SET NULL"), default=None)
