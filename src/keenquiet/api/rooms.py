@@ -19,7 +19,7 @@ def list_rooms(data: DataFolder) -> Any:
     return rooms.list_rooms(data)
 
 
-@router.post("/rooms", response_model=RoomPublic, status_code=201)
+@router.post("/rooms", response_model=RoomPublic, response_model_exclude_none=True, status_code=201)
 def create_room(data: DataFolder, asked: RoomCreate) -> Any:
     """A new room from a document or from three dimensions as typed."""
     document = asked.document or rooms.box_document(
@@ -28,13 +28,13 @@ def create_room(data: DataFolder, asked: RoomCreate) -> Any:
     return rooms.create(data, document)
 
 
-@router.get("/rooms/{room_id}", response_model=RoomPublic)
+@router.get("/rooms/{room_id}", response_model=RoomPublic, response_model_exclude_none=True)
 def read_room(data: DataFolder, room_id: str) -> Any:
     """A room with its newest document."""
     return rooms.opened(data, room_id)
 
 
-@router.put("/rooms/{room_id}", response_model=RoomPublic, responses={409: {"model": ErrorAnswer}})
+@router.put("/rooms/{room_id}", response_model=RoomPublic, response_model_exclude_none=True, responses={409: {"model": ErrorAnswer}})
 def save_room(data: DataFolder, room_id: str, asked: RoomSave) -> Any:
     """Save over a revision; refused with 409 when another one stands by now."""
     return rooms.save(data, room_id, asked.document, revision=asked.revision)
@@ -58,7 +58,7 @@ def measured_marks(data: DataFolder, room_id: str) -> Any:
     return readings.measured_now(data, room_id)
 
 
-@router.post("/rooms/{room_id}/moves/done", response_model=RoomPublic, responses={409: {"model": ErrorAnswer}})
+@router.post("/rooms/{room_id}/moves/done", response_model=RoomPublic, response_model_exclude_none=True, responses={409: {"model": ErrorAnswer}})
 def move_done(data: DataFolder, room_id: str, asked: MoveDone) -> Any:
     """What is being tried was carried out: it becomes the standing arrangement."""
     return ledger.mark_done(data, room_id, revision=asked.revision, kind=asked.kind, title=asked.title)

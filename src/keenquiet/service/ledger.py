@@ -98,7 +98,7 @@ def _proof(move: DoneMove, readings: list[Reading], until: datetime | None) -> l
         former = move.measured_before.get(mark)
         row: Json = {
             "mark": mark, "predicted_before": before["value"], "predicted": after["value"], "plus_minus": after["plus_minus"],
-            "measured": None, "measured_plus_minus": None, "measured_before": former["value"] if former else None,
+            "measured": None, "measured_plus_minus": None, "measured_before": former.get("raw_value", former["value"]) if former else None,
             "simulated": None, "reading_id": None, "within": None,
         }  # fmt: skip
         if found is not None:

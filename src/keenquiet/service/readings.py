@@ -172,8 +172,10 @@ def measured_now(data: Data, room_id: str) -> Json:
 
 
 def _mark_from(row: Reading, figure: Json, room: RoomDoc) -> Json:
+    # A sweep is played by a loudspeaker; the mark speaks of the performer, whose directivity differs.
+    value = round(figure["value"] + figure.get("performer_correction_db", 0.0), 4)
     return {
-        **figure, "reading_id": row.id, "taken_at": row.taken_at.isoformat(), "simulated": row.simulated,
+        **figure, "value": value, "raw_value": figure["value"], "reading_id": row.id, "taken_at": row.taken_at.isoformat(), "simulated": row.simulated,
         "stale": _places(row.arrangement) != _places(_standing(room)),
     }  # fmt: skip
 

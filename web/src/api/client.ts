@@ -1,0 +1,62 @@
+import createClient from 'openapi-fetch'
+import type { components, paths } from './schema'
+
+export type Schemas = components['schemas']
+export type RoomDoc = Schemas['RoomDoc']
+export type Arrangement = Schemas['ArrangementDoc'] & { hour?: number; silenced?: string[]; trying?: Trying }
+export type Trying = { kind: string; title: string }
+export type Forecast = Schemas['ForecastPublic']
+export type Move = Schemas['MovePublic']
+export type Reading = Schemas['ReadingPublic']
+export type ReadingSummary = Schemas['ReadingSummary']
+export type Measured = Schemas['MeasuredMarks']
+export type LedgerEntry = Schemas['LedgerPublic']
+export type Catalogue = Schemas['Catalogue']
+export type MarkKey = 'bounce' | 'boom' | 'hush' | 'touch'
+
+export const api = createClient<paths>({ baseUrl: '/' })
+
+/** A refusal from the server: which field, why, and what to do. */
+export class Refused extends Error {
+  constructor(
+    readonly status: number,
+    readonly field: string,
+    readonly reason: string,
+    readonly cure: string,
+    readonly newest: number | null = null,
+  ) {
+    super(`${reason} ${cure}`)
+  }
+}
+
+type Answer = { data?: unknown; error?: unknown; response: Response }
+
+/**
+ * The data of an answer, or a Refused that says what the server said.
+ * The type is named by the caller: the client library widens tuples to arrays on the way.
+ */
+export function unwrap<T>({ data, error, response }: Answer): T {
+  if (response.ok && data !== undefined) return data as T
+  throw refusal(response.status, error)
+}
+
+export function refusal(status: number, body: unknown): Refused {
+  const said = body as { error?: { field: string; reason: string; cure: string }; newest?: number } | undefined
+  return said?.error
+    ? new Refused(status, said.error.field, said.error.reason, said.error.cure, said.newest ?? null)
+    : new Refused(status, 'server', `The server answered ${status}.`, 'Try again in a moment.')
+}
+
+/** Words for any failure, a dropped connection included. */
+export function inWords(error: unknown): { title: string; cure: string } {
+  if (error instanceof Refused) {
+    const named = /^[a-z_. 0-9-]+$/i.test(error.field) && error.field.length < 40 ? `${error.field} ` : ''
+    return { title: /^[A-Z'"\d]/.test(error.reason) ? error.reason : `${named}${error.reason}`, cure: error.cure }
+  }
+  if (error instanceof TypeError)
+    return {
+      title: 'Keen Quiet is not answering.',
+      cure: 'Is it still running in the terminal? Your last change is kept here.',
+    }
+  return { title: error instanceof Error ? error.message : 'Something went wrong.', cure: 'Try again.' }
+}

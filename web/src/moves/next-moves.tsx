@@ -1,0 +1,160 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { api, type Arrangement, inWords, type MarkKey, type Move, type Schemas, unwrap } from '../api/client'
+import { roomQueries } from '../api/queries'
+import { DIGITS, ORDER } from '../marks/scales'
+import { arrangementsOf, TRYING, useRoom } from '../state/room'
+import { Button } from '../ui/button'
+import { Caution, Notice } from '../ui/notice'
+
+const NAMES: Record<MarkKey, string> = { bounce: 'Bounce', boom: 'Boom', hush: 'Hush', touch: 'Bass lift' }
+
+/** Effects large enough to be told from their own uncertainty, the helpful direction first. */
+function effectsOf(move: Move): { mark: MarkKey; text: string }[] {
+  return ORDER.flatMap((mark) => {
+    const effect = move.effects[mark]
+    if (!effect || Math.abs(effect.change) < Math.max(effect.plus_minus * 0.8, mark === 'boom' ? 0.03 : 0.4)) return []
+    const digits = mark === 'touch' ? 1 : Math.max(DIGITS[mark], mark === 'hush' ? 1 : 0)
+    const sign = effect.change > 0 ? '+' : '−'
+    return [{ mark, text: `${NAMES[mark]} ${sign}${Math.abs(effect.change).toFixed(digits)} ${effect.unit} ±${effect.plus_minus.toFixed(digits)}` }]
+  }) // prettier-ignore
+}
+
+export function NextMoves() {
+  const { document, standing, trying, change } = useRoom()
+  // While one is tried the list stays what it was: the moves of the standing arrangement.
+  const bare = trying
+    ? { ...document, arrangements: arrangementsOf(document).filter((a) => a.id !== TRYING) }
+    : document
+  const key = JSON.stringify({ ...bare, name: '' })
+  const [kept, setKept] = useState({ key, bare })
+  if (kept.key !== key) setKept({ key, bare })
+  const moves = useQuery(roomQueries.moves(kept.bare, standing.id, true))
+
+  const tryMove = (move: Move) =>
+    change(`try “${move.title}”`, (now) => {
+      const tried = {
+        ...(move.arrangement as Arrangement), id: TRYING, name: move.title, trying: { kind: move.kind, title: move.title },
+      } // prettier-ignore
+      const others = arrangementsOf(now).filter((a) => a.id !== TRYING)
+      return { ...now, arrangements: [others[0]!, tried, ...others.slice(1)] }
+    })
+
+  return (
+    <section aria-labelledby="next-moves" data-testid="next-moves">
+      <h2 id="next-moves" className="mb-1 text-[1.1rem]">
+        Next moves
+      </h2>
+      {trying ? <Trying /> : null}
+      {moves.isPending ? (
+        <p className="text-[0.92rem] text-ink-2" role="status">
+          Weighing what could be done in this room…
+        </p>
+      ) : moves.isError ? (
+        <Notice tone="stop" title={inWords(moves.error).title} body={inWords(moves.error).cure} />
+      ) : moves.data.length === 0 ? (
+        <p className="text-[0.92rem] text-ink-2">
+          Nothing left that would help by more than its own uncertainty. Take a reading, then record.
+        </p>
+      ) : (
+        <ol>
+          {moves.data.map((move, i) => (
+            <MoveRow
+              key={move.title}
+              number={i + 1}
+              move={move}
+              currency={document.brief.currency}
+              isTrying={trying?.trying?.title === move.title}
+              onTry={() => tryMove(move)}
+            />
+          ))}
+        </ol>
+      )}
+    </section>
+  )
+}
+
+type RowProps = { number: number; move: Move; currency: string; isTrying: boolean; onTry: () => void }
+
+function MoveRow({ number, move, currency, isTrying, onTry }: RowProps) {
+  const [open, setOpen] = useState(false)
+  const effects = effectsOf(move)
+  return (
+    <li className={`border-b border-line py-2 last:border-0 ${isTrying ? '-mx-2 rounded-xl bg-change-soft px-2' : ''}`}>
+      <div className="flex items-start gap-2.5">
+        <span className="w-4 shrink-0 pt-0.5 text-center font-display font-semibold text-ink-2">{number}</span>
+        <div className="min-w-0 flex-1">
+          <p className="leading-snug font-semibold">{move.title}</p>
+          <p className="text-[0.88rem] text-ink-2">
+            {effects.length === 0 ? 'Small effect here' : effects.map((e) => e.text).join(' · ')}
+          </p>
+          <p className="text-[0.85rem] text-ink-2">
+            {move.cost > 0 ? `about ${currency}${move.cost}` : 'free'} · {move.minutes} min ·{' '}
+            <button onClick={() => setOpen(!open)} aria-expanded={open} className="font-semibold underline decoration-line-strong underline-offset-2 hover:text-ink">
+              {move.cautions.length ? 'Why, and take care' : 'Why?'}
+            </button>
+          </p>
+        </div>
+        {isTrying ? (
+          <span className="rounded-full bg-change px-3 py-1 text-[0.86rem] font-semibold text-on-change">Trying</span>
+        ) : (
+          <Button small onClick={onTry}>Try</Button>
+        )}
+      </div>
+      {open || isTrying ? (
+        <div className="mt-1.5 ml-6.5 space-y-1.5">
+          <p className="text-[0.86rem] text-ink-2">{move.why}</p>
+          {move.cautions.map((text) => (
+            <Caution key={text} text={text} />
+          ))}
+        </div>
+      ) : null}
+    </li>
+  ) // prettier-ignore
+}
+
+/** What is being tried, and the two ways on from it. */
+function Trying() {
+  const { id, trying, change, flush, adopt } = useRoom()
+  const client = useQueryClient()
+  const done = useMutation({
+    mutationFn: async () => {
+      const revision = await flush()
+      return unwrap<Schemas['RoomPublic']>(
+        await api.POST('/api/rooms/{room_id}/moves/done', {
+          params: { path: { room_id: id } },
+          body: { revision, kind: trying?.trying?.kind ?? 'own', title: trying?.trying?.title ?? 'My own move' },
+        }),
+      )
+    },
+    onSuccess: async (room) => {
+      adopt(room)
+      await client.invalidateQueries({ queryKey: ['room', id, 'ledger'] })
+      await client.invalidateQueries({ queryKey: ['room', id, 'measured'] })
+    },
+  })
+  return (
+    <div className="my-1.5 rounded-xl border border-change bg-card px-3 py-2">
+      <p className="text-[0.9rem]">
+        The drawing shows <strong>{trying?.trying?.title ?? 'your own change'}</strong>. Do it in the room, then say so.
+      </p>
+      <div className="mt-2 flex gap-2">
+        <Button small look="warm" disabled={done.isPending} onClick={() => done.mutate()}>
+          I have done it
+        </Button>
+        <Button
+          small
+          onClick={() =>
+            change('stop trying', (now) => ({
+              ...now,
+              arrangements: arrangementsOf(now).filter((a) => a.id !== TRYING),
+            }))
+          }
+        >
+          Put it back
+        </Button>
+      </div>
+      {done.isError ? <Notice tone="stop" title={inWords(done.error).title} body={inWords(done.error).cure} /> : null}
+    </div>
+  )
+}

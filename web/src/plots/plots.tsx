@@ -1,0 +1,305 @@
+import type { Forecast, ReadingSummary } from '../api/client'
+import { bestT, type Early, type ResponseResult, type Ringing, type TakeResult, type ToneResult } from './reading-data'
+import { type Series, XYPlot, type XY } from './xy-plot'
+
+const OCTAVES = [63, 125, 250, 500, 1000, 2000, 4000, 8000]
+const hz = (f: number) => (f >= 1000 ? `${f / 1000}k` : String(f))
+const frequency = (domain: [number, number], ticks: number[]) => ({
+  name: 'pitch', unit: 'Hz', domain, ticks, log: true, text: hz,
+}) // prettier-ignore
+const niceTop = (value: number, step: number) => Math.ceil(value / step) * step
+const range = (from: number, to: number, step: number) =>
+  Array.from(
+    { length: Math.floor((to - from) / step + 1e-9) + 1 },
+    (_, i) => Math.round((from + i * step) * 1000) / 1000,
+  )
+
+export const simulatedWord = (reading: ReadingSummary | null) => (reading?.simulated ? ' (simulated)' : '')
+
+/** How long each pitch band hangs on: measured beside predicted, before and after. */
+export function DecayPlot({
+  forecast,
+  former,
+  result,
+  simulated,
+  wanted,
+}: {
+  forecast: Forecast | null
+  former?: Forecast | null
+  result?: ResponseResult | null
+  simulated?: boolean
+  wanted: { low: number; high: number } | null
+}) {
+  const middle = (f: Forecast): XY[] => f.decay.map((d) => [d.centre_hz, Math.cbrt(d.sabine_s * d.eyring_s * d.arau_s)])
+  const series: Series[] = []
+  if (former)
+    series.push({
+      name: 'predicted before',
+      unit: 's',
+      points: middle(former),
+      colour: 'var(--line-strong)',
+      kind: 'line',
+      dash: '2 4',
+    })
+  if (forecast)
+    series.push({
+      name: former ? 'predicted after' : 'predicted',
+      unit: 's',
+      points: middle(forecast),
+      colour: former ? 'var(--change)' : 'var(--bounce)',
+      kind: 'line',
+      dash: '7 4',
+    })
+  if (result)
+    series.push({
+      name: `measured${simulated ? ' (simulated)' : ''}`,
+      unit: 's',
+      points: result.bands.map((b) => [b.centre_hz, bestT(b)]),
+      colour: 'var(--ink)',
+      kind: 'dots',
+    })
+  const top = niceTop(Math.max(0.6, ...series.flatMap((s) => s.points.map((p) => p[1] ?? 0))) + 0.05, 0.2)
+  const mid = result?.t_mid_s ?? (forecast ? forecast.marks.bounce.decay_s : null)
+  const given = result ? 'The room hangs on for' : 'Predicted: the room hangs on for'
+  const judged =
+    mid === null || !wanted
+      ? ''
+      : mid > wanted.high
+        ? ', longer than wanted: the room will be heard behind every phrase.'
+        : mid < wanted.low
+          ? ', shorter than wanted: dry and close.'
+          : ', about as wanted.'
+  return (
+    <XYPlot
+      question="How long does the room hang on?"
+      answer={mid === null ? 'No decay could be read; see the verdict.' : `${given} ${mid.toFixed(2)} s in the middle${judged}`}
+      x={frequency([52, 9600], OCTAVES)}
+      y={{ name: 'time to fade', unit: 's', domain: [0, top], ticks: range(0, top, top > 1.4 ? 0.4 : 0.2), text: (v) => v.toFixed(1) }}
+      series={series}
+      wanted={wanted ? { ...wanted, name: 'wanted' } : null}
+      trustedAbove={forecast?.schroeder_hz ?? null}
+      fileName="decay-by-octave"
+    />
+  ) // prettier-ignore
+}
+
+/** What comes back right after the direct sound, and from where. */
+export function EarlyPlot({ result, forecast }: { result: ResponseResult; forecast: Forecast | null }) {
+  const early: Early[] = result.early
+  const loudest = [...early].sort((a, b) => b.level_db - a.level_db)[0]
+  const curve: XY[] = result.energy_time.time_ms.map((t, i) => [t, Math.max(result.energy_time.level_db[i]!, -45)])
+  const series: Series[] = [
+    { name: 'energy at the mic', unit: 'dB', points: curve, colour: 'var(--line-strong)', kind: 'line', width: 1.3 },
+    {
+      name: 'returns found',
+      unit: 'dB',
+      points: early.map((e) => [e.delay_ms, e.level_db]),
+      colour: 'var(--bounce)',
+      kind: 'dots',
+    },
+  ]
+  if (forecast)
+    series.push({
+      name: 'predicted paths',
+      unit: 'dB',
+      points: forecast.paths.filter((p) => p.order === 1 && p.level_db > -44).map((p) => [p.delay_ms, p.level_db]),
+      colour: 'var(--change)',
+      kind: 'stems',
+      width: 2,
+    })
+  return (
+    <XYPlot
+      question="What comes back first?"
+      answer={loudest ? `${loudest.where ? `From ${loudest.where}` : 'A return'} after ${loudest.delay_ms.toFixed(1)} ms, ${Math.abs(loudest.level_db).toFixed(0)} dB under you${loudest.level_db > -20 ? ': loud enough to colour the voice.' : '.'}` : 'Nothing separate stands out of the decay.'}
+      x={{ name: 'after the direct sound', unit: 'ms', domain: [0, 40], ticks: range(0, 40, 5) }}
+      y={{ name: 'level', unit: 'dB', domain: [-45, 2], ticks: [-40, -30, -20, -10, 0], text: (v) => String(v).replace('-', '−') }}
+      series={series}
+      fileName="early-returns"
+    />
+  ) // prettier-ignore
+}
+
+/** Ringing notes beside the modes that the drawing predicts. */
+export function RingingPlot({
+  result,
+  forecast,
+  from,
+}: {
+  result: ResponseResult
+  forecast: Forecast | null
+  from: number
+}) {
+  const notes: Ringing[] = result.ringing
+  const longest = [...notes].filter((n) => n.f_hz > from && n.level_db > -10).sort((a, b) => b.t60_s - a.t60_s)[0]
+  const series: Series[] = []
+  if (forecast)
+    series.push({
+      name: 'predicted modes',
+      unit: 's',
+      points: forecast.modes.filter((m) => m.heard_db > -16).map((m) => [m.f_hz, m.t60_s]),
+      colour: 'var(--boom)',
+      kind: 'stems',
+      width: 2,
+    })
+  series.push({
+    name: 'ringing notes found',
+    unit: 's',
+    points: notes.map((n) => [n.f_hz, n.t60_s]),
+    colour: 'var(--ink)',
+    kind: 'dots',
+  })
+  const top = niceTop(Math.max(0.8, ...series.flatMap((s) => s.points.map((p) => p[1] ?? 0))) + 0.05, 0.2)
+  const matched = notes.filter((n) => n.mode).length
+  return (
+    <XYPlot
+      question="Which notes ring on?"
+      answer={longest ? `${longest.note} hangs for ${longest.t60_s.toFixed(2)} s. ${matched} of ${notes.length} notes fit a mode of the drawn room.` : notes.length ? `${matched} of ${notes.length} notes fit a mode of the drawn room.` : 'No note rings on below 300 Hz.'}
+      x={frequency([28, 310], [30, 50, 80, 120, 180, 250, 300])}
+      y={{ name: 'ring time', unit: 's', domain: [0, top], ticks: range(0, top, top > 1.4 ? 0.4 : 0.2), text: (v) => v.toFixed(1) }}
+      series={series}
+      fileName="ringing-notes"
+    />
+  ) // prettier-ignore
+}
+
+/** The low end at the microphone: predicted swing, measured beside it. */
+export function LowEndPlot({
+  forecast,
+  former,
+  result,
+  simulated,
+  from,
+}: {
+  forecast: Forecast
+  former?: Forecast | null
+  result?: ResponseResult | null
+  simulated?: boolean
+  from: number
+}) {
+  const centred = (f: number[], level: (number | null)[]): XY[] => {
+    const smooth = smoothed(f, level)
+    const inside = smooth.filter((_, i) => f[i]! >= 60)
+    const mean = inside.reduce((a, b) => a + b, 0) / Math.max(inside.length, 1)
+    return f.map((x, i) => [x, Math.max(smooth[i]! - mean, -24)])
+  }
+  const series: Series[] = []
+  if (former)
+    series.push({
+      name: 'predicted before',
+      unit: 'dB',
+      points: centred(former.response.f_hz, former.response.level_db),
+      colour: 'var(--line-strong)',
+      kind: 'line',
+      dash: '2 4',
+    })
+  series.push({
+    name: former ? 'predicted after' : 'predicted',
+    unit: 'dB',
+    points: centred(forecast.response.f_hz, forecast.response.level_db),
+    colour: former ? 'var(--change)' : 'var(--boom)',
+    kind: 'line',
+    dash: '7 4',
+  })
+  if (result)
+    series.push({
+      name: `measured${simulated ? ' (simulated)' : ''}`,
+      unit: 'dB',
+      points: centred(result.low_end.f_hz, result.low_end.level_db),
+      colour: 'var(--ink)',
+      kind: 'line',
+    })
+  const { note_hz, swing_db } = forecast.marks.boom
+  return (
+    <XYPlot
+      question="Which notes swell at the microphone?"
+      answer={`Low notes swing by ${swing_db.toFixed(0)} dB here; the one near ${note_hz.toFixed(0)} Hz hangs longest. Another spot has another pattern.`}
+      x={frequency([20, 300], [20, 30, 50, 80, 120, 200, 300])}
+      y={{ name: 'level', unit: 'dB', domain: [-24, 16], ticks: [-20, -10, 0, 10], text: (v) => String(v).replace('-', '−') }}
+      series={series}
+      marks={from > 30 ? [{ x: from, text: 'your lowest notes', colour: 'var(--ink-2)' }] : []}
+      fileName="low-end"
+    />
+  ) // prettier-ignore
+}
+
+/** Energy mean over a sliding third of an octave, as the Boom mark uses it. */
+function smoothed(f: number[], level: (number | null)[]): number[] {
+  const half = 10 ** 0.05
+  return f.map((centre) => {
+    const inside = level.filter((v, i) => v !== null && f[i]! <= centre * half && f[i]! >= centre / half) as number[]
+    return 10 * Math.log10(inside.reduce((sum, v) => sum + 10 ** (v / 10), 0) / Math.max(inside.length, 1))
+  })
+}
+
+/** The noise under the performance, by third octave. */
+export function NoisePlot({ tone, voice, calibrated }: { tone: ToneResult; voice: XY[] | null; calibrated: boolean }) {
+  const unit = calibrated ? 'dB' : 'dBFS'
+  const points: XY[] = tone.thirds.map((t) => [t.centre_hz, t.level_db])
+  const levels = points.map((p) => p[1] ?? 0)
+  const top = niceTop(Math.max(...levels, ...(voice ?? []).map((p) => p[1] ?? -200)) + 4, 10)
+  const bottom = Math.floor((Math.min(...levels) - 4) / 10) * 10
+  const strongest = [...tone.tones].sort((a, b) => b.level_db - a.level_db)[0]
+  const series: Series[] = [{ name: 'noise when nobody plays', unit, points, colour: 'var(--hush)', kind: 'line' }]
+  if (voice)
+    series.push({ name: 'the performance', unit, points: voice, colour: 'var(--ink)', kind: 'line', dash: '7 4' })
+  return (
+    <XYPlot
+      question="What is there when nobody plays?"
+      answer={`${tone.laeq_db.toFixed(0).replace('-', '−')} ${calibrated ? 'dB(A)' : 'dBFS, A-weighted'}${tone.nr !== null && tone.nr !== undefined ? `, about NR ${tone.nr}` : ''}. ${strongest ? `A ${strongest.kind === 'hum' ? 'hum' : 'tone'} at ${strongest.f_hz.toFixed(0)} Hz stands out by ${strongest.prominence_db.toFixed(0)} dB: it will be heard in quiet phrases.` : 'No hum or tone stands out.'}`}
+      x={frequency([24, 10600], [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000])}
+      y={{ name: 'level', unit, domain: [bottom, top], ticks: range(bottom, top, top - bottom > 60 ? 20 : 10), text: (v) => String(v).replace('-', '−') }}
+      series={series}
+      marks={tone.tones.slice(0, 2).map((t) => ({ x: t.f_hz, text: `${t.f_hz.toFixed(0)} Hz`, colour: 'var(--change)' }))}
+      fileName="noise-spectrum"
+    />
+  ) // prettier-ignore
+}
+
+/** How loud the take runs, and where its peaks should lie. */
+export function LevelPlot({ take }: { take: TakeResult }) {
+  const advice = take.gain_advice_db
+  return (
+    <XYPlot
+      question="Is the level right?"
+      answer={advice === 0 ? `Yes: loudest peak ${take.true_peak_dbtp.toFixed(0).replace('-', '−')} dBFS, average ${take.average_dbfs.toFixed(0).replace('-', '−')} dBFS.` : `${advice > 0 ? 'Turn the gain up' : 'Turn the gain down'} by about ${Math.abs(advice)} dB: the loudest peak is ${take.true_peak_dbtp.toFixed(1).replace('-', '−')} dBFS, wanted −12 to −6.`}
+      x={{ name: 'time', unit: 's', domain: [0, Math.max(take.blocks_db.length * 0.1, 1)], ticks: range(0, take.blocks_db.length * 0.1, Math.max(Math.ceil(take.blocks_db.length / 100), 1)), text: (v) => v.toFixed(0) }}
+      y={{ name: 'level', unit: 'dBFS', domain: [-72, 0], ticks: [-60, -40, -20, 0], text: (v) => String(v).replace('-', '−') }}
+      series={[
+        { name: 'level, tenth of a second', unit: 'dBFS', points: take.blocks_db.map((v, i) => [Math.round(i + 0.5) / 10, Math.max(v, -72)]), colour: 'var(--touch)', kind: 'line', width: 1.7 },
+      ]}
+      wanted={{ low: -21, high: -15, name: 'where the average belongs' }}
+      marks={[]}
+      fileName="take-level"
+    />
+  ) // prettier-ignore
+}
+
+/** The decay curve of one octave, as read. */
+export function CurvePlot({ result, octave }: { result: ResponseResult; octave: number }) {
+  const band = result.bands.find((b) => b.centre_hz === octave) ?? result.bands[0]
+  if (!band) return null
+  const t = bestT(band)
+  const end = Math.max(0.3, ...band.curve_s)
+  const known = [
+    band.edt_s !== null ? `EDT ${band.edt_s.toFixed(2)} s` : '', band.t20_s !== null ? `T20 ${band.t20_s.toFixed(2)} s` : '',
+    band.t30_s !== null ? `T30 ${band.t30_s.toFixed(2)} s` : '', band.c50_db !== null ? `C50 ${band.c50_db.toFixed(1)} dB` : '',
+    band.d50 !== null ? `D50 ${(band.d50 * 100).toFixed(0)} %` : '',
+  ].filter(Boolean) // prettier-ignore
+  const series: Series[] = [
+    { name: `${hz(octave)} Hz octave`, unit: 'dB', points: band.curve_s.map((s, i) => [s, Math.max(band.curve_db[i]!, -60)]), colour: 'var(--ink)', kind: 'line' },
+  ] // prettier-ignore
+  if (t)
+    series.push({
+      name: `fit, ${t.toFixed(2)} s`, unit: 'dB', points: [[0, 0], [Math.min(t, end), -60 * Math.min(t, end) / t]], colour: 'var(--bounce)', kind: 'line', dash: '7 4',
+    }) // prettier-ignore
+  return (
+    <XYPlot
+      question={`How does the ${hz(octave)} Hz octave fade?`}
+      answer={known.length ? `${known.join(' · ')}.` : 'No figure is given: the data cannot carry one.'}
+      x={{ name: 'time', unit: 's', domain: [0, end], ticks: range(0, end, end > 1.2 ? 0.4 : 0.2), text: (v) => v.toFixed(1) }}
+      y={{ name: 'level', unit: 'dB', domain: [-60, 0], ticks: [-60, -40, -20, 0], text: (v) => String(v).replace('-', '−') }}
+      series={series}
+      fileName={`decay-${octave}`}
+    />
+  ) // prettier-ignore
+}

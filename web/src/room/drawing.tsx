@@ -1,0 +1,189 @@
+import { useQuery } from '@tanstack/react-query'
+import { useEffect, useMemo, useRef, useState } from 'react'
+import type { Arrangement, Forecast } from '../api/client'
+import { roomQueries } from '../api/queries'
+import { usePredicted } from '../state/forecast'
+import { TRYING, useRoom, withArrangement } from '../state/room'
+import { useUnits } from '../state/units'
+import { Dimensions } from './dimensions'
+import { footprint, Furniture } from './furniture'
+import { extentOf, fitted, type PointM, type RectPx, toPx, WALL_PX } from './geometry'
+import { Hatches } from './hatches'
+import type { Placement } from './movable'
+import { PathLines } from './path-lines'
+import { Swell } from './swell'
+import { TapeMark } from './tape-mark'
+import { Treatments } from './treatments'
+import { Walls } from './walls'
+
+export type Layer = 'paths' | 'swell' | 'bare'
+const PATTERN: Record<string, number> = {
+  omni: 1, subcardioid: 0.7, cardioid: 0.5, supercardioid: 0.37, hypercardioid: 0.25, 'figure-8': 0,
+} // prettier-ignore
+
+/** The room, drawn to scale. It stays put through every step; a step changes what lies on it. */
+export function Drawing({ layer, mode }: { layer: Layer; mode: Forecast['modes'][number] | null }) {
+  const box = useRef<HTMLDivElement>(null)
+  const [size, setSize] = useState({ w: 780, h: 470 })
+  useEffect(() => {
+    const watcher = new ResizeObserver(([entry]) => {
+      const { width, height } = entry!.contentRect
+      if (width > 0 && height > 0) setSize({ w: width, h: height })
+    })
+    watcher.observe(box.current!)
+    return () => watcher.disconnect()
+  }, [])
+  return (
+    <div ref={box} className="absolute inset-0">
+      <Sheet w={size.w} h={size.h} layer={layer} mode={mode} />
+    </div>
+  )
+}
+
+function Sheet({ w, h, layer, mode }: { w: number; h: number; layer: Layer; mode: Forecast['modes'][number] | null }) {
+  const { document, active, standing, change, preview } = useRoom()
+  const predicted = usePredicted()
+  const units = useUnits()
+  const { data: catalogue } = useQuery(roomQueries.catalogue())
+  const kinds = useMemo(() => Object.fromEntries((catalogue?.furnishings ?? []).map((k) => [k.key, k])), [catalogue])
+  const hatches = useMemo(
+    () => Object.fromEntries((catalogue?.materials ?? []).map((m) => [m.key, m.hatch])),
+    [catalogue],
+  )
+  const extent = extentOf(document)
+  const view = fitted(extent, w, h, w < 500 ? 20 : 46)
+  const roomHeight = document.shape.ceiling.height_m ?? 2.4
+
+  const performer: Placement = {
+    at: [active.performer.at[0], active.performer.at[1]],
+    facesDeg: active.performer.faces_deg,
+  }
+  const mic: Placement = {
+    at: [active.microphone.at[0], active.microphone.at[1]],
+    facesDeg: active.microphone.aims_deg,
+  }
+  const placed = (who: 'performer' | 'microphone', next: Placement): Arrangement =>
+    who === 'performer'
+      ? {
+          ...active,
+          performer: {
+            ...active.performer,
+            at: [next.at[0], next.at[1], active.performer.at[2]],
+            faces_deg: next.facesDeg,
+          },
+        }
+      : {
+          ...active,
+          microphone: {
+            ...active.microphone,
+            at: [next.at[0], next.at[1], active.microphone.at[2]],
+            aims_deg: next.facesDeg,
+          },
+        }
+  const move = (who: 'performer' | 'microphone') => ({
+    onMove: (next: Placement) => preview(withArrangement(document, placed(who, next))),
+    onMoveEnd: (next: Placement) => change(`move the ${who}`, (now) => withArrangement(now, placed(who, next))),
+  })
+
+  const performerPx = toPx(performer.at, view)
+  const micPx = toPx(mic.at, view)
+  const performerAbove = performerPx[1] <= micPx[1]
+  const obstacles: RectPx[] = [
+    ...document.furnishings.map((piece) => footprint(piece, view, kinds)),
+    ...[performerPx, micPx].flatMap(([x, y], i) => [
+      { x: x - 16, y: y - 16, w: 32, h: 32 },
+      { x: x - 30, y: (i === 0) === performerAbove ? y - 36 : y + 14, w: 60, h: 20 },
+    ]),
+  ]
+  const [x0, y1] = toPx([extent.minX, extent.maxY], view)
+  const inner = {
+    x: x0, y: y1, w: (extent.maxX - extent.minX) * view.pxPerM, h: (extent.maxY - extent.minY) * view.pxPerM,
+  } // prettier-ignore
+  const name = catalogue?.sources.find((s) => s.key === active.performer.source)?.name.toLowerCase() ?? 'performer'
+  const fresh = active.id === TRYING ? active.treatments.length - standing.treatments.length : 0
+
+  return (
+    <svg
+      viewBox={`0 0 ${w} ${h}`}
+      width={w}
+      height={h}
+      role="group"
+      aria-label={`Plan of ${document.name}, drawn to scale`}
+      data-testid="drawing"
+    >
+      <Hatches />
+      <Walls document={document} view={view} hatchOf={(key) => hatches[key ?? ''] ?? 'solid'} />
+      {layer === 'swell' && mode ? (
+        <Swell mode={mode} extent={extent} view={view} heightM={active.microphone.at[2]} roomHeightM={roomHeight} />
+      ) : null}
+      <Furniture document={{ ...document, arrangements: [active] }} view={view} kinds={kinds} />
+      <Treatments document={document} arrangement={active} view={view} fresh={Math.max(fresh, 0)} />
+      <rect
+        x={inner.x - WALL_PX}
+        y={inner.y - WALL_PX}
+        width={inner.w + 2 * WALL_PX}
+        height={inner.h + 2 * WALL_PX}
+        fill="var(--ink)"
+        filter="url(#paper-grain)"
+        pointerEvents="none"
+      />
+      {layer === 'paths' && predicted.active ? (
+        <PathLines
+          paths={predicted.active.paths}
+          performer={performer.at as PointM}
+          mic={mic.at as PointM}
+          view={view}
+          obstacles={obstacles}
+          sheet={inner}
+        />
+      ) : null}
+      {w >= 500 ? <Dimensions extent={extent} view={view} units={units} heightM={roomHeight} /> : null}
+      {active.id === TRYING ? <Former standing={standing} active={active} view={view} /> : null}
+      <TapeMark
+        label="mic"
+        view={view}
+        within={extent}
+        placement={mic}
+        look={{ colour: 'var(--mic)', shape: 'upright', pattern: PATTERN[active.microphone.pattern] ?? 0.5 }}
+        labelAt={performerAbove ? 'below' : 'above'}
+        {...move('microphone')}
+      />
+      <TapeMark
+        label={name.replace(/^(sung|spoken|soft|loud) /, '')}
+        view={view}
+        within={extent}
+        placement={performer}
+        look={{ colour: 'var(--change)', shape: 'saltire' }}
+        labelAt={performerAbove ? 'above' : 'below'}
+        {...move('performer')}
+      />
+    </svg>
+  )
+}
+
+/** Where the marks stood before the move being tried: pale crosses and the way from them. */
+function Former({
+  standing,
+  active,
+  view,
+}: {
+  standing: Arrangement
+  active: Arrangement
+  view: Parameters<typeof toPx>[1]
+}) {
+  return (
+    <g stroke="var(--change)" strokeWidth={1.5} fill="none" opacity={0.75}>
+      {(['performer', 'microphone'] as const).map((who) => {
+        const a = toPx([standing[who].at[0], standing[who].at[1]], view)
+        const b = toPx([active[who].at[0], active[who].at[1]], view)
+        if (Math.hypot(a[0] - b[0], a[1] - b[1]) < 3) return null
+        return (
+          <g key={who}>
+            <path d={`M${a[0] - 5} ${a[1] - 5}l10 10M${a[0] + 5} ${a[1] - 5}l-10 10`} />
+            <path d={`M${a.join(' ')}L${b.join(' ')}`} strokeDasharray="3 4" />
+          </g>
+        )
+      })}
+    </g>
+  )
+}

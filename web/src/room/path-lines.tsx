@@ -1,0 +1,95 @@
+import type { Forecast } from '../api/client'
+import { type PlanView, type PointM, type PointPx, type RectPx, toPx } from './geometry'
+import { placeLabels, type Wish } from './labels'
+
+const SHOWN = 6
+const QUIETEST_DB = -34
+
+type Path = Forecast['paths'][number]
+
+/** The paths worth drawing: single reflections and the strongest doubles, loudest last so that they lie on top. */
+export function pathsToShow(paths: readonly Path[]): Path[] {
+  const loud = paths.filter((p) => p.level_db > QUIETEST_DB)
+  const single = loud.filter((p) => p.order === 1).sort((a, b) => b.level_db - a.level_db)
+  return single.slice(0, SHOWN).reverse()
+}
+
+type Props = {
+  paths: readonly Path[]
+  performer: PointM
+  mic: PointM
+  view: PlanView
+  obstacles: RectPx[]
+  sheet: RectPx
+}
+
+/** Pencil lines whose weight is their level, with the hit point ringed and labelled. */
+export function PathLines({ paths, performer, mic, view, obstacles, sheet }: Props) {
+  const shown = pathsToShow(paths)
+  const from = toPx(performer, view)
+  const to = toPx(mic, view)
+  const drawn = shown.map((path) => ({ path, hits: path.points.map((p) => toPx([p[0], p[1]], view)) }))
+  const flat = (path: Path) => path.surfaces.every((s) => s === 'floor' || s === 'ceiling')
+  const labels = placeLabels(
+    drawn.map(({ path, hits }): Wish => ({
+      key: path.surfaces.join('+'),
+      text: `${flat(path) ? `${path.surfaces[0]} ` : ''}${path.delay_ms.toFixed(1)} ms ${path.level_db.toFixed(0).replace('-', '−')} dB`,
+      at: hits[0]!,
+      size: 12.5,
+      weight: path.level_db,
+    })),
+    obstacles,
+    sheet,
+  )
+  return (
+    <g>
+      <path d={`M${from.join(' ')}L${to.join(' ')}`} stroke="var(--ink)" strokeWidth={2} />
+      {drawn.map(({ path, hits }) => (
+        <path
+          key={path.surfaces.join('+')}
+          d={`M${[from, ...hits, to].map((p) => p.join(' ')).join('L')}`}
+          fill="none"
+          stroke="var(--bounce)"
+          strokeOpacity={0.78}
+          strokeWidth={weight(path.level_db)}
+          strokeLinejoin="round"
+        />
+      ))}
+      {drawn.map(({ path, hits }) => (
+        <Hit key={path.surfaces.join('+')} at={hits[0]!} hollow={flat(path)} />
+      ))}
+      {labels
+        .filter((label) => label.shown)
+        .map((label) => (
+          <text
+            key={label.key}
+            x={label.x}
+            y={label.y}
+            fontSize={label.size}
+            fontWeight={600}
+            style={{ fill: 'var(--bounce)' }}
+            stroke="var(--floor)"
+            strokeWidth={3.5}
+            paintOrder="stroke"
+          >
+            {label.text}
+          </text>
+        ))}
+    </g>
+  )
+}
+
+const Hit = ({ at, hollow }: { at: PointPx; hollow: boolean }) => (
+  <circle
+    cx={at[0]}
+    cy={at[1]}
+    r={hollow ? 4 : 5.2}
+    fill="var(--card)"
+    stroke="var(--bounce)"
+    strokeWidth={2}
+    strokeDasharray={hollow ? '2 2' : undefined}
+  />
+)
+
+/** Line weight from level: -12 dB is a bold stroke, -34 dB a hairline. */
+const weight = (levelDb: number) => 0.7 + 3 * Math.min(Math.max((levelDb + 34) / 22, 0), 1) ** 1.3

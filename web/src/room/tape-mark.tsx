@@ -1,0 +1,105 @@
+import { radians } from './geometry'
+import { type Placement, useMovable } from './movable'
+import { type PlanView, toPx } from './geometry'
+import type { Extent } from './geometry'
+
+type Look = { colour: string; shape: 'saltire' | 'upright' | 'tee' | 'chair'; pattern?: number }
+
+type Props = {
+  label: string
+  view: PlanView
+  within: Extent
+  placement: Placement
+  look: Look
+  labelAt: 'above' | 'below'
+  onMove: (next: Placement) => void
+  onMoveEnd: (next: Placement) => void
+}
+
+const ARM = 11
+const REACH = 34
+
+/** A cross of tape on the floor with a soft wedge for where it faces. Each kind has its own cross. */
+export function TapeMark({ label, view, within, placement, look, labelAt, onMove, onMoveEnd }: Props) {
+  const { handleProps, turnProps } = useMovable({ view, within, placement, onMove, onMoveEnd })
+  const [x, y] = toPx(placement.at, view)
+  const face = -placement.facesDeg
+  return (
+    <g transform={`translate(${x} ${y})`}>
+      <g transform={`rotate(${face})`} pointerEvents="none">
+        {look.pattern === undefined ? (
+          <path
+            d={`M0 0L${REACH} -15A${REACH + 4} ${REACH + 4} 0 0 1 ${REACH} 15Z`}
+            fill={look.colour}
+            opacity={0.17}
+          />
+        ) : (
+          <path d={lobe(look.pattern)} fill={look.colour} opacity={0.17} />
+        )}
+      </g>
+      <g
+        {...handleProps}
+        role="button"
+        tabIndex={0}
+        aria-label={`${label}: drag, or move with the arrow keys (1 cm, with Shift 10 cm), turn with [ and ]`}
+        style={{ cursor: 'grab', touchAction: 'none' }}
+      >
+        <circle r={20} fill="transparent" />
+        <g
+          stroke={look.colour}
+          strokeWidth={6.5}
+          strokeLinecap="butt"
+          transform={look.shape === 'saltire' ? 'rotate(41)' : `rotate(${look.shape === 'upright' ? 4 : face})`}
+        >
+          <path
+            d={look.shape === 'tee' ? `M${ARM} ${-ARM}V${ARM}M${ARM} 0H${-ARM}` : `M${-ARM} 0H${ARM}M0 ${-ARM}V${ARM}`}
+          />
+        </g>
+        {look.shape === 'upright' ? <circle r={3.2} fill="var(--floor)" /> : null}
+      </g>
+      <circle
+        {...turnProps}
+        cx={Math.cos(radians(face)) * REACH}
+        cy={Math.sin(radians(face)) * REACH}
+        r={9}
+        fill="transparent"
+        style={{ cursor: 'crosshair', touchAction: 'none' }}
+        data-turn={label}
+      >
+        <title>{`Turn the ${label}`}</title>
+      </circle>
+      <circle
+        cx={Math.cos(radians(face)) * REACH}
+        cy={Math.sin(radians(face)) * REACH}
+        r={3.4}
+        fill="var(--card)"
+        stroke={look.colour}
+        strokeWidth={1.6}
+        pointerEvents="none"
+      />
+      <text
+        y={labelAt === 'above' ? -19 : 29}
+        textAnchor="middle"
+        fontSize={15}
+        fontWeight={650}
+        style={{ fill: look.colour, fontFamily: 'var(--font-display)' }}
+        stroke="var(--floor)"
+        strokeWidth={4}
+        paintOrder="stroke"
+        pointerEvents="none"
+      >
+        {label}
+      </text>
+    </g>
+  )
+}
+
+/** Outline of a first-order pattern a + (1 - a) cos, the axis along +x. */
+function lobe(a: number): string {
+  const points = Array.from({ length: 73 }, (_, i) => {
+    const t = (i / 72) * 2 * Math.PI
+    const r = Math.abs(a + (1 - a) * Math.cos(t)) * (REACH + 4)
+    return `${(Math.cos(t) * r).toFixed(1)} ${(Math.sin(t) * r).toFixed(1)}`
+  })
+  return `M${points.join('L')}Z`
+}

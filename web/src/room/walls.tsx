@@ -1,0 +1,140 @@
+import { useId } from 'react'
+import type { RoomDoc } from '../api/client'
+import { onWall, type PlanView, type PointM, type PointPx, toPx, type Wall, WALL_PX, wallsOf } from './geometry'
+
+const path = (points: readonly PointPx[], close = true) =>
+  `M${points.map((p) => `${p[0].toFixed(1)} ${p[1].toFixed(1)}`).join('L')}${close ? 'Z' : ''}`
+
+type Props = { document: RoomDoc; view: PlanView; hatchOf: (material: string | null | undefined) => string }
+
+export function Walls({ document, view, hatchOf }: Props) {
+  const floor = document.shape.plan.map((p) => toPx(p as PointM, view))
+  const floorMaterial = document.surfaces['floor']?.material ?? 'floor-boards'
+  return (
+    <g>
+      <path d={path(floor)} fill="var(--floor)" />
+      {floorMaterial.includes('floor-boards') || floorMaterial.includes('parquet') ? (
+        <Boards floor={floor} pxPerM={view.pxPerM} />
+      ) : null}
+      {wallsOf(document).map((wall) => (
+        <WallStrip key={wall.name} wall={wall} view={view} hatch={hatchOf(document.surfaces[wall.name]?.material)} />
+      ))}
+      {document.openings.map((opening, i) => {
+        const wall = wallsOf(document).find((w) => w.name === opening.surface)
+        if (!wall) return null
+        return opening.kind === 'window' ? (
+          <Window key={i} wall={wall} view={view} from={opening.x_m} to={opening.x_m + opening.width_m} />
+        ) : (
+          <Door
+            key={i}
+            wall={wall}
+            view={view}
+            from={opening.x_m}
+            to={opening.x_m + opening.width_m}
+            hinge={opening.hinge ?? 'right'}
+          />
+        )
+      })}
+      <path d={path(floor)} fill="none" stroke="var(--line-strong)" strokeWidth={1.2} />
+    </g>
+  )
+}
+
+/** Floorboards: a faint hint of lengths, enough to tell wood from carpet. */
+function Boards({ floor, pxPerM }: { floor: readonly PointPx[]; pxPerM: number }) {
+  const clip = useId()
+  const xs = floor.map((p) => p[0])
+  const ys = floor.map((p) => p[1])
+  const [x0, x1, y0, y1] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)]
+  const step = Math.max(pxPerM * 0.14, 9)
+  const rows = Array.from({ length: Math.floor((y1 - y0) / step) }, (_, i) => y0 + (i + 1) * step)
+  return (
+    <g stroke="var(--line)" strokeWidth={0.8} opacity={0.55}>
+      <clipPath id={clip}>
+        <path d={path(floor)} />
+      </clipPath>
+      <g clipPath={`url(#${clip})`}>
+        {rows.map((y, i) => (
+          <path
+            key={i}
+            d={`M${x0} ${y}H${x1}M${x0 + (((i * 137) % 100) / 100) * (x1 - x0)} ${y}v${-step}M${x0 + (((i * 61 + 40) % 100) / 100) * (x1 - x0)} ${y}v${-step}`}
+          />
+        ))}
+      </g>
+    </g>
+  )
+}
+
+function strip(wall: Wall, view: PlanView, from: number, to: number, inner: number, outer: number): PointPx[] {
+  const m = (px: number) => -px / view.pxPerM
+  return [
+    onWall(wall, from, m(inner)),
+    onWall(wall, to, m(inner)),
+    onWall(wall, to, m(outer)),
+    onWall(wall, from, m(outer)),
+  ].map((p) => toPx(p, view))
+}
+
+const lengthOf = (wall: Wall) => Math.hypot(wall.to[0] - wall.from[0], wall.to[1] - wall.from[1])
+
+function WallStrip({ wall, view, hatch }: { wall: Wall; view: PlanView; hatch: string }) {
+  const over = WALL_PX / view.pxPerM // corners overlap, so that the strips close
+  const outline = strip(wall, view, -over, lengthOf(wall) + over, 0, WALL_PX)
+  const turn = Math.abs(wall.outward[0]) > 0.5 ? 90 : 0
+  return (
+    <g>
+      <path d={path(outline)} fill="var(--wall)" />
+      <path d={path(outline)} fill={`url(#hatch-${hatch}-${turn})`} />
+    </g>
+  )
+}
+
+function Window({ wall, view, from, to }: { wall: Wall; view: PlanView; from: number; to: number }) {
+  const gap = strip(wall, view, from, to, -0.5, WALL_PX + 0.5)
+  const pane = (inner: number) => strip(wall, view, from, to, inner, inner).slice(0, 2)
+  const jamb = (at: number) => strip(wall, view, at, at, 0, WALL_PX).slice(1, 3)
+  return (
+    <g stroke="var(--ink-2)" strokeWidth={1.3} fill="none">
+      <path d={path(gap)} fill="var(--card)" stroke="none" />
+      <path d={path(pane(WALL_PX * 0.38), false)} />
+      <path d={path(pane(WALL_PX * 0.62), false)} />
+      <path d={path(jamb(from), false)} />
+      <path d={path(jamb(to), false)} />
+    </g>
+  )
+}
+
+function Door({
+  wall,
+  view,
+  from,
+  to,
+  hinge,
+}: {
+  wall: Wall
+  view: PlanView
+  from: number
+  to: number
+  hinge: string
+}) {
+  const gap = strip(wall, view, from, to, -0.5, WALL_PX + 0.5)
+  const width = to - from
+  const [pivot, free] = hinge === 'left' ? [from, to] : [to, from]
+  const at = toPx(onWall(wall, pivot), view)
+  const open = toPx(onWall(wall, pivot, width), view)
+  const shut = toPx(onWall(wall, free), view)
+  const r = width * view.pxPerM
+  const cross = (open[0] - at[0]) * (shut[1] - at[1]) - (open[1] - at[1]) * (shut[0] - at[0])
+  return (
+    <g fill="none" stroke="var(--ink-2)">
+      <path d={path(gap)} fill="var(--paper)" stroke="none" />
+      <path d={`M${at[0]} ${at[1]}L${shut[0]} ${shut[1]}`} strokeWidth={2.2} />
+      <path
+        d={`M${at[0]} ${at[1]}L${open[0]} ${open[1]}A${r} ${r} 0 0 ${cross > 0 ? 1 : 0} ${shut[0]} ${shut[1]}`}
+        strokeDasharray="3 4"
+        strokeWidth={1}
+        opacity={0.8}
+      />
+    </g>
+  )
+}

@@ -1,0 +1,159 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useRef, useState } from 'react'
+import { Link, useNavigate } from 'react-router-dom'
+import { api, inWords, Refused, type Schemas, unwrap } from '../api/client'
+import { roomQueries, uploadBundle } from '../api/queries'
+import { lengthText, useUnits } from '../state/units'
+import { withUnit } from '../ui/fields'
+import { Button } from '../ui/button'
+import { Sheet } from '../ui/dialog'
+import { TextField } from '../ui/fields'
+import { Notice } from '../ui/notice'
+
+export function RoomList() {
+  const rooms = useQuery(roomQueries.list())
+  const [making, setMaking] = useState(false)
+  const picker = useRef<HTMLInputElement>(null)
+  const client = useQueryClient()
+  const navigate = useNavigate()
+  const bring = useMutation({
+    mutationFn: uploadBundle,
+    onSuccess: async ({ id }) => {
+      await client.invalidateQueries({ queryKey: ['rooms'] })
+      void navigate(`/rooms/${id}/marks`)
+    },
+  })
+  return (
+    <main className="mx-auto max-w-4xl px-6 py-10">
+      <h1 className="font-display text-4xl font-bold">Keen Quiet</h1>
+      <p className="mt-1 max-w-xl text-[1.08rem] text-ink-2">
+        What your room does to a recording, what to do next, and whether it worked.
+      </p>
+      <div className="mt-6 flex flex-wrap gap-2.5">
+        <Button look="main" onClick={() => setMaking(true)}>
+          Tape out a room
+        </Button>
+        <Button onClick={() => picker.current?.click()} disabled={bring.isPending}>
+          {bring.isPending ? 'Bringing it in…' : 'Bring in a bundle'}
+        </Button>
+        <input
+          ref={picker}
+          type="file"
+          accept=".zip"
+          className="sr-only"
+          tabIndex={-1}
+          aria-label="Bundle"
+          onChange={(e) => {
+            const file = e.target.files?.[0]
+            if (file) bring.mutate(file)
+            e.target.value = ''
+          }}
+        />
+      </div>
+      {bring.isError ? (
+        <Notice tone="stop" title={inWords(bring.error).title} body={inWords(bring.error).cure} />
+      ) : null}
+      <h2 className="mt-9 mb-3 text-xl">Rooms</h2>
+      {rooms.isPending ? <p role="status">Looking…</p> : null}
+      {rooms.isError ? (
+        <Notice tone="stop" title={inWords(rooms.error).title} body={inWords(rooms.error).cure} />
+      ) : null}
+      {rooms.data?.length === 0 ? (
+        <p className="text-ink-2">
+          None yet. Take a tape measure to the room you record in: length, width, height. Three numbers are enough to
+          start.
+        </p>
+      ) : null}
+      <ul className="grid gap-4 sm:grid-cols-2 lg:grid-cols-3">
+        {(rooms.data ?? []).map((room) => (
+          <RoomCard key={room.id} room={room} />
+        ))}
+      </ul>
+      <NewRoom open={making} onClose={() => setMaking(false)} />
+    </main>
+  )
+}
+
+function RoomCard({ room }: { room: Schemas['RoomSummary'] }) {
+  const units = useUnits()
+  const client = useQueryClient()
+  const bin = useMutation({
+    mutationFn: () => api.DELETE('/api/rooms/{room_id}', { params: { path: { room_id: room.id } } }),
+    onSuccess: () => client.invalidateQueries({ queryKey: ['rooms'] }),
+  })
+  const [x, y, z] = room.size_m
+  const scale = 120 / Math.max(x, y * 1.3)
+  return (
+    <li className="group relative rounded-2xl border border-line bg-card p-4 shadow-card">
+      <Link to={`/rooms/${room.id}/marks`} className="block">
+        <svg viewBox="0 0 160 112" className="mb-2 w-full" aria-hidden>
+          <g transform={`translate(${80 - (x * scale) / 2} ${56 - (y * scale) / 2})`}>
+            <rect x={-5} y={-5} width={x * scale + 10} height={y * scale + 10} fill="var(--wall)" />
+            <rect width={x * scale} height={y * scale} fill="var(--floor)" stroke="var(--line-strong)" />
+          </g>
+        </svg>
+        <h3 className="text-[1.1rem]">{room.name}</h3>
+        <p className="text-[0.88rem] text-ink-2">
+          {lengthText(x, units)} × {lengthText(y, units)} × {lengthText(z, units)}
+        </p>
+      </Link>
+      <Button small look="quiet" className="absolute top-2 right-2 bg-card opacity-70 hover:opacity-100" disabled={bin.isPending} onClick={() => bin.mutate()} aria-label={`Put ${room.name} into the bin`}>
+        Bin
+      </Button>
+    </li>
+  ) // prettier-ignore
+}
+
+function NewRoom({ open, onClose }: { open: boolean; onClose: () => void }) {
+  const units = useUnits()
+  const navigate = useNavigate()
+  const client = useQueryClient()
+  const [fields, setFields] = useState({ name: '', length: '', width: '', height: '' })
+  const make = useMutation({
+    mutationFn: async () =>
+      unwrap<Schemas['RoomPublic']>(
+        await api.POST('/api/rooms', {
+          body: {
+            name: fields.name,
+            length: withUnit(fields.length, units),
+            width: withUnit(fields.width, units),
+            height: withUnit(fields.height, units),
+          },
+        }),
+      ),
+    onSuccess: async ({ id }) => {
+      await client.invalidateQueries({ queryKey: ['rooms'] })
+      void navigate(`/rooms/${id}/tape`)
+    },
+  })
+  const refused = make.error instanceof Refused ? make.error : null
+  const set = (key: keyof typeof fields) => (text: string) => setFields((now) => ({ ...now, [key]: text }))
+  const example = units === 'metric' ? ['3.62', '284 cm', '2,41 m'] : [`11' 10 1/2"`, `9' 4"`, `7' 11"`]
+  return (
+    <Sheet open={open} onClose={onClose} title="Tape out a room">
+      <form
+        className="space-y-3"
+        onSubmit={(event) => {
+          event.preventDefault()
+          make.mutate()
+        }}
+      >
+        <TextField label="What do you call it?" value={fields.name} onChange={set('name')} />
+        <div className="grid grid-cols-3 gap-3">
+          <TextField label="Length" value={fields.length} onChange={set('length')} hint={`e.g. ${example[0]}`} />
+          <TextField label="Width" value={fields.width} onChange={set('width')} hint={`e.g. ${example[1]}`} />
+          <TextField label="Height" value={fields.height} onChange={set('height')} hint={`e.g. ${example[2]}`} />
+        </div>
+        {make.isError ? (
+          <Notice tone="stop" title={`${refused ? `${capital(refused.field)}: ` : ''}${inWords(make.error).title}`} body={inWords(make.error).cure} />
+        ) : null}
+        <div className="flex justify-end gap-2">
+          <Button onClick={onClose}>Not now</Button>
+          <Button look="main" type="submit" disabled={make.isPending}>Draw it</Button>
+        </div>
+      </form>
+    </Sheet>
+  ) // prettier-ignore
+}
+
+const capital = (text: string) => `${text[0]?.toUpperCase() ?? ''}${text.slice(1)}`

@@ -1,0 +1,237 @@
+import { useQuery } from '@tanstack/react-query'
+import { useEffect, useState } from 'react'
+import { Link, Navigate, useNavigate, useParams } from 'react-router-dom'
+import { inWords } from '../api/client'
+import { roomQueries } from '../api/queries'
+import { MarksColumn, MarksRow } from '../marks/marks-column'
+import { Drawing, type Layer } from '../room/drawing'
+import { ForecastProvider, usePredicted } from '../state/forecast'
+import { arrangementsOf, RoomProvider, TRYING, useRoom } from '../state/room'
+import { Bench } from '../steps/bench'
+import { BriefPanel } from '../steps/brief'
+import { HushPanel } from '../steps/hush'
+import { LedgerPanel } from '../steps/ledger'
+import { ListenPanel } from '../steps/listen'
+import { MarksPanel } from '../steps/marks'
+import { Rail } from '../steps/rail'
+import { STEPS, type StepKey } from '../steps/steps'
+import { TakePanel } from '../steps/take'
+import { TapePanel } from '../steps/tape'
+import { TreatPanel } from '../steps/treat'
+import { Button } from '../ui/button'
+import { Notice } from '../ui/notice'
+import { Segmented } from '../ui/segmented'
+import { Header } from './header'
+import { Shortcuts } from './shortcuts'
+
+export function Workspace() {
+  const { roomId = '', step } = useParams()
+  const room = useQuery(roomQueries.room(roomId))
+  if (!STEPS.some((s) => s.key === step)) return <Navigate to={`/rooms/${roomId}/marks`} replace />
+  if (room.isPending)
+    return (
+      <p className="p-10 text-ink-2" role="status">
+        Unrolling the drawing…
+      </p>
+    )
+  if (room.isError) {
+    const { title, cure } = inWords(room.error)
+    return (
+      <main className="mx-auto max-w-lg p-8">
+        <h1 className="mb-2 text-xl">This room cannot be opened</h1>
+        <Notice tone="stop" title={title} body={cure} />
+        <Link to="/" className="font-semibold underline">
+          All rooms
+        </Link>
+      </main>
+    )
+  }
+  return (
+    <RoomProvider key={roomId} room={room.data}>
+      <ForecastProvider>
+        <Desk step={step as StepKey} />
+      </ForecastProvider>
+    </RoomProvider>
+  )
+}
+
+const LAYERS: readonly { key: Layer; name: string }[] = [
+  { key: 'paths', name: 'Paths' },
+  { key: 'swell', name: 'Swell' },
+  { key: 'bare', name: 'Bare' },
+]
+
+function Desk({ step }: { step: StepKey }) {
+  const { id } = useRoom()
+  const { active } = usePredicted()
+  const [layer, setLayer] = useState<Layer>('paths')
+  const [modeHz, setModeHz] = useState<number | null>(null)
+  const [reading, setReading] = useState<string | null>(null)
+  const [help, setHelp] = useState(false)
+  const navigate = useNavigate()
+  useKeys({ onHelp: () => setHelp(true), onStep: (i) => STEPS[i] && void navigate(`/rooms/${id}/${STEPS[i].key}`) })
+
+  const heard = (active?.modes ?? []).filter((m) => m.heard_db > -14)
+  const mode =
+    heard.find((m) => modeHz !== null && Math.abs(m.f_hz - modeHz) < 0.8) ??
+    heard.find((m) => active && Math.abs(m.f_hz - active.marks.boom.note_hz) < 0.8) ??
+    heard[0] ??
+    null
+  const shift = (by: number) => {
+    const i = heard.findIndex((m) => m === mode)
+    const next = heard[Math.min(Math.max(i + by, 0), heard.length - 1)]
+    if (next) setModeHz(next.f_hz)
+  }
+
+  return (
+    <div className="flex h-dvh flex-col max-lg:h-auto max-lg:min-h-dvh">
+      <Header onHelp={() => setHelp(true)} />
+      <SavingTrouble />
+      <div className="grid min-h-0 flex-1 grid-cols-[136px_minmax(0,1fr)_346px] max-lg:flex max-lg:flex-col">
+        <Rail />
+        <main className="flex min-h-0 flex-col gap-2 pr-3 pb-3 max-lg:contents">
+          <div className="flex flex-wrap items-center justify-between gap-2 pt-3 max-lg:order-1 max-lg:px-3 max-lg:pt-1">
+            <Segmented small label="What lies on the drawing" value={layer} options={LAYERS} onChange={setLayer} />
+            {layer === 'swell' && mode ? (
+              <div className="flex items-center gap-1 text-[0.9rem]">
+                <Button small look="quiet" onClick={() => shift(-1)} aria-label="Lower note">
+                  ‹
+                </Button>
+                <span className="min-w-44 text-center">
+                  <strong className="font-display">{mode.note}</strong>{' '}
+                  <span className="text-ink-2">
+                    {mode.f_hz.toFixed(0)} Hz, rings {mode.t60_s.toFixed(2)} s
+                  </span>
+                </span>
+                <Button small look="quiet" onClick={() => shift(1)} aria-label="Higher note">
+                  ›
+                </Button>
+              </div>
+            ) : (
+              <p className="text-[0.84rem] text-ink-2 max-lg:hidden">{LAYER_WORDS[layer]}</p>
+            )}
+          </div>
+          <div className="relative min-h-56 flex-1 max-lg:order-1 max-lg:h-[300px] max-lg:flex-none">
+            <Drawing layer={layer} mode={mode} />
+          </div>
+          <div className="rounded-2xl border border-line bg-card px-4 pt-3 pb-1 max-lg:order-4 max-lg:mx-3 max-lg:mb-4">
+            <Bench step={step} readingId={reading} />
+          </div>
+        </main>
+        <div className="px-3 py-2 lg:hidden max-lg:order-2">
+          <MarksRow />
+        </div>
+        <aside className="min-h-0 overflow-y-auto border-l border-line bg-card px-5 pt-2 pb-6 max-lg:order-3 max-lg:mx-3 max-lg:mb-3 max-lg:rounded-2xl max-lg:border" tabIndex={0} aria-label="Marks and step">
+          <div className="max-lg:hidden">
+            <MarksColumn />
+          </div>
+          <div className="pt-2">
+            <Panel step={step} reading={reading} onReading={setReading} />
+          </div>
+          <div className="mt-4 border-t border-line pt-2 lg:hidden">
+            <MarksColumn />
+          </div>
+        </aside>
+      </div>
+      <Shortcuts open={help} onClose={() => setHelp(false)} />
+    </div>
+  ) // prettier-ignore
+}
+
+const LAYER_WORDS: Record<Layer, string> = {
+  paths: 'How your voice reaches the mic: weight is loudness.',
+  swell: 'Where one note is strong, at mic height.',
+  bare: 'Drag the marks, or use the arrow keys.',
+}
+
+function Panel({
+  step,
+  reading,
+  onReading,
+}: {
+  step: StepKey
+  reading: string | null
+  onReading: (id: string) => void
+}) {
+  switch (step) {
+    case 'brief':
+      return <BriefPanel />
+    case 'tape':
+      return <TapePanel />
+    case 'listen':
+      return <ListenPanel chosen={reading} onChoose={onReading} />
+    case 'marks':
+      return <MarksPanel />
+    case 'treat':
+      return <TreatPanel />
+    case 'hush':
+      return <HushPanel />
+    case 'take':
+      return <TakePanel chosen={reading} onChoose={onReading} />
+    case 'ledger':
+      return <LedgerPanel />
+  }
+}
+
+function useKeys({ onHelp, onStep }: { onHelp: () => void; onStep: (index: number) => void }) {
+  const { undo, redo, trying, change } = useRoom()
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement
+      if (target.closest('input, textarea, select, [role=listbox], [role=dialog], [role=menu]')) return
+      const command = event.metaKey || event.ctrlKey
+      if (command && event.key.toLowerCase() === 'z') {
+        event.preventDefault()
+        if (event.shiftKey) redo()
+        else undo()
+      } else if (command && event.key.toLowerCase() === 'y') {
+        event.preventDefault()
+        redo()
+      } else if (command || event.altKey) return
+      else if (event.key === '?') onHelp()
+      else if (/^[1-9]$/.test(event.key)) onStep(Number(event.key) - 1)
+      else if (event.key === 'Escape' && trying)
+        change('stop trying', (now) => ({ ...now, arrangements: arrangementsOf(now).filter((a) => a.id !== TRYING) }))
+    }
+    addEventListener('keydown', onKey)
+    return () => removeEventListener('keydown', onKey)
+  }, [change, onHelp, onStep, redo, trying, undo])
+}
+
+/** A save that failed or met another window's: said plainly, with neither side lost. */
+function SavingTrouble() {
+  const { saving, keepMine, takeTheirs, flush } = useRoom()
+  if (saving.state === 'failed')
+    return (
+      <div className="px-4">
+        <Notice
+          tone="stop"
+          title={`Not saved: ${saving.title}`}
+          body={`${saving.cure} Your change is still on this page.`}
+        >
+          <Button small className="mt-1.5" onClick={() => void flush()}>
+            Save again
+          </Button>
+        </Notice>
+      </div>
+    )
+  if (saving.state !== 'conflict') return null
+  return (
+    <div className="px-4" data-testid="conflict">
+      <Notice
+        tone="stop"
+        title="This room was changed in another window."
+        body="Both versions are safe: the other is saved, yours is on this page. Which one should stand? The other stays in the history."
+      >
+        <div className="mt-1.5 flex gap-2">
+          <Button small look="warm" onClick={() => void keepMine()}>
+            Keep what I see here
+          </Button>
+          <Button small onClick={() => void takeTheirs()}>
+            Take the other window’s
+          </Button>
+        </div>
+      </Notice>
+    </div>
+  )
+}

@@ -1,0 +1,145 @@
+import { useQuery } from '@tanstack/react-query'
+import { useEffect, useState } from 'react'
+import type { Reading } from '../api/client'
+import { roomQueries } from '../api/queries'
+import { CurvePlot, DecayPlot, EarlyPlot, LevelPlot, LowEndPlot, NoisePlot, RingingPlot } from '../plots/plots'
+import { isResponse, type ResponseResult, type TakeResult, type ToneResult } from '../plots/reading-data'
+import { usePredicted } from '../state/forecast'
+import { useRoom } from '../state/room'
+import { Segmented } from '../ui/segmented'
+import type { StepKey } from './steps'
+
+type ResponseView = 'decay' | 'early' | 'ringing' | 'low' | 'curve'
+const VIEWS: readonly { key: ResponseView; name: string }[] = [
+  { key: 'decay', name: 'Decay' },
+  { key: 'curve', name: 'Fade' },
+  { key: 'early', name: 'Early' },
+  { key: 'ringing', name: 'Ringing' },
+  { key: 'low', name: 'Low end' },
+]
+/** Where boom matters: from a little below the performer's lowest note; the same rule as in the core. */
+const LOWEST_HZ: Record<string, number> = {
+  'voice-sung': 165, flute: 262, reeds: 147, brass: 82, 'strings-plucked': 82, 'amplifier-small': 82, omni: 40,
+} // prettier-ignore
+
+/** The one plot that answers the step's question. */
+export function Bench({ step, readingId }: { step: StepKey; readingId: string | null }) {
+  const { id, document, active } = useRoom()
+  const { active: forecast, standing } = usePredicted()
+  const { data: readings = [] } = useQuery(roomQueries.readings(id))
+  const wantedKinds: Partial<Record<StepKey, string>> = { hush: 'tone', take: 'take' }
+  const kind = wantedKinds[step]
+  const fitting = readings.filter((r) => r.verdict.usable && (kind ? r.kind === kind : isResponse(r.kind)))
+  // Real readings come before simulated ones; what was chosen comes before both.
+  const best = fitting.find((r) => !r.simulated) ?? fitting[0]
+  const chosenId = step === 'listen' && readingId ? readingId : best?.id
+  const { data: reading } = useQuery({ ...roomQueries.reading(chosenId ?? ''), enabled: Boolean(chosenId) })
+  const lowest = Math.max(40, 0.85 * (LOWEST_HZ[active.performer.source] ?? 98))
+  const wanted = forecast ? (DECAY_WANTED[document.brief.purpose] ?? null) : null
+  const response =
+    reading && isResponse(reading.kind) && reading.result['bands']
+      ? (reading.result as unknown as ResponseResult)
+      : null
+
+  if (step === 'listen' || step === 'ledger')
+    return <ReadingBench reading={reading ?? null} lowest={lowest} wanted={wanted} />
+  if (step === 'hush')
+    return reading?.kind === 'tone' && reading.result['thirds'] ? (
+      <ToneBench reading={reading} />
+    ) : (
+      <Empty
+        title="What is there when nobody plays?"
+        text="Record a silence in Listen: ten seconds with the gain set as for a take."
+      />
+    )
+  if (step === 'take')
+    return reading?.kind === 'take' && reading.result['blocks_db'] ? (
+      <LevelPlot take={reading.result as unknown as TakeResult} />
+    ) : (
+      <Empty title="Is the level right?" text="Record or bring a test take: your quietest and your loudest phrase." />
+    )
+  if (!forecast) return <div className="h-52 animate-pulse rounded-lg bg-floor" aria-label="Working" />
+  if (step === 'marks')
+    return (
+      <LowEndPlot
+        forecast={forecast}
+        former={standing}
+        result={response}
+        simulated={reading?.simulated ?? false}
+        from={lowest}
+      />
+    )
+  return (
+    <DecayPlot
+      forecast={forecast}
+      former={standing}
+      result={response}
+      simulated={reading?.simulated ?? false}
+      wanted={wanted}
+    />
+  )
+}
+
+const DECAY_WANTED: Record<string, { low: number; high: number }> = {
+  'dry-voice': { low: 0.1, high: 0.2 }, spoken: { low: 0.1, high: 0.2 }, 'some-room': { low: 0.2, high: 0.35 }, lively: { low: 0.3, high: 0.5 },
+} // prettier-ignore
+
+function ReadingBench({
+  reading,
+  lowest,
+  wanted,
+}: {
+  reading: Reading | null
+  lowest: number
+  wanted: { low: number; high: number } | null
+}) {
+  const [view, setView] = useState<ResponseView>('decay')
+  const [octave, setOctave] = useState(1000)
+  const { active: forecast } = usePredicted()
+  useEffect(() => setView('decay'), [reading?.id])
+  if (!reading)
+    return (
+      <Empty title="What does the room say?" text="Take a sweep, a silence or a test take; the figures come here." />
+    )
+  if (!reading.verdict.usable && !reading.result['bands'] && !reading.result['thirds'] && !reading.result['blocks_db'])
+    return (
+      <Empty
+        title="This reading cannot be used"
+        text={reading.verdict.reasons.map((r) => `${r.text} ${r.cure}`).join(' ')}
+      />
+    )
+  if (reading.kind === 'tone') return <ToneBench reading={reading} />
+  if (reading.kind === 'take') return <LevelPlot take={reading.result as unknown as TakeResult} />
+  const result = reading.result as unknown as ResponseResult
+  const octaves = result.bands.filter((b) => b.curve_s.length > 0).map((b) => b.centre_hz)
+  return (
+    <div>
+      <div className="mb-1.5 flex flex-wrap items-center gap-2">
+        <Segmented small label="What to look at" value={view} options={VIEWS} onChange={setView} />
+        {view === 'curve' ? (
+          <Segmented small label="Octave" value={String(octave)} options={octaves.map((f) => ({ key: String(f), name: f >= 1000 ? `${f / 1000}k` : String(f) }))} onChange={(f) => setOctave(Number(f))} />
+        ) : null}
+      </div>
+      {view === 'decay' ? <DecayPlot forecast={forecast} result={result} simulated={reading.simulated} wanted={wanted} /> : null}
+      {view === 'curve' ? <CurvePlot result={result} octave={octave} /> : null}
+      {view === 'early' ? <EarlyPlot result={result} forecast={forecast} /> : null}
+      {view === 'ringing' ? <RingingPlot result={result} forecast={forecast} from={lowest} /> : null}
+      {view === 'low' && forecast ? <LowEndPlot forecast={forecast} result={result} simulated={reading.simulated} from={lowest} /> : null}
+    </div>
+  ) // prettier-ignore
+}
+
+/** Noise with the performance over it, when a take through the same chain exists. */
+function ToneBench({ reading }: { reading: Reading }) {
+  const tone = reading.result as unknown as ToneResult
+  return <NoisePlot tone={tone} voice={null} calibrated={tone.calibrated} />
+}
+
+function Empty({ title, text }: { title: string; text: string }) {
+  return (
+    <div className="flex min-h-40 flex-col justify-center rounded-lg">
+      <h2 className="text-[1.08rem]">{title}</h2>
+      <p className="text-ink-2">{text}</p>
+    </div>
+  )
+}

@@ -1,0 +1,46 @@
+import { NextMoves } from '../moves/next-moves'
+import { useRoom, withArrangement } from '../state/room'
+import { useUnits, lengthText } from '../state/units'
+import { Button } from '../ui/button'
+
+const SURFACE_WORDS = (surface: string) => surface.replace('wall-', 'wall ')
+
+export function TreatPanel() {
+  const { active, change } = useRoom()
+  const units = useUnits()
+  return (
+    <div className="space-y-4">
+      <section>
+        <h2 className="mb-1 text-[1.1rem]">What hangs and lies here</h2>
+        {active.treatments.length === 0 ? (
+          <p className="text-[0.92rem] text-ink-2">Nothing yet. The list below starts with what you own.</p>
+        ) : (
+          <ul>
+            {active.treatments.map((t, i) => (
+              <li key={i} className="flex items-center justify-between gap-2 border-b border-line py-1.5 last:border-0">
+                <span className="min-w-0 text-[0.93rem]">
+                  <strong className="font-semibold">{t.label ?? t.kind}</strong>{' '}
+                  <span className="text-ink-2">
+                    {lengthText(t.width_m, units)} × {lengthText(t.height_m, units)} on {SURFACE_WORDS(t.surface)}
+                  </span>
+                </span>
+                <Button
+                  small
+                  look="quiet"
+                  onClick={() =>
+                    change(`take down the ${t.kind}`, (now) =>
+                      withArrangement(now, { ...active, treatments: active.treatments.filter((_, k) => k !== i) }),
+                    )
+                  }
+                >
+                  Take down
+                </Button>
+              </li>
+            ))}
+          </ul>
+        )}
+      </section>
+      <NextMoves />
+    </div>
+  )
+}

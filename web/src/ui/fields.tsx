@@ -1,0 +1,157 @@
+import { type KeyboardEvent, useEffect, useId, useState } from 'react'
+import { inWords } from '../api/client'
+import { readLength } from '../api/queries'
+import { lengthText, type Units, useUnits } from '../state/units'
+
+const BOX = 'min-h-9 w-full rounded-lg border bg-card px-2.5 text-[0.93rem] tabular-nums'
+
+type Frame = { label: string; trouble: string | null; hint?: string | undefined }
+
+function useDraft(shown: string) {
+  const [draft, setDraft] = useState<string | null>(null)
+  useEffect(() => setDraft(null), [shown])
+  return [draft ?? shown, setDraft, draft] as const
+}
+
+function Framed({
+  label,
+  trouble,
+  hint,
+  children,
+}: Frame & { children: (ids: { id: string; describedBy: string | undefined }) => React.ReactNode }) {
+  const id = useId()
+  return (
+    <div className="min-w-0">
+      <label htmlFor={id} className="mb-0.5 block text-[0.84rem] text-ink-2">{label}</label>
+      {children({ id, describedBy: trouble || hint ? `${id}-say` : undefined })}
+      {trouble || hint ? (
+        <p id={`${id}-say`} role={trouble ? 'alert' : undefined} className={`mt-0.5 text-[0.8rem] ${trouble ? 'font-semibold text-bounce' : 'text-ink-2'}`}>
+          {trouble ?? hint}
+        </p>
+      ) : null}
+    </div>
+  ) // prettier-ignore
+}
+
+const onEnter = (act: () => void) => (event: KeyboardEvent<HTMLInputElement>) => {
+  if (event.key === 'Enter') act()
+}
+
+type LengthProps = {
+  label: string
+  metres: number
+  onChange: (metres: number) => void
+  /** Says why a length cannot be, or null when it can. */
+  check?: (metres: number) => string | null
+}
+
+/** A length as people type it; the server reads it, so page and command line agree on `11' 10 1/2"`. */
+export function LengthField({ label, metres, onChange, check }: LengthProps) {
+  const units = useUnits()
+  const [text, setText, draft] = useDraft(lengthText(metres, units))
+  const [trouble, setTrouble] = useState<string | null>(null)
+  const commit = async () => {
+    if (draft === null) return
+    try {
+      const read = await readLength(withUnit(draft, units), label.toLowerCase())
+      const refused = check?.(read) ?? null
+      setTrouble(refused)
+      if (refused === null) {
+        setText(null)
+        onChange(read)
+      }
+    } catch (error) {
+      const { title, cure } = inWords(error)
+      setTrouble(`${title} ${cure}`)
+    }
+  }
+  return (
+    <Framed label={label} trouble={trouble}>
+      {({ id, describedBy }) => (
+        <input
+          id={id} aria-describedby={describedBy} aria-invalid={trouble !== null} value={text} inputMode="text" autoComplete="off"
+          onChange={(e) => setText(e.target.value)} onBlur={() => void commit()} onKeyDown={onEnter(() => void commit())}
+          className={`${BOX} ${trouble ? 'border-bounce' : 'border-line-strong'}`}
+        />
+      )}
+    </Framed>
+  ) // prettier-ignore
+}
+
+/** With an imperial tape a bare number means inches; with a metric one, metres. */
+export const withUnit = (text: string, units: Units) =>
+  units === 'imperial' && /^\s*[\d.,]+\s*$/.test(text) ? `${text} in` : text
+
+type NumberProps = {
+  label: string
+  value: number
+  unit: string
+  low: number
+  high: number
+  digits?: number
+  onChange: (value: number) => void
+}
+
+export function NumberField({ label, value, unit, low, high, digits = 0, onChange }: NumberProps) {
+  const [text, setText, draft] = useDraft(value.toFixed(digits))
+  const [trouble, setTrouble] = useState<string | null>(null)
+  const commit = () => {
+    if (draft === null) return
+    const read = Number(draft.replace(',', '.').replace(unit, '').replace('−', '-').trim())
+    if (!(read >= low && read <= high)) {
+      setTrouble(`Give a number from ${low} to ${high} ${unit}.`)
+      return
+    }
+    setTrouble(null)
+    setText(null)
+    onChange(read)
+  }
+  return (
+    <Framed label={`${label} (${unit})`} trouble={trouble}>
+      {({ id, describedBy }) => (
+        <input
+          id={id} aria-describedby={describedBy} aria-invalid={trouble !== null} value={text} inputMode="decimal" autoComplete="off"
+          onChange={(e) => setText(e.target.value)} onBlur={commit} onKeyDown={onEnter(commit)}
+          className={`${BOX} ${trouble ? 'border-bounce' : 'border-line-strong'}`}
+        />
+      )}
+    </Framed>
+  ) // prettier-ignore
+}
+
+export function TextField({
+  label,
+  value,
+  onChange,
+  hint,
+}: {
+  label: string
+  value: string
+  onChange: (text: string) => void
+  hint?: string
+}) {
+  return (
+    <Framed label={label} trouble={null} hint={hint}>
+      {({ id, describedBy }) => (
+        <input id={id} aria-describedby={describedBy} value={value} onChange={(e) => onChange(e.target.value)} className={`${BOX} border-line-strong`} autoComplete="off" />
+      )}
+    </Framed>
+  ) // prettier-ignore
+}
+
+export function Check({
+  label,
+  checked,
+  onChange,
+}: {
+  label: string
+  checked: boolean
+  onChange: (on: boolean) => void
+}) {
+  return (
+    <label className="flex min-h-9 cursor-pointer items-center gap-2.5 text-[0.93rem]">
+      <input type="checkbox" checked={checked} onChange={(e) => onChange(e.target.checked)} className="size-4.5 accent-[var(--felt)]" />
+      {label}
+    </label>
+  ) // prettier-ignore
+}

@@ -1,0 +1,29 @@
+import { Radio, RadioGroup } from '@headlessui/react'
+
+/** A few choices side by side, one of them on. */
+export function Segmented<K extends string>({
+  label,
+  value,
+  options,
+  onChange,
+  small = false,
+}: {
+  label: string
+  value: K
+  options: readonly { key: K; name: string }[]
+  onChange: (key: K) => void
+  small?: boolean
+}) {
+  return (
+    <RadioGroup value={value} onChange={onChange} aria-label={label} className="inline-flex overflow-hidden rounded-full border border-line-strong bg-card">
+      {options.map(({ key, name }) => (
+        <Radio
+          key={key} value={key}
+          className={`cursor-pointer font-semibold text-ink-2 data-checked:bg-ink data-checked:text-paper not-data-checked:hover:bg-floor focus-visible:outline-offset-[-3px] ${small ? 'px-2.5 py-1 text-[0.84rem]' : 'px-3.5 py-1.5 text-[0.9rem]'}`}
+        >
+          {name}
+        </Radio>
+      ))}
+    </RadioGroup>
+  ) // prettier-ignore
+}
