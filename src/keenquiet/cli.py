@@ -64,7 +64,9 @@ def _json_file(path: Path, field: str) -> Any:
     except OSError as exc:
         raise InputError(field, f"{path.name} cannot be read: {exc.strerror}.", "Check the file's name.") from exc
     except (UnicodeDecodeError, ValueError, RecursionError) as exc:
-        raise InputError(field, f"{path.name} is not valid JSON.", "Check the file; `keenquiet schema` shows the format.") from exc
+        raise InputError(
+            field, f"{path.name} is not valid JSON.", "Check the file; `keenquiet schema` shows the format."
+        ) from exc
 
 
 def _read(path: Path, kind: str, as_json: bool, **options: Any) -> None:
@@ -90,18 +92,20 @@ def analyse_sweep(
 ) -> None:  # fmt: skip
     """Figures of a recording of the sweep; --out keeps the impulse response."""
     if not (5 <= low < high <= 96_000 and 0.5 <= seconds <= 60):
-        raise InputError("low, high, seconds", f"{low:g} to {high:g} Hz in {seconds:g} s is no sweep.", "Give 5 <= low < high, 0.5 to 60 s.")
+        raise InputError(
+            "low, high, seconds", f"{low:g} to {high:g} Hz in {seconds:g} s is no sweep.", "Give 5 <= low < high, 0.5 to 60 s."
+        )
     answer = analyse(read_audio(recording), "sweep", spec=SweepSpec(low, high, seconds), fraction=3 if thirds else 1)
     if out is not None and answer.response is not None:
         impulse = answer.response.impulse
-        out.write_bytes(wav_bytes(impulse / max(np.max(np.abs(impulse)), 1e-12) * 0.9, answer.response.sample_rate_hz, subtype="FLOAT"))
+        out.write_bytes(
+            wav_bytes(impulse / max(np.max(np.abs(impulse)), 1e-12) * 0.9, answer.response.sample_rate_hz, subtype="FLOAT")
+        )
     _say(answer.result, as_json)
 
 
 @analyse_app.command("tone")
-def analyse_tone(
-    file: Path, calibrator: Path | None = None, calibrator_db: float = 94.0, as_json: AsJson = False
-) -> None:
+def analyse_tone(file: Path, calibrator: Path | None = None, calibrator_db: float = 94.0, as_json: AsJson = False) -> None:
     """Noise figures of a recorded silence; calibrated when a calibrator's recording is given."""
     calibration, steady = None, True
     if calibrator is not None:
@@ -112,7 +116,12 @@ def analyse_tone(
     if not steady:
         doubt = {"code": "not_a_steady_tone", "text": "The calibrator's recording is not one steady tone.",
                  "cure": "Record the calibrator again, seated firmly."}  # fmt: skip
-        result["verdict"] = {**result["verdict"], "usable": False, "word": "not usable", "reasons": [*result["verdict"]["reasons"], doubt]}
+        result["verdict"] = {
+            **result["verdict"],
+            "usable": False,
+            "word": "not usable",
+            "reasons": [*result["verdict"]["reasons"], doubt],
+        }
     _say(result, as_json)
 
 
@@ -161,7 +170,10 @@ def simulate(
         "delay_ms": recording.delay_s * 1000, "clock_ppm": recording.clock_ppm,
         "t60_s": dict(zip((str(f) for f in OCTAVES_HZ), recording.response.t60_s, strict=True)),
     }  # fmt: skip
-    _say(rounded({"out": str(out), "simulated": True, "seconds": len(recording.samples) / recording.sample_rate_hz, "set": truth}), as_json)
+    _say(
+        rounded({"out": str(out), "simulated": True, "seconds": len(recording.samples) / recording.sample_rate_hz, "set": truth}),
+        as_json,
+    )
 
 
 @app.command()
@@ -172,7 +184,10 @@ def schema() -> None:
 
 @app.command()
 def serve(
-    data: DataDir = _DEFAULT_DATA, host: str = "127.0.0.1", port: int = 8765, passcode: Annotated[str | None, typer.Option()] = None
+    data: DataDir = _DEFAULT_DATA,
+    host: str = "127.0.0.1",
+    port: int = 8765,
+    passcode: Annotated[str | None, typer.Option()] = None,
 ) -> None:
     """Serve the application. Addresses other than this machine's own need a passcode."""
     if host not in ("127.0.0.1", "localhost", "::1") and not passcode:
@@ -181,7 +196,9 @@ def serve(
 
 
 @app.command()
-def demo(data: DataDir = Path(".demo-data"), port: int = 8765, only_load: Annotated[bool, typer.Option("--only-load")] = False) -> None:
+def demo(
+    data: DataDir = Path(".demo-data"), port: int = 8765, only_load: Annotated[bool, typer.Option("--only-load")] = False
+) -> None:
     """Load the made-up demo into its own data folder and serve it."""
     _with_data(data, lambda opened: load_demo(opened))
     if not only_load:

@@ -13,7 +13,16 @@ from keenquiet.core.air import Air
 from keenquiet.core.bands import octaves_from_table
 from keenquiet.core.errors import InputError
 from keenquiet.core.room.box import (
-    CEILING, FLOOR, Arrangement, Box, Microphone, NoiseSource, Overlay, Performer, Point, Rect,
+    CEILING,
+    FLOOR,
+    Arrangement,
+    Box,
+    Microphone,
+    NoiseSource,
+    Overlay,
+    Performer,
+    Point,
+    Rect,
 )  # fmt: skip
 from keenquiet.core.room.furnishings import Furnishing, kind_named
 from keenquiet.core.room.materials import Material, computed_material, material_named, own_material
@@ -296,7 +305,12 @@ def _computed(*spec: Any) -> Material:
 
 
 _OPENING_MATERIAL = {"window": "glass-window", "door": "door-wood"}
-_TREATMENT_MATERIAL = {"duvet": "duvet-hung", "curtain": "curtain-cotton", "open-wardrobe": "wardrobe-open", "rug": "carpet-cotton"}
+_TREATMENT_MATERIAL = {
+    "duvet": "duvet-hung",
+    "curtain": "curtain-cotton",
+    "open-wardrobe": "wardrobe-open",
+    "rug": "carpet-cotton",
+}
 
 
 def _overlay(frame: Frame, patch: PatchDoc, *, field: str, default: str, is_treatment: bool) -> Overlay:
@@ -319,7 +333,9 @@ def box_of(room: RoomDoc) -> Box:
     ]  # fmt: skip
     box = Box(name=room.name, size_m=frame.size_m, faces=tuple(faces), air=Air(room.air.temperature_c, room.air.humidity_pct))
     overlays = tuple(
-        _overlay(frame, opening, field=f"openings.{i}", default=_OPENING_MATERIAL.get(opening.kind, "door-wood"), is_treatment=False)
+        _overlay(
+            frame, opening, field=f"openings.{i}", default=_OPENING_MATERIAL.get(opening.kind, "door-wood"), is_treatment=False
+        )
         for i, opening in enumerate(room.openings)
     )
     furnishings = []

@@ -33,7 +33,9 @@ def make_app(folder: Path, *, passcode: str | None = None) -> FastAPI:
         yield
         app.state.data.close()
 
-    app = FastAPI(title="Keen Quiet", version="0.1.0", docs_url=None, redoc_url=None, openapi_url="/api/openapi.json", lifespan=lifespan)
+    app = FastAPI(
+        title="Keen Quiet", version="0.1.0", docs_url=None, redoc_url=None, openapi_url="/api/openapi.json", lifespan=lifespan
+    )
     app.state.data = Data(folder)
     for router in (rooms.router, readings.router, tools.router):
         app.include_router(router, prefix="/api")
@@ -100,7 +102,9 @@ def _passcode_answer(request: Request, passcode: str) -> Response | None:
         answer = Response(status_code=303, headers={"location": request.url.path})
         answer.set_cookie("kq_passcode", passcode, httponly=True, samesite="strict")
         return answer
-    return _error(401, "passcode", "This Keen Quiet asks for a passcode.", "Open /?passcode=... once with the passcode it was started with.")
+    return _error(
+        401, "passcode", "This Keen Quiet asks for a passcode.", "Open /?passcode=... once with the passcode it was started with."
+    )
 
 
 def _interface(app: FastAPI) -> None:

@@ -75,5 +75,7 @@ def read_audio(data: DataFolder, reading_id: str) -> Response:
 def sweep_file(rate: Annotated[int, Query()] = 48_000) -> Response:
     """The sweep to play in the room."""
     return Response(
-        readings.sweep_wav(rate), media_type="audio/wav", headers={"content-disposition": 'attachment; filename="keen-quiet-sweep.wav"'}
+        readings.sweep_wav(rate),
+        media_type="audio/wav",
+        headers={"content-disposition": 'attachment; filename="keen-quiet-sweep.wav"'},
     )

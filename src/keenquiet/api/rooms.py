@@ -6,7 +6,15 @@ from fastapi import APIRouter, Response, UploadFile
 
 from keenquiet.api.deps import DataFolder
 from keenquiet.api.schemas import (
-    BundleIn, ErrorAnswer, LedgerPublic, MeasuredMarks, MoveDone, RoomCreate, RoomPublic, RoomSave, RoomSummary,
+    BundleIn,
+    ErrorAnswer,
+    LedgerPublic,
+    MeasuredMarks,
+    MoveDone,
+    RoomCreate,
+    RoomPublic,
+    RoomSave,
+    RoomSummary,
 )  # fmt: skip
 from keenquiet.service import bundles, ledger, readings, rooms
 
@@ -22,9 +30,7 @@ def list_rooms(data: DataFolder) -> Any:
 @router.post("/rooms", response_model=RoomPublic, response_model_exclude_none=True, status_code=201)
 def create_room(data: DataFolder, asked: RoomCreate) -> Any:
     """A new room from a document or from three dimensions as typed."""
-    document = asked.document or rooms.box_document(
-        name=asked.name, length=asked.length, width=asked.width, height=asked.height
-    )
+    document = asked.document or rooms.box_document(name=asked.name, length=asked.length, width=asked.width, height=asked.height)
     return rooms.create(data, document)
 
 
@@ -34,7 +40,9 @@ def read_room(data: DataFolder, room_id: str) -> Any:
     return rooms.opened(data, room_id)
 
 
-@router.put("/rooms/{room_id}", response_model=RoomPublic, response_model_exclude_none=True, responses={409: {"model": ErrorAnswer}})
+@router.put(
+    "/rooms/{room_id}", response_model=RoomPublic, response_model_exclude_none=True, responses={409: {"model": ErrorAnswer}}
+)
 def save_room(data: DataFolder, room_id: str, asked: RoomSave) -> Any:
     """Save over a revision; refused with 409 when another one stands by now."""
     return rooms.save(data, room_id, asked.document, revision=asked.revision)
@@ -58,7 +66,12 @@ def measured_marks(data: DataFolder, room_id: str) -> Any:
     return readings.measured_now(data, room_id)
 
 
-@router.post("/rooms/{room_id}/moves/done", response_model=RoomPublic, response_model_exclude_none=True, responses={409: {"model": ErrorAnswer}})
+@router.post(
+    "/rooms/{room_id}/moves/done",
+    response_model=RoomPublic,
+    response_model_exclude_none=True,
+    responses={409: {"model": ErrorAnswer}},
+)
 def move_done(data: DataFolder, room_id: str, asked: MoveDone) -> Any:
     """What is being tried was carried out: it becomes the standing arrangement."""
     return ledger.mark_done(data, room_id, revision=asked.revision, kind=asked.kind, title=asked.title)

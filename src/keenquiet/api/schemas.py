@@ -72,12 +72,14 @@ class BounceMark(MarkBase):
     strongest_early_ms: float
     decay_s: float
     decay_plus_minus_s: float
+    decay_wanted_s: tuple[float | None, float | None]
 
 
 class BoomMark(MarkBase):
     note_hz: float
     swing_db: float
     swing_plus_minus_db: float
+    range_hz: tuple[float, float]
 
 
 class HushMark(MarkBase):
@@ -129,6 +131,7 @@ class DecayPublic(BaseModel):
 class Curve(BaseModel):
     f_hz: list[float]
     level_db: list[float | None]
+    smooth_db: list[float | None]
 
 
 class ForecastPublic(BaseModel):

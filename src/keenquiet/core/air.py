@@ -48,12 +48,16 @@ def attenuation_db_per_m(f_hz: FloatArray, *, air: Air) -> FloatArray:
     oxygen_hz = 24 + 4.04e4 * h * (0.02 + h) / (0.391 + h)
     nitrogen_hz = ratio**-0.5 * (9 + 280 * h * np.exp(-4.170 * (ratio ** (-1 / 3) - 1)))
     f2 = np.asarray(f_hz, dtype=float) ** 2
-    attenuation: FloatArray = 8.686 * f2 * (
-        1.84e-11 * ratio**0.5
-        + ratio**-2.5
+    attenuation: FloatArray = (
+        8.686
+        * f2
         * (
-            0.01275 * np.exp(-2239.1 / kelvin) / (oxygen_hz + f2 / oxygen_hz)
-            + 0.1068 * np.exp(-3352.0 / kelvin) / (nitrogen_hz + f2 / nitrogen_hz)
+            1.84e-11 * ratio**0.5
+            + ratio**-2.5
+            * (
+                0.01275 * np.exp(-2239.1 / kelvin) / (oxygen_hz + f2 / oxygen_hz)
+                + 0.1068 * np.exp(-3352.0 / kelvin) / (nitrogen_hz + f2 / nitrogen_hz)
+            )
         )
     )
     return attenuation

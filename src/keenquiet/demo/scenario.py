@@ -32,7 +32,7 @@ def bakery_room() -> dict[str, Any]:
              "hum_hz": 146.0, "hours": [[3.5, 10.5]]},
             {"name": "Trams", "kind": "outside", "surface": "wall-3",
              "octaves_db": {"63": 44, "125": 40, "250": 35, "500": 31, "1000": 28, "2000": 22, "4000": 14},
-             "hours": [[5.0, 24.0], [0.0, 0.67]]},
+             "hours": [[5.0, 0.67]]},
             {"name": "Shop fridge below", "kind": "outside", "surface": "floor",
              "octaves_db": {"63": 36, "125": 33, "250": 24, "500": 18, "1000": 12, "2000": 8, "4000": 4},
              "hum_hz": 100.0},

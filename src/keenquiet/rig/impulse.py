@@ -119,7 +119,9 @@ def _images(
     leaving = -unit * (1 - 2 * (cells % 2))
     gain = arrangement.performer.source.gain(leaving @ direction(arrangement.performer.faces_deg))
     microphone = arrangement.microphone
-    gain = gain * np.abs(microphone.a + (1 - microphone.a) * (unit @ direction(microphone.aims_deg, microphone.tilt_deg)))[:, None]
+    gain = (
+        gain * np.abs(microphone.a + (1 - microphone.a) * (unit @ direction(microphone.aims_deg, microphone.tilt_deg)))[:, None]
+    )
     energy = np.ones((len(cells), 8))
     for axis in range(3):
         count = np.abs(cells[:, axis])

@@ -1,6 +1,6 @@
 """The rig's recorder: loudspeaker or performer, room noise, preamplifier, converter: the samples a file would hold."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Final, Literal
 
 import numpy as np
@@ -36,7 +36,7 @@ class RigSettings:
     delay_s: float | None = None
     distortion: float = 0.004
     hour: float | None = None
-    spec: SweepSpec = SweepSpec()
+    spec: SweepSpec = field(default_factory=SweepSpec)
 
 
 @dataclass(frozen=True)

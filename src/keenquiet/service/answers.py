@@ -7,14 +7,21 @@ from typing import Any
 import numpy as np
 
 from keenquiet.core.bands import OCTAVES_HZ
-from keenquiet.core.judge.forecast import Forecast
+from keenquiet.core.judge.forecast import Forecast, boom_range_hz
 from keenquiet.core.judge.wanted import PURPOSES, Span, Wanted
 from keenquiet.core.judge.words import (
-    boom_sentence, bounce_sentence, hush_sentence, note_words, surface_words, touch_sentence,
+    boom_sentence,
+    bounce_sentence,
+    hush_sentence,
+    note_words,
+    surface_words,
+    touch_sentence,
 )  # fmt: skip
 from keenquiet.core.read.figures import ResponseFigures, TakeFigures, ToneFigures
 from keenquiet.core.read.quality import Verdict
+from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.modes import kind_of, nearest_note
+from keenquiet.core.waves.response import smoothed_db
 from keenquiet.documents import Frame, RoomDoc
 
 Json = dict[str, Any]
@@ -65,7 +72,8 @@ def response_json(figures: ResponseFigures, *, curves: bool = False) -> Json:
             "delay_ms": sweep.delay_s * 1000, "clock_ppm": sweep.clock_ppm, "snr_db": sweep.snr_db, "distortion_pct": sweep.distortion_pct,
         }  # fmt: skip
     if curves:
-        answer["low_end"] = {"f_hz": figures.low_f_hz, "level_db": figures.low_db}
+        smooth = smoothed_db(figures.low_db, figures.low_f_hz)
+        answer["low_end"] = {"f_hz": figures.low_f_hz, "level_db": figures.low_db, "smooth_db": smooth}
     result: Json = rounded(answer)
     return result
 
@@ -75,13 +83,17 @@ def tone_json(figures: ToneFigures) -> Json:
     tone = figures.tone
     answer = {
         "calibrated": tone.calibrated, "laeq_db": tone.laeq_db, "l90_db": tone.l90_db,
-        "thirds": [{"centre_hz": float(f), "level_db": level} for f, level in zip(tone.thirds_hz, tone.thirds_db, strict=True)],
+        "thirds": _thirds(tone.thirds_hz, tone.thirds_db),
         "octaves": [{"centre_hz": f, "level_db": level} for f, level in zip(OCTAVES_HZ, tone.octaves_db, strict=True)],
         "nc": tone.nc, "nr": tone.nr, "tones": [asdict(found) for found in tone.tones],
         "events": [asdict(found) for found in tone.events], "verdict": verdict_json(figures.verdict),
     }  # fmt: skip
     result: Json = rounded(answer)
     return result
+
+
+def _thirds(centres_hz: FloatArray, levels_db: FloatArray) -> list[Json]:
+    return [{"centre_hz": float(f), "level_db": level} for f, level in zip(centres_hz, levels_db, strict=True)]
 
 
 def take_json(figures: TakeFigures, *, curves: bool = False) -> Json:
@@ -96,6 +108,7 @@ def take_json(figures: TakeFigures, *, curves: bool = False) -> Json:
     answer["verdict"] = verdict_json(figures.verdict)
     if curves:
         answer["blocks_db"] = rounded(levels.blocks_db, 1)
+        answer["thirds"] = _thirds(levels.thirds_hz, levels.thirds_db)
     result: Json = rounded(answer)
     return result
 
@@ -165,11 +178,13 @@ def marks_json(result: Forecast, room: RoomDoc) -> Json:
             {
                 "strongest_early_db": bounce.strongest_early_db, "strongest_early_ms": bounce.strongest_early_ms,
                 "decay_s": bounce.decay_s.value, "decay_plus_minus_s": bounce.decay_s.plus_minus,
+                "decay_wanted_s": [wanted.decay_s.low, wanted.decay_s.high],
             },
         ),
         "boom": _mark(
             "Boom", boom.ring_s.value, boom.ring_s.plus_minus, "s", "ring time", wanted.boom_s, boom_sentence(result, wanted),
-            {"note_hz": boom.note_hz, "swing_db": boom.swing_db.value, "swing_plus_minus_db": boom.swing_db.plus_minus},
+            {"note_hz": boom.note_hz, "swing_db": boom.swing_db.value, "swing_plus_minus_db": boom.swing_db.plus_minus,
+             "range_hz": boom_range_hz(result.arrangement)},
         ),
         "hush": _mark(
             "Hush", hush.under_performance_db.value, hush.under_performance_db.plus_minus, "dB", "under the performance",
@@ -200,11 +215,14 @@ def _mark(
 def forecast_json(result: Forecast, room: RoomDoc, *, to_hz: float) -> Json:
     """Contract of `predict`."""
     shown = result.response_f_hz <= to_hz + 1e-6
+    smooth = smoothed_db(result.response_db, result.response_f_hz)
     return {
         "schroeder_hz": rounded(result.decay.trusted_above_hz, 1),
         "modes": modes_json(result, to_hz=to_hz),
         "decay": decay_json(result),
         "paths": paths_json(result, room),
-        "response": rounded({"f_hz": result.response_f_hz[shown], "level_db": result.response_db[shown]}, 3),
+        "response": rounded(
+            {"f_hz": result.response_f_hz[shown], "level_db": result.response_db[shown], "smooth_db": smooth[shown]}, 3
+        ),
         "marks": marks_json(result, room),
     }

@@ -36,7 +36,8 @@ def exported(data: Data, room_id: str) -> tuple[bytes, str]:
         moves = session.scalars(select(DoneMove).where(DoneMove.room_id == room_id).order_by(DoneMove.done_at)).all()
         entries = session.scalars(select(LedgerEntry).where(LedgerEntry.room_id == room_id).order_by(LedgerEntry.id)).all()
     audio = {
-        f"{row.audio_sha256}{row.audio_suffix}": data.audio.path(row.audio_sha256, row.audio_suffix).read_bytes() for row in readings
+        f"{row.audio_sha256}{row.audio_suffix}": data.audio.path(row.audio_sha256, row.audio_suffix).read_bytes()
+        for row in readings
     }
     bundle = Bundle(
         room=room.document, readings=[_plain(row, _READING_FIELDS) for row in readings],

@@ -45,7 +45,16 @@ def room_row(session: Session, room_id: str) -> Room:
 
 
 def note_in_ledger(
-    session: Session, room_id: str, kind: str, title: str, detail: Json, *, reading_id: str | None = None, move_id: str | None = None
+    session: Session,
+    room_id: str,
+    kind: str,
+    title: str,
+    detail: Json,
+    *,
+    reading_id: str | None = None,
+    move_id: str | None = None,
 ) -> None:
     """Add a dated entry in the same transaction as what it tells."""
-    session.add(LedgerEntry(room_id=room_id, at=now(), kind=kind, title=title, detail=detail, reading_id=reading_id, move_id=move_id))
+    session.add(
+        LedgerEntry(room_id=room_id, at=now(), kind=kind, title=title, detail=detail, reading_id=reading_id, move_id=move_id)
+    )

@@ -7,7 +7,7 @@ from sqlalchemy import select
 from keenquiet.core.errors import InputError
 from keenquiet.documents import read_room
 from keenquiet.service.answers import Json, marks_json
-from keenquiet.service.data import Data, new_id, note_in_ledger, now, room_row
+from keenquiet.service.data import Data, new_id, note_in_ledger, now
 from keenquiet.service.predict import predict
 from keenquiet.service.readings import measured_now
 from keenquiet.service.rooms import opened, reading_rows, save
@@ -74,10 +74,7 @@ def ledger(data: Data, room_id: str) -> list[Json]:
 
 
 def _until_next(moves: list[DoneMove]) -> dict[str, datetime | None]:
-    return {
-        move.id: following.done_at if following else None
-        for move, following in zip(moves, [*moves[1:], None], strict=True)
-    }
+    return {move.id: following.done_at if following else None for move, following in zip(moves, [*moves[1:], None], strict=True)}
 
 
 def _proof(move: DoneMove, readings: list[Reading], until: datetime | None) -> list[Json]:

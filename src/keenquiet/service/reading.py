@@ -10,7 +10,14 @@ from keenquiet.core.judge.forecast import HEARD_WITHIN_DB, Forecast, boom_range_
 from keenquiet.core.judge.moves import without_noises
 from keenquiet.core.read.decay import onset_index
 from keenquiet.core.read.figures import (
-    ResponseFigures, TakeFigures, ToneFigures, low_swing_db, read_impulse, read_sweep, read_take, read_tone,
+    ResponseFigures,
+    TakeFigures,
+    ToneFigures,
+    low_swing_db,
+    read_impulse,
+    read_sweep,
+    read_take,
+    read_tone,
 )  # fmt: skip
 from keenquiet.core.read.quality import Reason, Verdict, refused
 from keenquiet.core.read.ringing import Note
@@ -24,7 +31,9 @@ from keenquiet.store.audiofile import Audio
 Kind = Literal["sweep", "ir", "clap", "tone", "take"]
 KINDS: Final = ("sweep", "ir", "clap", "tone", "take")
 _TRUNCATED: Final = Reason(
-    "truncated_file", "The file is shorter than its header says: it was cut off.", "Export it again; the part that is there was read."
+    "truncated_file",
+    "The file is shorter than its header says: it was cut off.",
+    "Export it again; the part that is there was read.",
 )
 
 
@@ -148,7 +157,11 @@ def matched_modes(result: Json, forecast: Forecast) -> list[Json]:
     listed = []
     for note in result.get("ringing", []):
         near = np.flatnonzero(np.abs(modes.f_hz / note["f_hz"] - 1) < 0.03)
-        best = int(near[np.argmax(forecast.heard_db[near] - 200 * np.abs(modes.f_hz[near] / note["f_hz"] - 1))]) if len(near) else None
+        best = (
+            int(near[np.argmax(forecast.heard_db[near] - 200 * np.abs(modes.f_hz[near] / note["f_hz"] - 1))])
+            if len(near)
+            else None
+        )
         mode = None if best is None else {
             "f_hz": modes.f_hz[best], "t60_s": modes.t60_s[best], "indices": [int(n) for n in modes.orders[best]],
         }  # fmt: skip
@@ -182,4 +195,3 @@ def impulse_for_plot(figures: ResponseFigures, *, seconds: float = 0.05) -> Json
     time_ms = (np.arange(len(level)) + 0.5) * block / figures.sample_rate_hz * 1000 - 1.0
     plot: Json = rounded({"time_ms": time_ms, "level_db": level}, 2)
     return plot
-

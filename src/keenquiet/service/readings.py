@@ -11,7 +11,15 @@ from keenquiet.service.answers import Json, paths_json
 from keenquiet.service.data import Data, new_id, note_in_ledger, now, room_row
 from keenquiet.service.predict import predict
 from keenquiet.service.reading import (
-    KINDS, Answer, analyse, calibration_of_rig, impulse_for_plot, matched_modes, measured_marks, named_reflections, rig_recording,
+    KINDS,
+    Answer,
+    analyse,
+    calibration_of_rig,
+    impulse_for_plot,
+    matched_modes,
+    measured_marks,
+    named_reflections,
+    rig_recording,
 )  # fmt: skip
 from keenquiet.service.rooms import reading_rows
 from keenquiet.store.audiofile import Audio, decode_apart, wav_bytes
@@ -197,7 +205,9 @@ def _hush_from_silence(rows: list[Reading], marks: Json, room: RoomDoc) -> None:
                 if marks.get("hush") and not marks["hush"]["simulated"] and tone.simulated:
                     return
                 marks["hush"] = _mark_from(
-                    tone, {"value": round(take.result["active_dba"] - noise, 2), "plus_minus": 1.5, "from": "a silence and a take"}, room
+                    tone,
+                    {"value": round(take.result["active_dba"] - noise, 2), "plus_minus": 1.5, "from": "a silence and a take"},
+                    room,
                 )
                 return
 

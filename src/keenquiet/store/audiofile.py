@@ -47,7 +47,9 @@ def read_audio(path: Path, *, field: str = "file") -> Audio:
     if size == 0:
         raise InputError(field, f"{path.name} is empty (0 bytes).", "Export or record it again.")
     if size > MOST_BYTES:
-        raise InputError(field, f"{path.name} has {size / 1e6:.0f} MB, at most {MOST_BYTES / 1e6:.0f} MB are read.", "Cut it shorter.")
+        raise InputError(
+            field, f"{path.name} has {size / 1e6:.0f} MB, at most {MOST_BYTES / 1e6:.0f} MB are read.", "Cut it shorter."
+        )
     try:
         with soundfile.SoundFile(str(path)) as file:
             _check_header(file, path.name, field)
@@ -56,7 +58,9 @@ def read_audio(path: Path, *, field: str = "file") -> Audio:
             samples = file.read(dtype="float64", always_2d=True)
     except (soundfile.LibsndfileError, RuntimeError) as exc:
         raise InputError(
-            field, f"{path.name} is not a recording that can be read.", "Use WAV, FLAC, AIFF or OGG; a renamed file keeps its old format."
+            field,
+            f"{path.name} is not a recording that can be read.",
+            "Use WAV, FLAC, AIFF or OGG; a renamed file keeps its old format.",
         ) from exc
     if len(samples) == 0:
         raise InputError(field, f"{path.name} holds no samples.", "Export or record it again.")

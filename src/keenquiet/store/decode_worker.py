@@ -18,7 +18,12 @@ def main() -> int:
         print("\x1f".join(part.replace("upload", name) for part in (exc.field, exc.reason, exc.cure)), end="")
         return 2
     np.savez(
-        target, channels=audio.channels, rate=audio.sample_rate_hz, bits=audio.bits or 0, suffix=audio.suffix, truncated=audio.truncated
+        target,
+        channels=audio.channels,
+        rate=audio.sample_rate_hz,
+        bits=audio.bits or 0,
+        suffix=audio.suffix,
+        truncated=audio.truncated,
     )
     return 0
 

@@ -506,6 +506,11 @@ export interface components {
             note_hz: number;
             /** Plus Minus */
             plus_minus: number | null;
+            /** Range Hz */
+            range_hz: [
+                number,
+                number
+            ];
             /** Sentence */
             sentence: string;
             /** Swing Db */
@@ -524,6 +529,11 @@ export interface components {
             decay_plus_minus_s: number;
             /** Decay S */
             decay_s: number;
+            /** Decay Wanted S */
+            decay_wanted_s: [
+                number | null,
+                number | null
+            ];
             /** Meaning */
             meaning: string;
             /** Name */
@@ -631,6 +641,8 @@ export interface components {
             f_hz: number[];
             /** Level Db */
             level_db: (number | null)[];
+            /** Smooth Db */
+            smooth_db: (number | null)[];
         };
         /** DecayPublic */
         DecayPublic: {

@@ -39,7 +39,7 @@ function Mark({ mark, active, standing, measured }: MarkProps) {
   const plusMinus = now.plus_minus ?? 1
   const moved = former !== null && value !== null && Math.abs(former - value) >= 0.5 * 10 ** -DIGITS[mark]
   return (
-    <Disclosure as="div" className="border-b border-line py-2 last:border-0" data-testid={`mark-${mark}`}>
+    <Disclosure as="div" className="border-b border-line py-1.5 last:border-0" data-testid={`mark-${mark}`}>
       <div className="flex items-baseline justify-between gap-3">
         <h3 className="text-[1.06rem]">{now.name}</h3>
         <p className="text-right font-display leading-none">
@@ -77,7 +77,7 @@ function Mark({ mark, active, standing, measured }: MarkProps) {
         wanted={now.wanted}
       />
       <div className="mt-0.5 flex items-start justify-between gap-2">
-        <p className="text-[0.87rem] leading-snug text-ink-2">{now.sentence}</p>
+        <p className="text-[0.85rem] leading-tight text-ink-2">{now.sentence}</p>
         <DisclosureButton className="shrink-0 rounded px-1 text-[0.82rem] font-semibold text-ink-2 underline decoration-line-strong underline-offset-2 hover:text-ink">
           Why?
         </DisclosureButton>

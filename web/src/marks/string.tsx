@@ -14,8 +14,8 @@ type Props = {
 
 /** A bead on a string: black bead = measured, ring = predicted with its uncertainty, felt = wanted, arc = the change. */
 export function BeadString({ mark, measured, predicted, former, wanted, width = 296, compact = false }: Props) {
-  const h = compact ? 18 : 30
-  const y = compact ? 9 : 19
+  const h = compact ? 18 : 25
+  const y = compact ? 9 : 15
   const x = (value: number) => 6 + along(mark, value) * (width - 12)
   const [from, to] = wantedStretch(mark, wanted).map((t) => 6 + t * (width - 12)) as [number, number]
   const trying = former !== null && former !== undefined && predicted && Math.abs(x(former) - x(predicted.value)) > 4
@@ -25,7 +25,7 @@ export function BeadString({ mark, measured, predicted, former, wanted, width = 
       <rect x={from} y={y - 6.5} width={Math.max(to - from, 2)} height={13} rx={6} fill="var(--felt-soft)" stroke="var(--felt)" strokeWidth={1} />
       <rect x={from} y={y - 6.5} width={Math.max(to - from, 2)} height={13} rx={6} fill="url(#felt-weave)" />
       <path d={`M4 ${y}H${width - 4}`} stroke="var(--line-strong)" strokeWidth={1.3} />
-      {trying && predicted ? (
+      {trying && predicted && !compact ? (
         <path
           d={`M${x(former)} ${y - 7}Q${(x(former) + x(predicted.value)) / 2} ${y - 21} ${x(predicted.value)} ${y - 8}`}
           fill="none" stroke="var(--change)" strokeWidth={1.4} strokeDasharray="3 3"

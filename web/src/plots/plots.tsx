@@ -87,7 +87,9 @@ export function DecayPlot({
 export function EarlyPlot({ result, forecast }: { result: ResponseResult; forecast: Forecast | null }) {
   const early: Early[] = result.early
   const loudest = [...early].sort((a, b) => b.level_db - a.level_db)[0]
-  const curve: XY[] = result.energy_time.time_ms.map((t, i) => [t, Math.max(result.energy_time.level_db[i]!, -45)])
+  const curve: XY[] = result.energy_time.time_ms.flatMap((t, i) =>
+    t >= 0 && t <= 40 ? [[t, Math.max(result.energy_time.level_db[i]!, -45)] as const] : [],
+  )
   const series: Series[] = [
     { name: 'energy at the mic', unit: 'dB', points: curve, colour: 'var(--line-strong)', kind: 'line', width: 1.3 },
     {
@@ -176,18 +178,17 @@ export function LowEndPlot({
   simulated?: boolean
   from: number
 }) {
-  const centred = (f: number[], level: (number | null)[]): XY[] => {
-    const smooth = smoothed(f, level)
-    const inside = smooth.filter((_, i) => f[i]! >= 60)
+  const centred = ({ f_hz: f, smooth_db: smooth }: { f_hz: number[]; smooth_db: (number | null)[] }): XY[] => {
+    const inside = smooth.flatMap((v, i) => (v !== null && f[i]! >= 60 ? [v] : []))
     const mean = inside.reduce((a, b) => a + b, 0) / Math.max(inside.length, 1)
-    return f.map((x, i) => [x, Math.max(smooth[i]! - mean, -24)])
+    return f.map((x, i) => [x, smooth[i] === null ? null : Math.max(smooth[i]! - mean, -24)])
   }
   const series: Series[] = []
   if (former)
     series.push({
       name: 'predicted before',
       unit: 'dB',
-      points: centred(former.response.f_hz, former.response.level_db),
+      points: centred(former.response),
       colour: 'var(--line-strong)',
       kind: 'line',
       dash: '2 4',
@@ -195,7 +196,7 @@ export function LowEndPlot({
   series.push({
     name: former ? 'predicted after' : 'predicted',
     unit: 'dB',
-    points: centred(forecast.response.f_hz, forecast.response.level_db),
+    points: centred(forecast.response),
     colour: former ? 'var(--change)' : 'var(--boom)',
     kind: 'line',
     dash: '7 4',
@@ -204,7 +205,7 @@ export function LowEndPlot({
     series.push({
       name: `measured${simulated ? ' (simulated)' : ''}`,
       unit: 'dB',
-      points: centred(result.low_end.f_hz, result.low_end.level_db),
+      points: centred(result.low_end),
       colour: 'var(--ink)',
       kind: 'line',
     })
@@ -220,15 +221,6 @@ export function LowEndPlot({
       fileName="low-end"
     />
   ) // prettier-ignore
-}
-
-/** Energy mean over a sliding third of an octave, as the Boom mark uses it. */
-function smoothed(f: number[], level: (number | null)[]): number[] {
-  const half = 10 ** 0.05
-  return f.map((centre) => {
-    const inside = level.filter((v, i) => v !== null && f[i]! <= centre * half && f[i]! >= centre / half) as number[]
-    return 10 * Math.log10(inside.reduce((sum, v) => sum + 10 ** (v / 10), 0) / Math.max(inside.length, 1))
-  })
 }
 
 /** The noise under the performance, by third octave. */

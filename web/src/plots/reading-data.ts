@@ -26,7 +26,7 @@ export type ResponseResult = {
   ringing: Ringing[]
   flutter: { rate_hz: number; spacing_m: number; strength_db: number } | null
   direct_over_room_db: number | null
-  low_end: { f_hz: number[]; level_db: number[] }
+  low_end: { f_hz: number[]; level_db: number[]; smooth_db: (number | null)[] }
   energy_time: { time_ms: number[]; level_db: number[] }
   trusted_above_hz?: number
   sweep?: { delay_ms: number; clock_ppm: number; snr_db: number; distortion_pct: number }
@@ -51,6 +51,7 @@ export type TakeResult = {
   gain_advice_db: number
   findings: { kind: string; start_s: number; end_s: number; value: number; unit: string; cure: string }[]
   blocks_db: number[]
+  thirds: { centre_hz: number; level_db: number | null }[]
 }
 
 export const isResponse = (kind: string) => kind === 'sweep' || kind === 'ir' || kind === 'clap'

@@ -1,7 +1,7 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react'
 import { scaleLinear, scaleLog } from 'd3-scale'
 import { line } from 'd3-shape'
-import { type KeyboardEvent, type ReactNode, useEffect, useRef, useState } from 'react'
+import { createContext, type KeyboardEvent, type ReactNode, useContext, useEffect, useRef, useState } from 'react'
 import { csvOf, download, pngOf, standalone } from './save'
 
 export type XY = readonly [x: number, y: number | null]
@@ -44,10 +44,12 @@ type Props = {
 }
 
 const M = { left: 46, right: 14, top: 8, bottom: 34 }
-const H = 158
+/** Height of a plot; the bench gives more where nothing else stands on it, so that the drawing above never jumps. */
+export const PlotHeight = createContext(204)
 
 /** Every plot's frame: question, answer, lines, legend, a cursor for mouse and keys, and saving as SVG, PNG, CSV. */
 export function XYPlot({ question, answer, x, y, series, wanted, trustedAbove, marks = [], fileName, tools }: Props) {
+  const H = useContext(PlotHeight)
   const box = useRef<HTMLDivElement>(null)
   const svg = useRef<SVGSVGElement>(null)
   const [w, setW] = useState(720)
@@ -310,6 +312,7 @@ function SaveMenu({
   csv: () => string
   width: number
 }) {
+  const H = useContext(PlotHeight)
   const save = async (kind: 'svg' | 'png' | 'csv') => {
     if (kind === 'csv') return download(new Blob([csv()], { type: 'text/csv' }), `${fileName}.csv`)
     const text = standalone(svg.current!)

@@ -4,6 +4,8 @@ export type Wish = { key: string; text: string; at: PointPx; size: number; weigh
 export type Placed = Wish & { x: number; y: number; shown: boolean; box: RectPx }
 
 const PADDING = 3
+/** A label across a pencil line can still be read, one across another label cannot. */
+const LINE_COST = 0.22
 /** Width of a text in the interface's face, near enough for placing: 0.52 em a letter. */
 export const widthOf = (text: string, size: number) => text.length * size * 0.52
 
@@ -15,7 +17,7 @@ const AROUND = [
  * Places labels beside their points so that they cover neither obstacles nor each other.
  * The weightiest come first; one that finds no free place is left out rather than drawn over something.
  */
-export function placeLabels(wishes: Wish[], obstacles: RectPx[], sheet: RectPx): Placed[] {
+export function placeLabels(wishes: Wish[], obstacles: RectPx[], sheet: RectPx, lines: RectPx[] = []): Placed[] {
   const taken = [...obstacles]
   return [...wishes]
     .sort((a, b) => b.weight - a.weight)
@@ -29,10 +31,13 @@ export function placeLabels(wishes: Wish[], obstacles: RectPx[], sheet: RectPx):
         const box = { x: x - PADDING, y: y - PADDING, w: w + 2 * PADDING, h: h + 2 * PADDING }
         const outside =
           box.x < sheet.x || box.y < sheet.y || box.x + box.w > sheet.x + sheet.w || box.y + box.h > sheet.y + sheet.h
-        const cost = taken.reduce((sum, other) => sum + overlap(box, other), outside ? 1e5 : 0) + Math.abs(dy) * 0.5
+        const cost =
+          taken.reduce((sum, other) => sum + overlap(box, other), outside ? 1e5 : 0) +
+          LINE_COST * lines.reduce((sum, other) => sum + overlap(box, other), 0) +
+          Math.abs(dy) * 0.5
         if (best === null || cost < best.cost) best = { box, cost }
       }
-      const shown = best !== null && best.cost < w * h * 0.12
+      const shown = best !== null && best.cost < w * h * 0.3
       if (shown && best) taken.push(best.box)
       const box = best?.box ?? { x: 0, y: 0, w: 0, h: 0 }
       return { ...wish, x: box.x + PADDING, y: box.y + PADDING + h * 0.78, shown, box }

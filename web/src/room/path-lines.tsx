@@ -40,6 +40,7 @@ export function PathLines({ paths, performer, mic, view, obstacles, sheet }: Pro
     })),
     obstacles,
     sheet,
+    drawn.flatMap(({ hits }) => alongLine([from, ...hits, to])),
   )
   return (
     <g>
@@ -90,6 +91,22 @@ const Hit = ({ at, hollow }: { at: PointPx; hollow: boolean }) => (
     strokeDasharray={hollow ? '2 2' : undefined}
   />
 )
+
+const BEAD_PX = 9
+
+/** A line as a string of small boxes, for keeping labels off it. */
+function alongLine(points: readonly PointPx[]): RectPx[] {
+  return points.slice(1).flatMap((end, i) => {
+    const start = points[i]!
+    const count = Math.max(Math.round(Math.hypot(end[0] - start[0], end[1] - start[1]) / BEAD_PX), 1)
+    return Array.from({ length: count }, (_, k) => ({
+      x: start[0] + ((end[0] - start[0]) * k) / count - BEAD_PX / 2,
+      y: start[1] + ((end[1] - start[1]) * k) / count - BEAD_PX / 2,
+      w: BEAD_PX,
+      h: BEAD_PX,
+    }))
+  })
+}
 
 /** Line weight from level: -12 dB is a bold stroke, -34 dB a hairline. */
 const weight = (levelDb: number) => 0.7 + 3 * Math.min(Math.max((levelDb + 34) / 22, 0), 1) ** 1.3

@@ -18,9 +18,10 @@ export function Header({ onHelp }: { onHelp: () => void }) {
   const units = useUnits()
   const navigate = useNavigate()
   return (
-    <header className="flex min-h-14 items-center gap-4 border-b border-line px-5 max-lg:flex-wrap max-lg:gap-x-3 max-lg:gap-y-0 max-lg:px-3 max-lg:py-1">
+    <header className="flex min-h-14 items-center gap-4 border-b border-line px-5 max-lg:gap-2 max-lg:px-3 max-lg:py-1">
       <Link to="/" className="font-display text-[1.35rem] font-bold tracking-tight whitespace-nowrap max-lg:text-[1.1rem]">
-        Keen Quiet
+        <span className="max-sm:hidden">Keen Quiet</span>
+        <img src="/mark.svg" alt="Keen Quiet" className="size-7 sm:hidden" />
       </Link>
       <div className="flex min-w-0 flex-1 items-baseline gap-3">
         <h1 className="truncate text-[1.1rem] font-semibold">{document.name}</h1>
@@ -50,7 +51,8 @@ export function Header({ onHelp }: { onHelp: () => void }) {
         </Menu>
       </div>
       <Button look="main" onClick={() => void navigate(`/rooms/${id}/listen`)} className="max-lg:min-h-8 max-lg:px-3 max-lg:text-[0.88rem]">
-        Take a reading
+        <span className="max-sm:hidden">Take a reading</span>
+        <span className="sm:hidden">Read</span>
       </Button>
     </header>
   ) // prettier-ignore

@@ -114,7 +114,7 @@ function Desk({ step }: { step: StepKey }) {
           <div className="relative min-h-56 flex-1 max-lg:order-1 max-lg:h-[300px] max-lg:flex-none">
             <Drawing layer={layer} mode={mode} />
           </div>
-          <div className="rounded-2xl border border-line bg-card px-4 pt-3 pb-1 max-lg:order-4 max-lg:mx-3 max-lg:mb-4">
+          <div className="rounded-2xl border border-line bg-card px-4 pt-2.5 pb-1 lg:h-[290px] lg:overflow-y-auto max-lg:order-4 max-lg:mx-3 max-lg:mb-4">
             <Bench step={step} readingId={reading} />
           </div>
         </main>

@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
-import type { Reading } from '../api/client'
+import type { Forecast, Reading } from '../api/client'
 import { roomQueries } from '../api/queries'
 import { CurvePlot, DecayPlot, EarlyPlot, LevelPlot, LowEndPlot, NoisePlot, RingingPlot } from '../plots/plots'
+import { PlotHeight } from '../plots/xy-plot'
 import { isResponse, type ResponseResult, type TakeResult, type ToneResult } from '../plots/reading-data'
 import { usePredicted } from '../state/forecast'
 import { useRoom } from '../state/room'
@@ -17,14 +18,9 @@ const VIEWS: readonly { key: ResponseView; name: string }[] = [
   { key: 'ringing', name: 'Ringing' },
   { key: 'low', name: 'Low end' },
 ]
-/** Where boom matters: from a little below the performer's lowest note; the same rule as in the core. */
-const LOWEST_HZ: Record<string, number> = {
-  'voice-sung': 165, flute: 262, reeds: 147, brass: 82, 'strings-plucked': 82, 'amplifier-small': 82, omni: 40,
-} // prettier-ignore
-
 /** The one plot that answers the step's question. */
 export function Bench({ step, readingId }: { step: StepKey; readingId: string | null }) {
-  const { id, document, active } = useRoom()
+  const { id } = useRoom()
   const { active: forecast, standing } = usePredicted()
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
   const wantedKinds: Partial<Record<StepKey, string>> = { hush: 'tone', take: 'take' }
@@ -34,8 +30,8 @@ export function Bench({ step, readingId }: { step: StepKey; readingId: string | 
   const best = fitting.find((r) => !r.simulated) ?? fitting[0]
   const chosenId = step === 'listen' && readingId ? readingId : best?.id
   const { data: reading } = useQuery({ ...roomQueries.reading(chosenId ?? ''), enabled: Boolean(chosenId) })
-  const lowest = Math.max(40, 0.85 * (LOWEST_HZ[active.performer.source] ?? 98))
-  const wanted = forecast ? (DECAY_WANTED[document.brief.purpose] ?? null) : null
+  const lowest = forecast?.marks.boom.range_hz[0] ?? 40
+  const wanted = decayWanted(forecast)
   const response =
     reading && isResponse(reading.kind) && reading.result['bands']
       ? (reading.result as unknown as ResponseResult)
@@ -80,9 +76,10 @@ export function Bench({ step, readingId }: { step: StepKey; readingId: string | 
   )
 }
 
-const DECAY_WANTED: Record<string, { low: number; high: number }> = {
-  'dry-voice': { low: 0.1, high: 0.2 }, spoken: { low: 0.1, high: 0.2 }, 'some-room': { low: 0.2, high: 0.35 }, lively: { low: 0.3, high: 0.5 },
-} // prettier-ignore
+function decayWanted(forecast: Forecast | null): { low: number; high: number } | null {
+  const [low, high] = forecast?.marks.bounce.decay_wanted_s ?? [null, null]
+  return low !== null && high !== null ? { low, high } : null
+}
 
 function ReadingBench({
   reading,
@@ -117,22 +114,47 @@ function ReadingBench({
       <div className="mb-1.5 flex flex-wrap items-center gap-2">
         <Segmented small label="What to look at" value={view} options={VIEWS} onChange={setView} />
         {view === 'curve' ? (
-          <Segmented small label="Octave" value={String(octave)} options={octaves.map((f) => ({ key: String(f), name: f >= 1000 ? `${f / 1000}k` : String(f) }))} onChange={(f) => setOctave(Number(f))} />
+          <Segmented
+            small
+            label="Octave"
+            value={String(octave)}
+            options={octaves.map((f) => ({ key: String(f), name: f >= 1000 ? `${f / 1000}k` : String(f) }))}
+            onChange={(f) => setOctave(Number(f))}
+          />
         ) : null}
       </div>
-      {view === 'decay' ? <DecayPlot forecast={forecast} result={result} simulated={reading.simulated} wanted={wanted} /> : null}
-      {view === 'curve' ? <CurvePlot result={result} octave={octave} /> : null}
-      {view === 'early' ? <EarlyPlot result={result} forecast={forecast} /> : null}
-      {view === 'ringing' ? <RingingPlot result={result} forecast={forecast} from={lowest} /> : null}
-      {view === 'low' && forecast ? <LowEndPlot forecast={forecast} result={result} simulated={reading.simulated} from={lowest} /> : null}
+      <PlotHeight value={166}>
+        {view === 'decay' ? (
+          <DecayPlot forecast={forecast} result={result} simulated={reading.simulated} wanted={wanted} />
+        ) : null}
+        {view === 'curve' ? <CurvePlot result={result} octave={octave} /> : null}
+        {view === 'early' ? <EarlyPlot result={result} forecast={forecast} /> : null}
+        {view === 'ringing' ? <RingingPlot result={result} forecast={forecast} from={lowest} /> : null}
+        {view === 'low' && forecast ? (
+          <LowEndPlot forecast={forecast} result={result} simulated={reading.simulated} from={lowest} />
+        ) : null}
+      </PlotHeight>
     </div>
-  ) // prettier-ignore
+  )
 }
 
 /** Noise with the performance over it, when a take through the same chain exists. */
 function ToneBench({ reading }: { reading: Reading }) {
+  const { id } = useRoom()
+  const { data: readings = [] } = useQuery(roomQueries.readings(id))
+  const take = readings.find(
+    (r) =>
+      r.kind === 'take' &&
+      r.way === reading.way &&
+      r.settings['device'] === reading.settings['device'] &&
+      r.settings['gain_db'] === reading.settings['gain_db'],
+  )
+  const { data: sung } = useQuery({ ...roomQueries.reading(take?.id ?? ''), enabled: Boolean(take) })
   const tone = reading.result as unknown as ToneResult
-  return <NoisePlot tone={tone} voice={null} calibrated={tone.calibrated} />
+  const calibration = Number(reading.settings['calibration_db'] ?? 0)
+  const thirds = (sung?.result['thirds'] ?? []) as ToneResult['thirds']
+  const voice = thirds.map((t) => [t.centre_hz, t.level_db === null ? null : t.level_db + calibration] as const)
+  return <NoisePlot tone={tone} voice={voice.length ? voice : null} calibrated={tone.calibrated} />
 }
 
 function Empty({ title, text }: { title: string; text: string }) {

@@ -10,8 +10,11 @@ export function Rail() {
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
   const { data: measured } = useQuery(roomQueries.measured(id))
   return (
-    <nav aria-label="The path" className="relative max-lg:overflow-x-auto">
-      <span aria-hidden className="absolute top-5 bottom-5 left-[29px] w-[3px] rounded-full bg-line max-lg:hidden" />
+    <nav aria-label="The path" className="relative self-start max-lg:self-stretch max-lg:overflow-x-auto">
+      <span
+        aria-hidden
+        className="absolute top-9 left-[29px] h-[calc(100%-4.5rem)] w-[3px] rounded-full bg-line max-lg:hidden"
+      />
       <ul className="flex gap-0.5 lg:flex-col lg:gap-1.5 lg:py-4">
         {STEPS.map((step) => {
           const isFilled = filled(step.key, document, readings, measured)

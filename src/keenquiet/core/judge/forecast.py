@@ -224,7 +224,9 @@ def _hush(arrangement: Arrangement, noise: NoiseAt) -> Hush:
     distance = float(np.linalg.norm(np.subtract(arrangement.performer.at, arrangement.microphone.at)))
     performance = arrangement.performer.source.level_dba - 20 * np.log10(distance)
     return Hush(
-        under_performance_db=Figure(performance - noise.level_dba, float(np.hypot(SOURCE_LEVEL_SPREAD_DB, NOISE_LEVEL_SPREAD_DB))),
+        under_performance_db=Figure(
+            performance - noise.level_dba, float(np.hypot(SOURCE_LEVEL_SPREAD_DB, NOISE_LEVEL_SPREAD_DB))
+        ),
         noise_dba=noise.level_dba,
         performance_dba=performance,
         leading=max(noise.by_source_dba, key=lambda name: noise.by_source_dba[name]),

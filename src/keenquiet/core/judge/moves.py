@@ -12,7 +12,18 @@ import numpy as np
 from keenquiet.core.judge.forecast import Acoustics, Figure, Forecast, bounce_draws_db, deficits, forecast
 from keenquiet.core.judge.wanted import Wanted
 from keenquiet.core.judge.words import note_words, side_words, surface_words
-from keenquiet.core.room.box import CEILING, FLOOR, Arrangement, Box, Microphone, Overlay, Performer, Point, direction, tangential
+from keenquiet.core.room.box import (
+    CEILING,
+    FLOOR,
+    Arrangement,
+    Box,
+    Microphone,
+    Overlay,
+    Performer,
+    Point,
+    direction,
+    tangential,
+)
 from keenquiet.core.room.furnishings import Furnishing
 from keenquiet.core.room.materials import CATALOGUE, computed_material
 from keenquiet.core.types import FloatArray
@@ -24,6 +35,7 @@ _WALL_CLEARANCE_M: Final = 0.45  # room for a body and a stand
 _SEARCH_STEP_M: Final = 0.25
 _FACINGS_DEG: Final = tuple(range(0, 360, 30))
 _NEAR_M: Final = 0.18  # a hand's width: nearest distance that is advised
+_LEAST_CLOTH_M: Final = 1.0
 _LEAST_BENEFIT: Final = 0.02
 _MOST_OF_A_KIND: Final = {"soft-behind": 2, "reflection": 2, "silence": 2}
 _LOOKED_AT_CLOSELY: Final = 5  # spots of the coarse search that get the full forecast
@@ -36,7 +48,9 @@ _WALL_CAUTION: Final = (
 )
 _FIBRE_CAUTION: Final = "Cutting mineral wool: gloves, mask, eye protection; close the panel in cloth."
 _FIRE_CAUTION: Final = "Keep cloth and foam away from heaters, lamps and candles; leave doors, vents and the way out free."
-_OVERHEAD_CAUTION: Final = "Weight over heads: fix into joists with rated hardware and a second safety line, or let a joiner do it."
+_OVERHEAD_CAUTION: Final = (
+    "Weight over heads: fix into joists with rated hardware and a second safety line, or let a joiner do it."
+)
 _STAND_CAUTION: Final = "Weigh down the stand's foot and keep cables off the way out."
 _MAINS_CAUTION: Final = "Switch it off as its maker says, and put a note where you will see it; wiring is an electrician's work."
 
@@ -106,6 +120,7 @@ def _candidates(
     yield from _places(room, arrangement, acoustics, wanted, limits)
     yield from _distances(arrangement)
     yield from _soft_behind(room, arrangement, limits)
+    yield from _wardrobes(room, arrangement)
     yield from _reflection_panels(room, arrangement, now, limits)
     yield from _traps(room, arrangement, now, limits)
     yield from _quiet(room, arrangement, limits)
@@ -139,7 +154,7 @@ def _judged(candidate: Candidate, room: Box, acoustics: Acoustics, now: Forecast
     benefit = sum(gaps_now[mark] - gaps_after[mark] for mark in gaps_now)
     # a free two-minute move counts nearly in full; an hour and a hundred count for about a third
     score = benefit / (1 + candidate.minutes / 60 + candidate.cost / 100)
-    added = candidate.arrangement.treatments[len(now.arrangement.treatments):]
+    added = candidate.arrangement.treatments[len(now.arrangement.treatments) :]
     return Move(candidate, effects, after, benefit, score, added)
 
 
@@ -169,9 +184,7 @@ def _distance(arrangement: Arrangement) -> float:
     return float(np.linalg.norm(np.subtract(arrangement.performer.at, arrangement.microphone.at)))
 
 
-def _best_of(
-    spots: list[Arrangement], merit: FloatArray, acoustics: Acoustics, wanted: Wanted, limits: Limits
-) -> Arrangement:
+def _best_of(spots: list[Arrangement], merit: FloatArray, acoustics: Acoustics, wanted: Wanted, limits: Limits) -> Arrangement:
     """The best of the coarse search's leaders by the full forecast; leaders lie at least half a metre or 60 degrees apart."""
     leaders: list[Arrangement] = []
     for i in np.argsort(-merit):
@@ -184,14 +197,10 @@ def _best_of(
             leaders.append(spots[int(i)])
         if len(leaders) == _LOOKED_AT_CLOSELY:
             break
-    return min(
-        leaders, key=lambda a: sum(deficits(forecast(acoustics, a, hour=limits.hour, uncertainty=False), wanted).values())
-    )
+    return min(leaders, key=lambda a: sum(deficits(forecast(acoustics, a, hour=limits.hour, uncertainty=False), wanted).values()))
 
 
-def _places(
-    room: Box, arrangement: Arrangement, acoustics: Acoustics, wanted: Wanted, limits: Limits
-) -> Iterator[Candidate]:
+def _places(room: Box, arrangement: Arrangement, acoustics: Acoustics, wanted: Wanted, limits: Limits) -> Iterator[Candidate]:
     """The best facing on the spot, and the best other place, from a coarse search of the whole floor."""
     distance = _distance(arrangement)
     here = arrangement.performer.at
@@ -218,9 +227,7 @@ def _places(
     merit = -np.maximum((wanted.bounce_db.low or 0) - bounce, 0) / 10 - ring
     best = _best_of(spots, merit, acoustics, wanted, limits)
     x, y, _ = best.performer.at
-    face, away = min(
-        ((0, x), (1, room.size_m[0] - x), (2, y), (3, room.size_m[1] - y)), key=lambda pair: pair[1]
-    )
+    face, away = min(((0, x), (1, room.size_m[0] - x), (2, y), (3, room.size_m[1] - y)), key=lambda pair: pair[1])
     yield Candidate(
         "place", f"Move: {away:.2f} m from {surface_words(room, face, best)}, facing {_facing_words(room, best)}",
         "Another spot has softer things around it and sits away from the strongest swells.",
@@ -327,6 +334,25 @@ def _centred(room: Box, face: int, centre: FloatArray, width: float, height: flo
     return a0, a0 + width, b0, b0 + height
 
 
+def _clear_of_furniture(room: Box, face: int, rect: tuple[float, ...]) -> tuple[float, ...] | None:
+    """The widest part of a rectangle on a wall that no tall furniture stands in front of, None when under 1 m is left."""
+    along = 1 - face // 2
+    spans = [(rect[0], rect[1])]
+    for piece in room.furnishings:
+        turn = np.deg2rad(piece.turn_deg)
+        across_m = [
+            abs(piece.size_m[0] * np.cos(turn)) + abs(piece.size_m[1] * np.sin(turn)),
+            abs(piece.size_m[0] * np.sin(turn)) + abs(piece.size_m[1] * np.cos(turn)),
+        ]
+        gap = abs(piece.at[face // 2] - (room.size_m[face // 2] if face % 2 else 0.0)) - across_m[face // 2] / 2
+        if gap > 0.3 or piece.size_m[2] < rect[2] + 0.3:
+            continue
+        low, high = piece.at[along] - across_m[along] / 2, piece.at[along] + across_m[along] / 2
+        spans = [part for a, b in spans for part in ((a, min(b, low)), (max(a, high), b)) if part[1] > part[0]]
+    widest = max(spans, key=lambda span: span[1] - span[0], default=(0.0, 0.0))
+    return (*widest, rect[2], rect[3]) if widest[1] - widest[0] >= _LEAST_CLOTH_M else None
+
+
 def _with(arrangement: Arrangement, *overlays: Overlay) -> Arrangement:
     return replace(arrangement, treatments=(*arrangement.treatments, *overlays))
 
@@ -343,19 +369,24 @@ def _soft_behind(room: Box, arrangement: Arrangement, limits: Limits) -> Iterato
     where = surface_words(room, face, arrangement)
     why = "The microphone looks past you at that wall: softness there counts most, more than foam behind the microphone."
     if not _taken(arrangement, face, ("duvet", "curtain", "open-wardrobe")):
-        rect = _centred(room, face, centre, 2.0, 1.8, lowest=0.4)
-        if limits.has_duvet:
+        rect = _clear_of_furniture(room, face, _centred(room, face, centre, 2.0, 1.8, lowest=0.4))
+        if limits.has_duvet and rect is not None:
             yield Candidate(
                 "soft-behind", f"Hang the duvet in front of {where}, two hands' width off it", why,
                 _with(arrangement, _overlay(room, "duvet", face, rect, "duvet-hung", "Duvet")),
                 minutes=10, cautions=(_FIRE_CAUTION, _STAND_CAUTION),
             )  # fmt: skip
-        rect = _centred(room, face, centre, 2.2, 2.2)
+        rect = _clear_of_furniture(room, face, _centred(room, face, centre, 2.2, 2.2))
+        if rect is None:
+            return
         yield Candidate(
             "soft-behind", f"A heavy curtain in folds across {where}, a hand's width off it", why,
             _with(arrangement, _overlay(room, "curtain", face, rect, "curtain-cotton", "Curtain")),
             cost=70.0, minutes=45, cautions=(_FIRE_CAUTION, *([_WALL_CAUTION] if limits.may_drill else [])),
         )  # fmt: skip
+
+
+def _wardrobes(room: Box, arrangement: Arrangement) -> Iterator[Candidate]:
     for piece in room.furnishings:
         if piece.kind.key == "wardrobe" and not _taken(arrangement, None, ("open-wardrobe",)):
             yield from _open_wardrobe(room, arrangement, piece)
@@ -375,7 +406,9 @@ def _open_wardrobe(room: Box, arrangement: Arrangement, piece: Furnishing) -> It
     inward[face // 2] = 1.0 if face % 2 == 0 else -1.0
     stand = np.array([x, y]) + inward * (piece.size_m[1] / 2 + 0.45)
     faces_deg = float(np.degrees(np.arctan2(inward[1], inward[0])))
-    placed = _faced(arrangement, (float(stand[0]), float(stand[1]), arrangement.performer.at[2]), faces_deg, _distance(arrangement))
+    placed = _faced(
+        arrangement, (float(stand[0]), float(stand[1]), arrangement.performer.at[2]), faces_deg, _distance(arrangement)
+    )
     if _stands_free(replace(room, furnishings=tuple(f for f in room.furnishings if f is not piece)), placed):
         yield Candidate(
             "wardrobe", "Open the wardrobe and stand with your back to it",

@@ -44,7 +44,13 @@ class Wanted:
 
 
 def _wanted(
-    key: str, name: str, bounce: tuple[float, float | None], ring_s: float, decay: tuple[float, float], early_db: float, hush_db: float
+    key: str,
+    name: str,
+    bounce: tuple[float, float | None],
+    ring_s: float,
+    decay: tuple[float, float],
+    early_db: float,
+    hush_db: float,
 ) -> Wanted:
     return Wanted(
         key, name,

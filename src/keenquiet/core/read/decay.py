@@ -61,7 +61,7 @@ def band_decays(impulse: FloatArray, sample_rate_hz: float, *, fraction: int = 1
     start = onset_index(impulse)
     # some room before the onset, so that the backwards filter can ring out where nothing is read
     lead = int(0.02 * sample_rate_hz)
-    from_onset = impulse[max(start - lead, 0):]
+    from_onset = impulse[max(start - lead, 0) :]
     offset = min(start, lead)
     return [
         band_decay(_filtered(from_onset, float(centre), sample_rate_hz, fraction), offset, sample_rate_hz, centre_hz=float(centre),
@@ -88,7 +88,7 @@ def band_decay(band: FloatArray, start: int, sample_rate_hz: float, *, centre_hz
     level = 10 * np.log10(np.maximum(energy / energy[0], 1e-12))
     time_s = np.arange(len(level)) / sample_rate_hz
     flags: list[str] = []
-    times = {}
+    times: dict[str, float | None] = {}
     bandwidth = centre_hz * (10 ** (0.15 / fraction) - 10 ** (-0.15 / fraction))
     for key, (top, bottom, needed_db) in _RANGES_DB.items():
         times[key] = None
@@ -100,7 +100,8 @@ def band_decay(band: FloatArray, start: int, sample_rate_hz: float, *, centre_hz
             flags.append(f"{key[:-2]}_filter_limited")
             continue
         times[key] = t60
-    if times["t20_s"] and times["t30_s"] and abs(times["t30_s"] / times["t20_s"] - 1) > _MOST_CURVATURE:
+    t20, t30 = times["t20_s"], times["t30_s"]
+    if t20 and t30 and abs(t30 / t20 - 1) > _MOST_CURVATURE:
         flags.append("bent_decay")
     ratios = _energy_ratios(power, found, sample_rate_hz) if found.inr_db >= 20 else {}
     if not ratios:
@@ -124,7 +125,7 @@ def truncation(power: FloatArray, sample_rate_hz: float, *, settle_s: float) -> 
     if count < 8:
         return None
     mean = power[: count * block].reshape(count, block).mean(axis=1)
-    noise = float(np.mean(mean[-max(count // 10, 2):]))
+    noise = float(np.mean(mean[-max(count // 10, 2) :]))
     peak = float(mean.max())
     if peak <= 0:
         return None
@@ -145,7 +146,7 @@ def truncation(power: FloatArray, sample_rate_hz: float, *, settle_s: float) -> 
         else:
             # late part only: from 25 dB above the margin down to it
             fit = 10 * np.log10(np.maximum(mean, 1e-300) / noise)
-            inside = np.flatnonzero((fit[first:] < margin + 25))
+            inside = np.flatnonzero(fit[first:] < margin + 25)
             low = first + (int(inside[0]) if len(inside) else 0)
             reach = np.flatnonzero(fit[low:] < margin)
             last = low + (int(reach[0]) if len(reach) else count - 1 - low)

@@ -83,7 +83,9 @@ def _require_impulse(samples: FloatArray, sample_rate_hz: float) -> None:
     # an impulse gives its energy within a fraction of a second; speech, music and noise do not
     if len(energy) > 1.0 * sample_rate_hz and early < 0.2 * float(np.sum(energy)):
         raise MeasurementError(
-            "not_a_recording", "No single bang with a decay after it was found.", "Check that it is an impulse response or a clap."
+            "not_a_recording",
+            "No single bang with a decay after it was found.",
+            "Check that it is an impulse response or a clap.",
         )
 
 

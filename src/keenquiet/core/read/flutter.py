@@ -41,17 +41,16 @@ def find_flutter(impulse: FloatArray, sample_rate_hz: float, *, speed_m_s: float
     floor = float(np.mean(power[-len(power) // 10 :])) if len(power) >= 20 else 0.0
     tail = power[first:last]
     loud = np.flatnonzero(tail > 10 * floor)
-    if len(loud) < 0.06 * rate:
+    if len(loud) < 8 or loud[-1] < 0.06 * rate:
         return None
     tail = tail[: int(loud[-1]) + 1]
     time = np.arange(len(tail))
     slope = np.polyfit(time, np.log(tail + 1e-30), 1)
     flat = np.sqrt(tail / np.exp(np.polyval(slope, time)))
     flat = signal.lfilter([0.25, 0.5, 0.25], [1.0], flat - flat.mean())
-    correlation = signal.correlate(flat, flat, mode="full", method="fft")[len(flat) - 1 :]
-    overlap = np.arange(len(flat), 0, -1)
-    correlation = correlation / overlap
-    correlation /= correlation[0]
+    full = np.asarray(signal.correlate(flat, flat, mode="full", method="fft"), dtype=float)
+    correlation = full[len(flat) - 1 :] / np.arange(len(flat), 0, -1)  # as many products in each lag's mean
+    correlation = correlation / correlation[0]
     low, high = (int(2 * spacing / speed_m_s * rate) for spacing in _SPACING_M)
     high = min(high, len(flat) // 3)
     if high <= low + 2:

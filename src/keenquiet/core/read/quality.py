@@ -7,7 +7,7 @@ from typing import Final
 import numpy as np
 
 from keenquiet.core.errors import MeasurementError
-from keenquiet.core.types import FloatArray
+from keenquiet.core.types import BoolArray, FloatArray
 
 _FULL_SCALE: Final = 0.9995
 _FLAT_RUN: Final = 4  # equal neighbouring samples at a peak that no wave makes by itself
@@ -139,8 +139,8 @@ def clipped_share(samples: FloatArray) -> float:
     """Share of samples in runs of two or more at digital full scale. [-]"""
     if np.max(np.abs(samples)) < _FULL_SCALE:
         return 0.0
-    at_limit = np.abs(samples) >= _FULL_SCALE
-    runs = at_limit[1:] & at_limit[:-1] & (np.abs(samples[1:] - samples[:-1]) < 1e-3)
+    at_limit: BoolArray = np.asarray(np.abs(samples) >= _FULL_SCALE)
+    runs = at_limit[1:] & at_limit[:-1] & (np.abs(np.diff(samples)) < 1e-3)
     share = float(np.mean(runs))
     return share if np.count_nonzero(runs) >= 2 else 0.0
 
@@ -168,9 +168,9 @@ def flat_tops(samples: FloatArray) -> bool:
 
 def _gated(samples: FloatArray, sample_rate_hz: float) -> bool:
     """Stretches of exact digital silence (0.1 s and more) inside sound: no microphone is that quiet."""
-    quiet = np.abs(samples) < _SILENT
+    quiet: BoolArray = np.asarray(np.abs(samples) < _SILENT)
     block = max(int(0.05 * sample_rate_hz), 1)
-    full = quiet[: len(quiet) // block * block].reshape(-1, block).all(axis=1)
+    full: BoolArray = np.asarray(quiet[: len(quiet) // block * block].reshape(-1, block).all(axis=1))
     sounding = np.flatnonzero(~full)
     if len(sounding) < 2:
         return False

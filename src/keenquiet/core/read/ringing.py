@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-from scipy import linalg
+from scipy import fft, linalg
 
 from keenquiet.core.read.decay import onset_index
 from keenquiet.core.types import ComplexArray, FloatArray
@@ -41,8 +41,10 @@ def ringing_notes(impulse: FloatArray, sample_rate_hz: float, *, most: int = 12,
         return []
     found: list[Note] = []
     half = _BAND_HZ / 2
+    n = 1 << (len(part) * 2 - 1).bit_length()
+    spectrum = np.asarray(fft.rfft(part, n), dtype=complex)
     for centre in np.arange(low_hz + half / 2, _HIGH_HZ + half / 2, half):
-        baseband, rate_hz = _demodulated(part, sample_rate_hz, float(centre))
+        baseband, rate_hz = _demodulated(spectrum, n, len(part), sample_rate_hz, float(centre))
         for pole, amplitude in _matrix_pencil(baseband, int(_SKIP_S * rate_hz), rate_hz):
             f_hz = centre + np.angle(pole) * rate_hz / (2 * np.pi)
             damping = -np.log(max(abs(pole), 1e-9)) * rate_hz
@@ -59,10 +61,10 @@ def ringing_notes(impulse: FloatArray, sample_rate_hz: float, *, most: int = 12,
     return [Note(note.f_hz, note.t60_s, note.level_db - strongest) for note in kept[:most]]
 
 
-def _demodulated(part: FloatArray, sample_rate_hz: float, centre_hz: float) -> tuple[ComplexArray, float]:
+def _demodulated(
+    spectrum: ComplexArray, n: int, length: int, sample_rate_hz: float, centre_hz: float
+) -> tuple[ComplexArray, float]:
     """The band around centre_hz shifted to 0 Hz and decimated, at about three bandwidths."""
-    n = 1 << (len(part) * 2 - 1).bit_length()
-    spectrum = np.fft.rfft(part, n)
     step = sample_rate_hz / n
     half = int(0.75 * _BAND_HZ / step)
     middle = round(centre_hz / step)
@@ -77,7 +79,7 @@ def _demodulated(part: FloatArray, sample_rate_hz: float, centre_hz: float) -> t
     packed[k % short] = band
     rate_hz = short * step
     signal_: ComplexArray = np.fft.ifft(packed) * (2 * short / n)
-    keep = int(len(part) / sample_rate_hz * rate_hz)
+    keep = int(length / sample_rate_hz * rate_hz)
     # the residual offset between centre_hz and the nearest bin
     turn = np.exp(-2j * np.pi * (centre_hz - middle * step) * np.arange(keep) / rate_hz)
     return signal_[:keep] * turn, rate_hz
@@ -94,10 +96,10 @@ def _matrix_pencil(samples: ComplexArray, skip: int, rate_hz: float) -> list[tup
     # the right singular vectors come from the small Gram matrix: a third of the work of a full SVD
     power, vectors = np.linalg.eigh(hankel.conj().T @ hankel)
     usable = int(np.sum(power > (_SINGULAR_FLOOR**2) * power[-1]))
-    by_order = []
+    by_order: list[ComplexArray] = []
     for order in sorted({min(order, usable) for order in _ORDERS}):
         v = vectors[:, : -order - 1 : -1].conj()
-        poles = np.linalg.eigvals(np.linalg.lstsq(v[:-1], v[1:], rcond=None)[0])
+        poles = np.asarray(np.linalg.eigvals(np.linalg.lstsq(v[:-1], v[1:], rcond=None)[0]), dtype=complex)
         by_order.append(poles[(np.abs(poles) < 1) & (np.abs(poles) > 0.2)])
     poles = by_order[-1]
     if len(poles) == 0:
@@ -105,7 +107,7 @@ def _matrix_pencil(samples: ComplexArray, skip: int, rate_hz: float) -> list[tup
     basis = poles[None, :] ** np.arange(skip, n + skip)[:, None]
     amplitudes = np.abs(np.linalg.lstsq(basis, y, rcond=None)[0])
     needed = min(2, len(by_order) - 1)
-    steady = [sum(_repeats(pole, other, rate_hz) for other in by_order[:-1]) >= needed for pole in poles]
+    steady = [sum(_repeats(complex(pole), other, rate_hz) for other in by_order[:-1]) >= needed for pole in poles]
     return [(complex(p), float(a)) for p, a, keep in zip(poles, amplitudes, steady, strict=True) if keep]
 
 

@@ -102,24 +102,38 @@ def deconvolve(recording: FloatArray, sample_rate_hz: float, *, spec: SweepSpec 
     _require_sweep(impulse, peak, sample_rate_hz)
     begin = peak if peak < n - round(spec.seconds * sample_rate_hz) else peak - n
     _require_whole(begin, len(recording), spec, sample_rate_hz)
-    ppm = _clock_offset_ppm(impulse, peak, sample_rate_hz, spec)
-    if abs(ppm) > 0.5:
-        spectrum = spectrum * _clock_phase(f_hz, ppm, spec)
-        impulse = fft.irfft(spectrum, n)
-        near = np.arange(peak - 480, peak + 480) % n
-        peak = int(near[np.argmax(np.abs(impulse[near]))])
-        begin = peak if peak < n - round(spec.seconds * sample_rate_hz) else peak - n
     lead, tail = round(_LEAD_S * sample_rate_hz), round(_TAIL_S * sample_rate_hz)
     available = len(recording) - begin - round(spec.seconds * sample_rate_hz)
-    kept = np.take(impulse, np.arange(peak - lead, peak + max(min(tail, available), round(0.3 * sample_rate_hz))), mode="wrap")
+    end = max(min(tail, available), round(0.3 * sample_rate_hz))
+    kept = np.take(impulse, np.arange(peak - lead, peak + end), mode="wrap")
+    ppm = _clock_offset_ppm(impulse, peak, sample_rate_hz, spec)
+    shift = 0.0
+    if abs(ppm) > 0.5:
+        kept, shift = _clock_corrected(kept, lead, ppm, sample_rate_hz, spec)
     return Deconvolved(
         impulse=kept,
         sample_rate_hz=sample_rate_hz,
-        delay_s=(begin + _fractional_peak(impulse, peak)) / sample_rate_hz,
+        delay_s=(begin + shift + _fractional_peak(kept, lead)) / sample_rate_hz,
         clock_ppm=ppm,
         snr_db=_snr_db(impulse, peak, sample_rate_hz),
         distortion_pct=_distortion_pct(impulse, peak, spec, sample_rate_hz),
     )
+
+
+def _clock_corrected(kept: FloatArray, lead: int, ppm: float, sample_rate_hz: float, spec: SweepSpec) -> tuple[FloatArray, float]:
+    """The response with its clock offset undone and its peak still at `lead`, and by how many samples the peak moved.
+
+    Done on the part that is kept: the offset spreads the pulse by a few milliseconds only.
+    """
+    n = fft.next_fast_len(len(kept) + lead, real=True)
+    spectrum = fft.rfft(kept, n) * _clock_phase(fft.rfftfreq(n, 1 / sample_rate_hz), ppm, spec)
+    whole = fft.irfft(spectrum, n)
+    reach = int(_MOST_PPM * 1e-6 * spec.seconds * sample_rate_hz) + 32
+    near = np.arange(lead - reach, lead + reach) % n
+    peak = int(near[np.argmax(np.abs(whole[near]))])
+    moved = peak - lead if peak < n // 2 else peak - n - lead
+    corrected: FloatArray = np.roll(whole, -moved)[: len(kept)]
+    return corrected, float(moved)
 
 
 def _band_taper(f_hz: FloatArray, low_hz: float, high_hz: float) -> FloatArray:
@@ -174,7 +188,7 @@ def _clock_phase(f_hz: FloatArray, ppm: float, spec: SweepSpec) -> ComplexArray:
 
 def _clock_offset_ppm(impulse: FloatArray, peak: int, sample_rate_hz: float, spec: SweepSpec) -> float:
     """Clock offset that makes the compressed pulse sharpest, by a coarse and a fine search. [ppm]"""
-    half = round(0.04 * sample_rate_hz)
+    half = round(0.03 * sample_rate_hz)
     segment = np.take(impulse, np.arange(peak - half, peak + half), mode="wrap") * signal.windows.tukey(2 * half, 0.2)
     n = fft.next_fast_len(2 * half, real=True)
     f_hz = fft.rfftfreq(n, 1 / sample_rate_hz)
@@ -185,13 +199,14 @@ def _clock_offset_ppm(impulse: FloatArray, peak: int, sample_rate_hz: float, spe
 
     def sharpness(ppm: FloatArray) -> FloatArray:
         turned = np.stack([_clock_phase(f_hz, float(p), spec) * np.exp(-1j * reference * p * 1e-6) for p in ppm])
-        pulse = fft.irfft(spectrum * turned, n, axis=-1)
+        # four samples for each, or the sharpest would be whichever falls on a sample
+        pulse = fft.irfft(spectrum * turned, 4 * n, axis=-1)
         return np.sum(pulse**4, axis=-1) / np.sum(pulse**2, axis=-1) ** 2
 
-    coarse = np.arange(-_MOST_PPM, _MOST_PPM + 1, 10.0)
+    coarse = np.arange(-_MOST_PPM, _MOST_PPM + 1, 20.0)
     best = float(coarse[np.argmax(sharpness(coarse))])
-    for step in (2.0, 0.5):
-        fine = best + np.arange(-6, 7) * step
+    for step in (4.0, 0.7):
+        fine = best + step * np.arange(-6.0, 7.0)
         best = float(fine[np.argmax(sharpness(fine))])
     return best
 

@@ -7,7 +7,12 @@ import numpy as np
 from scipy import signal
 
 from keenquiet.core.bands import (
-    OCTAVES_HZ, a_weighting_db, band_edges_hz, bands_within, exact_octaves_hz, nominal_hz,
+    OCTAVES_HZ,
+    a_weighting_db,
+    band_edges_hz,
+    bands_within,
+    exact_octaves_hz,
+    nominal_hz,
 )  # fmt: skip
 from keenquiet.core.types import FloatArray
 
@@ -70,7 +75,9 @@ def room_tone(samples: FloatArray, sample_rate_hz: float, *, calibration_db: flo
     samples : (n,) full scale 1. calibration_db : level that 0 dBFS (RMS 1) corresponds to [dB re 20 uPa], None when unknown.
     """
     offset = calibration_db or 0.0
-    density_f, density = signal.welch(samples, sample_rate_hz, nperseg=min(int(_WELCH_S * sample_rate_hz), len(samples)), detrend=False)
+    density_f, density = signal.welch(
+        samples, sample_rate_hz, nperseg=min(int(_WELCH_S * sample_rate_hz), len(samples)), detrend=False
+    )
     thirds_hz = bands_within(sample_rate_hz, fraction=3)
     thirds_db = _band_levels(density_f, density, thirds_hz, fraction=3) + offset
     octaves_hz = exact_octaves_hz()
@@ -91,6 +98,16 @@ def room_tone(samples: FloatArray, sample_rate_hz: float, *, calibration_db: flo
         tones=find_tones(density_f, density, offset_db=offset),
         events=find_events(short),
     )
+
+
+def third_octave_levels(samples: FloatArray, sample_rate_hz: float) -> tuple[FloatArray, FloatArray]:
+    """Nominal third-octave bands that fit the sample rate and their levels, each (n,). [Hz], [dBFS]"""
+    f_hz, density = signal.welch(
+        samples, sample_rate_hz, nperseg=min(int(_WELCH_S * sample_rate_hz), len(samples)), detrend=False
+    )
+    thirds_hz = bands_within(sample_rate_hz, fraction=3)
+    names = np.array([nominal_hz(float(f), fraction=3) for f in thirds_hz])
+    return names, _band_levels(f_hz, density, thirds_hz, fraction=3)
 
 
 def _band_levels(f_hz: FloatArray, density: FloatArray, centres_hz: FloatArray, *, fraction: int) -> FloatArray:
@@ -139,7 +156,7 @@ def find_tones(f_hz: FloatArray, density: FloatArray, *, offset_db: float = 0.0)
         if prominence < _PROMINENT_DB or prominence < np.percentile(around, 98) - np.median(around) + 5:
             continue
         power = float(np.sum(density[i - 2 : i + 3]) * step)
-        found.append((float(f_hz[i] + _peak_offset(level, i) * step), 10 * np.log10(power) + offset_db, prominence))
+        found.append((float(f_hz[i] + _peak_offset(level, int(i)) * step), 10 * np.log10(power) + offset_db, prominence))
     found.sort(key=lambda tone: -tone[1])
     return tuple(Tone(f, float(db), prominence, tone_kind(f)) for f, db, prominence in found[:12])
 
@@ -196,4 +213,3 @@ def calibration_from(samples: FloatArray, sample_rate_hz: float, *, level_db: fl
     tonal = float(np.sum(spectrum[max(peak - 4, 0) : peak + 5]) / np.sum(spectrum[1:]))
     steady = bool(np.ptp(levels) < 1.5 and tonal > 0.8)
     return level_db - 20 * np.log10(max(rms, 1e-12)), steady
-

@@ -225,7 +225,9 @@ class Box:
             if not 0.0 < value < limit:  # NaN is refused too
                 way = f"in by {value - limit + 0.05:.2f} m" if value >= limit else "further in"
                 raise OutsideRoom(
-                    f"{field}.at", f"the {label} is at {name} = {value:.2f} m, the room spans 0 to {limit:.2f} m.", f"Move it {way}."
+                    f"{field}.at",
+                    f"the {label} is at {name} = {value:.2f} m, the room spans 0 to {limit:.2f} m.",
+                    f"Move it {way}.",
                 )
 
     def check_arrangement(self, arrangement: Arrangement, *, field: str = "arrangements") -> None:

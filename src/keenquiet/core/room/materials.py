@@ -64,7 +64,9 @@ def own_material(key: str, table: Mapping[str, float], *, field: str) -> Materia
     )  # fmt: skip
 
 
-def computed_material(absorber: PorousAbsorber, *, key: str = "absorber", name: str = "Panel", air: Air | None = None) -> Material:
+def computed_material(
+    absorber: PorousAbsorber, *, key: str = "absorber", name: str = "Panel", air: Air | None = None
+) -> Material:
     """A material computed from a porous absorber."""
     return Material(
         key=key, name=name, group="Absorbers", mounting="as described",

@@ -9,8 +9,8 @@ from scipy import signal
 
 from keenquiet.core.errors import MeasurementError
 from keenquiet.core.read.quality import CURES, clipped_share, flat_tops
-from keenquiet.core.read.tone import a_weighted, find_tones
-from keenquiet.core.types import FloatArray
+from keenquiet.core.read.tone import a_weighted, find_tones, third_octave_levels
+from keenquiet.core.types import BoolArray, FloatArray
 
 _BLOCK_S: Final = 0.1
 _ACTIVE_BELOW_LOUD_DB: Final = 20.0
@@ -47,6 +47,8 @@ class TakeLevels:
     gain_advice_db: float
     findings: tuple[Finding, ...]
     blocks_db: FloatArray
+    thirds_hz: FloatArray
+    thirds_db: FloatArray
 
 
 def take_levels(samples: FloatArray, sample_rate_hz: float, *, codes: tuple[str, ...] = ()) -> TakeLevels:
@@ -64,6 +66,8 @@ def take_levels(samples: FloatArray, sample_rate_hz: float, *, codes: tuple[str,
     weighted = _block_levels(a_weighted(samples, sample_rate_hz), block)
     active = levels > np.percentile(levels, 95) - _ACTIVE_BELOW_LOUD_DB
     average = _mean_db(levels[active])
+    sounding = samples[: n_blocks * block].reshape(-1, block)[active].ravel()
+    thirds_hz, thirds_db = third_octave_levels(sounding, sample_rate_hz)
     pauses = _pauses(weighted)
     peak = 20 * float(np.log10(max(float(np.max(np.abs(samples))), 1e-9)))
     true_peak = max(peak, true_peak_db(samples))
@@ -79,7 +83,7 @@ def take_levels(samples: FloatArray, sample_rate_hz: float, *, codes: tuple[str,
         active_dba=active_a, noise_floor_dbfs=floor, noise_floor_dba=floor_a,
         snr_db=active_a - floor_a if floor_a is not None else None,
         gain_advice_db=round(advice), findings=_findings(samples, sample_rate_hz, true_peak, floor, pauses, block, codes),
-        blocks_db=levels[:n_blocks],
+        blocks_db=levels[:n_blocks], thirds_hz=thirds_hz, thirds_db=thirds_db,
     )  # fmt: skip
 
 
@@ -105,7 +109,7 @@ def _mean_db(levels: FloatArray) -> float:
     return 10 * float(np.log10(np.mean(10 ** (levels / 10))))
 
 
-def _pauses(levels: FloatArray) -> FloatArray:
+def _pauses(levels: FloatArray) -> BoolArray:
     """Blocks between phrases: the quietest, if they lie 12 dB under the loud ones, else none."""
     quiet = levels <= np.percentile(levels, 10) + 2.0
     if np.percentile(levels, 90) - np.percentile(levels, 10) < 12.0:
@@ -120,7 +124,7 @@ def _loudness(samples: FloatArray, sample_rate_hz: float) -> float | None:
 
 
 def _findings(
-    samples: FloatArray, sample_rate_hz: float, true_peak: float, floor: float | None, pauses: FloatArray, block: int,
+    samples: FloatArray, sample_rate_hz: float, true_peak: float, floor: float | None, pauses: BoolArray, block: int,
     codes: tuple[str, ...],
 ) -> tuple[Finding, ...]:  # fmt: skip
     found: list[Finding] = []

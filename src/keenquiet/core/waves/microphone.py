@@ -39,8 +39,7 @@ def random_energy_efficiency(a: float) -> float:
 def near_field_gain(a: float, cos_angle: float, *, distance_m: float, f_hz: FloatArray, speed_m_s: float) -> ComplexArray:
     """Sensitivity to a point source close by, (n,): the gradient part is raised by 1 + 1/(jkr). [-]"""
     kr = 2 * np.pi * f_hz / speed_m_s * distance_m
-    gain: ComplexArray = a + (1 - a) * cos_angle * (1 + 1 / (1j * kr))
-    return gain
+    return np.asarray(a + (1 - a) * cos_angle * (1 + 1 / (1j * kr)), dtype=complex)
 
 
 def proximity_lift_db(a: float, *, distance_m: float, f_hz: float, speed_m_s: float) -> float:

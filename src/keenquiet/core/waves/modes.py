@@ -10,9 +10,9 @@ from typing import Final
 
 import numpy as np
 
-from keenquiet.core.room.box import Box, Piece, tangential
 from keenquiet.core.bands import at_frequencies
 from keenquiet.core.errors import InputError
+from keenquiet.core.room.box import Box, Piece, tangential
 from keenquiet.core.types import ComplexArray, FloatArray, IntArray
 
 DECAY_60_DB: Final = 3 * np.log(10)  # T60 = 6.91 / delta
@@ -89,8 +89,9 @@ def _norms(orders: IntArray) -> FloatArray:
 
 def _cosine_products(count: int, start: float, end: float, length: float) -> FloatArray:
     """Integral of cos(m pi u/L) cos(n pi u/L) from start to end, (count, count). [m]"""
-    m = np.arange(count)
-    total, apart = (m[:, None] + m) * np.pi / length, (m[:, None] - m) * np.pi / length
+    m = np.arange(float(count))
+    total: FloatArray = (m[:, None] + m) * np.pi / length
+    apart: FloatArray = (m[:, None] - m) * np.pi / length
 
     def integral_of_cos(rate: FloatArray) -> FloatArray:
         safe = np.where(rate == 0, 1.0, rate)

@@ -4,8 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from keenquiet.core.room.box import Arrangement, Box, NoiseSource, direction
 from keenquiet.core.bands import A_WEIGHTING_OCTAVES_DB, sum_db
+from keenquiet.core.room.box import Arrangement, Box, NoiseSource, direction
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.microphone import random_energy_efficiency, sensitivity
 from keenquiet.core.waves.statistics import Decay

@@ -6,8 +6,8 @@ from typing import Final
 
 import numpy as np
 
-from keenquiet.core.room.box import Arrangement, Box, direction, tangential
 from keenquiet.core.bands import MID_OCTAVES, exact_octaves_hz
+from keenquiet.core.room.box import Arrangement, Box, direction, tangential
 from keenquiet.core.types import FloatArray, IntArray
 from keenquiet.core.waves.microphone import sensitivity
 

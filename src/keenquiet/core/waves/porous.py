@@ -38,7 +38,9 @@ class PorousAbsorber:
         ):  # fmt: skip
             value = getattr(self, name)
             if not low <= value <= high:
-                raise InputError(f"absorber.{name}", f"{value} {unit} lies outside {low:g} to {high:g} {unit}.", "Check the figure.")
+                raise InputError(
+                    f"absorber.{name}", f"{value} {unit} lies outside {low:g} to {high:g} {unit}.", "Check the figure."
+                )
 
 
 def surface_impedance(absorber: PorousAbsorber, f_hz: FloatArray, *, angle_rad: FloatArray, air: Air) -> ComplexArray:

@@ -5,8 +5,8 @@ from typing import Final
 
 import numpy as np
 
-from keenquiet.core.room.box import Box, Point
 from keenquiet.core.bands import G
+from keenquiet.core.room.box import Box, Point
 from keenquiet.core.types import ComplexArray, FloatArray, IntArray
 from keenquiet.core.waves.modes import Modes, box_mode_hz, mode_values, orders_below
 
@@ -27,7 +27,7 @@ class Transfer:
     def of(room: Box, modes: Modes, *, f_max_hz: float) -> "Transfer":
         """Prepare for frequencies up to about 0.8 of the highest coupled mode."""
         c = room.air.speed_m_s
-        orders = orders_below(_STATIC_REACH * f_max_hz, size_m=room.size_m, speed_m_s=c)[len(modes.rigid):]
+        orders = orders_below(_STATIC_REACH * f_max_hz, size_m=room.size_m, speed_m_s=c)[len(modes.rigid) :]
         k2 = (2 * np.pi * box_mode_hz(orders, size_m=room.size_m, speed_m_s=c) / c) ** 2
         return Transfer(room, modes, orders, k2)
 
@@ -54,8 +54,7 @@ class Transfer:
         product = mode_values(self.static_orders, source, size_m=size) * mode_values(self.static_orders, receiver, size_m=size)
         powers = self.static_k2[:, None] ** -np.arange(1.0, _MOMENTS + 1)
         static = (product @ powers) @ ((omega / c) ** 2) ** np.arange(_MOMENTS)[:, None]
-        pressure: ComplexArray = 4 * np.pi / self.room.volume_m3 * (dynamic + zero + static)
-        return pressure
+        return np.asarray(4 * np.pi / self.room.volume_m3 * (dynamic + zero + static), dtype=complex)
 
 
 def level_db(pressure: ComplexArray) -> FloatArray:

@@ -6,8 +6,8 @@ from typing import Final
 
 import numpy as np
 
-from keenquiet.core.room.box import Arrangement, Box
 from keenquiet.core.bands import MID_OCTAVES
+from keenquiet.core.room.box import Arrangement, Box
 from keenquiet.core.types import FloatArray, IntArray
 from keenquiet.core.waves.microphone import random_energy_efficiency
 from keenquiet.core.waves.paths import Paths, direct_gain, image_cells, image_points, relative_gain, wall_hits
@@ -67,7 +67,7 @@ def room_sound_draws(
     alpha = np.clip(room.face_absorption * absorption_factor, 0, 0.99)
     energy = _image_energy(room, arrangement, cells, sources, mics, np.log1p(-alpha))
     # later arrivals scale as the diffuse field does: inversely with total absorption
-    diffuse = tail_share(room, reach_m=9.0)  / (alpha * room.face_areas_m2[:, None]).sum(axis=1)
+    diffuse = tail_share(room, reach_m=9.0) / (alpha * room.face_areas_m2[:, None]).sum(axis=1)
     distance2 = np.sum((sources - mics) ** 2, axis=1)[:, None]
     gain = 16 * np.pi * random_energy_efficiency(arrangement.microphone.a) * distance2
     ratio: FloatArray = -10 * np.log10(np.mean((energy + gain * diffuse)[:, MID_OCTAVES], axis=1))

@@ -53,7 +53,9 @@ def decay(room: Box) -> Decay:
         sabine = constant * volume / (area + air)
         eyring = constant * volume / (-surface * np.log1p(-np.minimum(area / surface, _MOST_ALPHA)) + air)
         pair_areas = room.face_areas_m2.reshape(3, 2)
-        alpha = (room.face_areas_m2[:, None] * room.face_absorption).reshape(3, 2, 8).sum(axis=1) / pair_areas.sum(axis=1)[:, None]
+        alpha = (room.face_areas_m2[:, None] * room.face_absorption).reshape(3, 2, 8).sum(axis=1) / pair_areas.sum(axis=1)[
+            :, None
+        ]
         alpha = np.minimum(alpha + room.furniture_area_m2 / surface, _MOST_ALPHA)
         weight = (pair_areas.sum(axis=1) / surface)[:, None]
         arau = np.prod((constant * volume / (-surface * np.log1p(-alpha) + air)) ** weight, axis=0)

@@ -1,0 +1,196 @@
+"""Readings with known truth: exponentials, sinusoids, impulses made here."""
+
+import numpy as np
+import pytest
+from numpy.testing import assert_allclose
+from scipy import signal
+
+from keenquiet.core.errors import MeasurementError
+from keenquiet.core.read.decay import band_decays, onset_index, t_mid_s
+from keenquiet.core.read.early import direct_over_room_db, early_reflections
+from keenquiet.core.read.figures import read_impulse, read_sweep
+from keenquiet.core.read.flutter import find_flutter
+from keenquiet.core.read.ringing import ringing_notes
+from keenquiet.core.read.sweep import SweepSpec, deconvolve, exponential_sweep
+
+RATE = 48_000.0
+
+
+def decaying_noise(rng, t60_s, *, seconds=2.0, noise_db=-200.0):
+    t = np.arange(int(seconds * RATE)) / RATE
+    return rng.standard_normal(len(t)) * np.exp(-6.9078 * t / t60_s) + 10 ** (noise_db / 20) * rng.standard_normal(len(t))
+
+
+@pytest.mark.parametrize("t60", [0.2, 0.5, 1.2])
+def test_an_exponential_decay_is_read_within_5_percent(rng, t60):
+    # the spread of T30 from noise of bandwidth B is about 0.55/sqrt(B T): a few per cent from 500 Hz up
+    runs = [band_decays(decaying_noise(rng, t60, noise_db=-70, seconds=3), RATE) for _ in range(4)]
+    for i in range(3, 8):
+        assert np.mean([run[i].t30_s for run in runs]) == pytest.approx(t60, rel=0.05)
+        assert np.mean([run[i].t20_s for run in runs]) == pytest.approx(t60, rel=0.05)
+
+
+def test_clarity_and_centre_time_of_an_exponential_are_the_closed_forms(rng):
+    t60 = 0.6
+    tau = t60 / 13.8155
+    band = band_decays(decaying_noise(rng, t60, noise_db=-80), RATE)[6]
+    assert band.c50_db == pytest.approx(10 * np.log10(np.exp(0.05 / tau) - 1), abs=0.5)
+    assert band.c80_db == pytest.approx(10 * np.log10(np.exp(0.08 / tau) - 1), abs=0.5)
+    assert band.d50 == pytest.approx(1 - np.exp(-0.05 / tau), abs=0.03)
+    assert band.ts_ms == pytest.approx(1000 * tau, rel=0.08)
+
+
+def test_noise_withholds_figures_with_a_reason_and_never_bends_them(rng):
+    quiet = band_decays(decaying_noise(rng, 0.5, noise_db=-40), RATE)[5]
+    assert quiet.t30_s is None
+    assert "t30_low_range" in quiet.flags
+    assert quiet.t20_s == pytest.approx(0.5, rel=0.08)
+    loud = band_decays(decaying_noise(rng, 0.5, noise_db=-15), RATE)[5]
+    assert loud.t20_s is None
+    assert "t20_low_range" in loud.flags
+
+
+def test_a_double_slope_is_called_bent(rng):
+    both = decaying_noise(rng, 0.25, seconds=4) + 0.02 * decaying_noise(rng, 2.0, seconds=4)
+    assert "bent_decay" in band_decays(both, RATE)[5].flags
+
+
+def test_a_decay_faster_than_the_filter_is_refused(rng):
+    band = band_decays(decaying_noise(rng, 0.03), RATE)[0]
+    assert band.t20_s is None
+    assert any("filter_limited" in flag or "low_range" in flag for flag in band.flags)
+
+
+def test_mid_decay_is_the_mean_of_500_and_1000_hz(rng):
+    bands = band_decays(decaying_noise(rng, 0.4, noise_db=-80), RATE)
+    assert t_mid_s(bands) == pytest.approx((bands[3].t30_s + bands[4].t30_s) / 2)
+
+
+def test_early_arrivals_are_found_where_they_were_put():
+    impulse = np.zeros(int(0.5 * RATE))
+    impulse[500] = 1.0
+    truth = {4.0: -12.0, 9.5: -18.0, 21.0: -22.0}
+    for delay_ms, db in truth.items():
+        impulse[500 + round(delay_ms * RATE / 1000)] += 10 ** (db / 20)
+    found = early_reflections(impulse, RATE)
+    assert_allclose([f.delay_ms for f in found], list(truth), atol=0.1)
+    assert_allclose([f.level_db for f in found], list(truth.values()), atol=0.5)
+
+
+def test_direct_over_room_of_two_arrivals_is_their_ratio():
+    impulse = np.zeros(int(0.5 * RATE))
+    impulse[2000], impulse[2000 + 480], impulse[2000 + 960] = 1.0, 0.3, -0.2
+    assert direct_over_room_db(impulse, RATE) == pytest.approx(-10 * np.log10(0.3**2 + 0.2**2), abs=0.3)
+
+
+def test_ringing_notes_are_found_with_frequency_and_ring_time(rng):
+    t = np.arange(int(1.8 * RATE)) / RATE
+    truth = [(47.2, 0.8, 1.0), (71.0, 0.6, 0.7), (96.4, 1.1, 0.9), (142.5, 0.5, 0.8), (240.0, 0.45, 0.6)]
+    x = sum(a * np.exp(-6.9078 / ring * t) * np.cos(2 * np.pi * f * t + rng.uniform(0, 6)) for f, ring, a in truth)
+    x = x + 0.002 * rng.standard_normal(len(t))
+    x[0] += 20
+    found = sorted(ringing_notes(x, RATE), key=lambda note: note.f_hz)
+    assert len(found) == len(truth)
+    for note, (f, ring, _) in zip(found, truth, strict=True):
+        assert note.f_hz == pytest.approx(f, rel=0.01)
+        assert note.t60_s == pytest.approx(ring, rel=0.15)
+
+
+def test_two_notes_3_hz_apart_are_told_apart(rng):
+    t = np.arange(int(1.8 * RATE)) / RATE
+    x = np.exp(-6.9 / 0.9 * t) * np.sin(2 * np.pi * 100 * t) + np.exp(-6.9 / 0.7 * t) * np.sin(2 * np.pi * 103 * t)
+    x[0] += 10
+    found = sorted(note.f_hz for note in ringing_notes(x + 1e-3 * rng.standard_normal(len(t)), RATE))
+    assert_allclose(found, [100, 103], atol=0.4)
+
+
+def test_flutter_is_found_between_parallel_walls_and_not_invented(rng):
+    spacing = 3.4
+    period = 2 * spacing / 343.2
+    x = 0.02 * decaying_noise(rng, 0.6, seconds=1.0)
+    for k in range(40):
+        x[100 + round(k * period * RATE)] += 0.93**k
+    found = find_flutter(x, RATE)
+    assert found is not None
+    assert found.spacing_m == pytest.approx(spacing, rel=0.03)
+    assert all(find_flutter(decaying_noise(rng, t60, noise_db=-60), RATE) is None for t60 in (0.3, 0.5, 0.8, 1.2))
+
+
+def _recorded(rng, *, ppm=0.0, delay_s=0.7, rate=RATE, noise_db=-70.0, tail_s=2.2):
+    """A room of three arrivals and a tail, and a recording of the sweep in it by a clock that is off."""
+    spec = SweepSpec()
+    t = np.arange(round(spec.seconds * rate * (1 + ppm * 1e-6))) / (rate * (1 + ppm * 1e-6))
+    sweep = np.sin(2 * np.pi * 20 * spec.rate_s * np.expm1(t / spec.rate_s)) * np.clip(t / 0.05, 0, 1)
+    impulse = np.zeros(int(1.5 * rate))
+    impulse[0] = 1.0
+    impulse[round(0.005 * rate)] = 0.3
+    tail = np.arange(len(impulse)) / rate
+    impulse += 0.02 * rng.standard_normal(len(impulse)) * np.exp(-6.9078 * tail / 0.5) * (tail > 0.01)
+    wet = signal.oaconvolve(np.pad(sweep, (round(delay_s * rate), round(tail_s * rate))), impulse)[: len(sweep) + round((delay_s + tail_s) * rate)]
+    wet *= 0.4 / np.max(np.abs(wet))
+    return wet + 10 ** (noise_db / 20) * rng.standard_normal(len(wet)), impulse
+
+
+@pytest.mark.parametrize(("ppm", "delay_s"), [(0.0, 0.7), (60.0, 0.31), (-45.0, 1.2)])
+def test_delay_and_clock_of_a_sweep_are_found(rng, ppm, delay_s):
+    recording, _ = _recorded(rng, ppm=ppm, delay_s=delay_s)
+    found = deconvolve(recording, RATE)
+    assert found.clock_ppm == pytest.approx(ppm, abs=5)
+    assert found.delay_s * RATE == pytest.approx(delay_s * RATE, abs=1.0)
+
+
+def test_the_response_behind_a_sweep_comes_back(rng):
+    recording, truth = _recorded(rng, ppm=30)
+    figures = read_sweep(recording[None], RATE)
+    expected = band_decays(truth, RATE)
+    for got, want in zip(figures.bands[3:], expected[3:], strict=True):
+        assert got.t20_s == pytest.approx(want.t20_s, rel=0.05)
+    assert figures.early[0].delay_ms == pytest.approx(5.0, abs=0.1)
+    assert figures.early[0].level_db == pytest.approx(20 * np.log10(0.3), abs=0.7)
+    assert figures.verdict.usable
+
+
+def test_the_loudspeakers_distortion_is_reported(rng):
+    recording, _ = _recorded(rng, noise_db=-90)
+    clean = deconvolve(recording, RATE).distortion_pct
+    driven = deconvolve(recording + 0.3 * (recording**2 - np.mean(recording**2)), RATE).distortion_pct
+    assert clean < 1.0 < driven
+
+
+@pytest.mark.parametrize("rate", [44_100.0, 96_000.0])
+def test_other_sample_rates_give_the_same_decay(rng, rate):
+    recording, _ = _recorded(rng, rate=rate)
+    assert read_sweep(recording[None], rate).t_mid_s == pytest.approx(0.5, rel=0.08)
+
+
+def test_a_cut_sweep_and_a_wrong_file_are_named(rng):
+    recording, _ = _recorded(rng)
+    for piece, code in (
+        (recording[: int(4.5 * RATE)], "incomplete"), (recording[int(2.0 * RATE):], "incomplete"),
+        (rng.standard_normal(int(8 * RATE)) * 0.1, "no_sweep"),
+    ):  # fmt: skip
+        with pytest.raises(MeasurementError) as caught:
+            read_sweep(piece[None], RATE)
+        assert caught.value.code == code
+        assert caught.value.cure
+
+
+def test_speech_like_noise_is_not_an_impulse_response(rng):
+    with pytest.raises(MeasurementError):
+        read_impulse(0.1 * rng.standard_normal((1, int(5 * RATE))), RATE)
+
+
+def test_the_onset_is_the_direct_sound_even_when_a_reflection_is_louder():
+    impulse = np.zeros(4800)
+    impulse[100], impulse[400] = 0.6, 1.0
+    assert onset_index(impulse) == 100
+
+
+def test_the_sweep_has_its_law_and_its_level():
+    spec = SweepSpec()
+    sweep = exponential_sweep(spec, RATE)
+    assert len(sweep) == 6 * RATE
+    assert np.max(np.abs(sweep)) == pytest.approx(1.0, abs=1e-3)
+    # instantaneous frequency at 3 s is the geometric mean, 632.5 Hz
+    phase = np.unwrap(np.angle(signal.hilbert(sweep)))
+    assert np.diff(phase)[int(3 * RATE)] * RATE / 2 / np.pi == pytest.approx(np.sqrt(20 * 20_000), rel=0.01)
