@@ -1,0 +1,16 @@
+import pytest
+from fastapi.testclient import TestClient
+
+from keenquiet.api.app import make_app
+from keenquiet.demo.scenario import bakery_room
+
+
+@pytest.fixture
+def client(tmp_path):
+    with TestClient(make_app(tmp_path / "data")) as opened:
+        yield opened
+
+
+@pytest.fixture
+def room_id(client) -> str:
+    return client.post("/api/rooms", json={"document": bakery_room()}).json()["id"]

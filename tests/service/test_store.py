@@ -1,0 +1,60 @@
+import sqlite3
+
+import pytest
+from alembic import command
+
+from keenquiet.demo.load import load_demo
+from keenquiet.demo.scenario import bakery_room
+from keenquiet.service import rooms
+from keenquiet.service.data import Data
+from keenquiet.store.database import Database
+from keenquiet.store.models import Base
+
+
+def test_the_migrations_make_what_the_models_say(tmp_path):
+    from alembic.autogenerate import compare_metadata
+    from alembic.migration import MigrationContext
+
+    database = Database(tmp_path)
+    with database.engine.connect() as connection:
+        assert compare_metadata(MigrationContext.configure(connection), Base.metadata) == []
+    database.close()
+
+
+def test_a_migration_is_preceded_by_a_backup_and_one_that_stops_leaves_the_data(tmp_path, monkeypatch):
+    data = Data(tmp_path)
+    rooms.create(data, bakery_room())
+    with data.database.engine.begin() as connection:
+        connection.exec_driver_sql("update alembic_version set version_num = 'older'")
+    data.close()
+
+    def stops(*_args, **_kwargs):
+        raise RuntimeError("stopped halfway")
+
+    monkeypatch.setattr(command, "upgrade", stops)
+    monkeypatch.setattr("keenquiet.store.database.MigrationContext.get_current_revision", lambda _self: "older")
+    with pytest.raises(RuntimeError):
+        Database(tmp_path)
+    (backup,) = (tmp_path / "backups").glob("*before-a001.db")
+    for path in (backup, tmp_path / "keenquiet.db"):
+        connection = sqlite3.connect(path)
+        assert connection.execute("select name from rooms").fetchall() == [("Over the bakery",)]
+        connection.close()
+
+
+def test_old_revisions_are_kept_to_a_number_and_deleting_goes_to_a_bin(data):
+    made = rooms.create(data, bakery_room())
+    for revision in range(1, 4):
+        rooms.save(data, made["id"], made["document"] | {"name": f"Name {revision}"}, revision=revision)
+    assert rooms.opened(data, made["id"])["revision"] == 4
+    rooms.remove(data, made["id"])
+    assert rooms.list_rooms(data) == []
+    assert rooms.restore(data, made["id"])["name"] == "Name 3"
+
+
+def test_the_demo_loads_once_and_is_labelled_simulated(data):
+    room_id = load_demo(data)
+    assert load_demo(data) is None
+    readings = rooms.reading_rows(data, room_id)
+    assert {row.kind for row in readings} == {"tone", "sweep", "take"}
+    assert all(row.simulated and row.result["verdict"]["usable"] for row in readings)
