@@ -1,8 +1,10 @@
 """Computation without storage: catalogue, lengths, forecasts, next moves."""
 
+import asyncio
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Request
+from fastapi.concurrency import run_in_threadpool
 
 from keenquiet.api.schemas import Catalogue, ErrorAnswer, ForecastAsk, ForecastPublic, LengthPublic, MovePublic
 from keenquiet.core.judge.wanted import PURPOSES
@@ -57,7 +59,17 @@ def forecast(asked: ForecastAsk) -> Any:
     return forecast_json(predict(room, asked.arrangement_id), room, to_hz=asked.to_hz)
 
 
+_one_search = asyncio.Lock()
+
+
 @router.post("/moves", response_model=list[MovePublic])
-def moves(asked: ForecastAsk) -> Any:
-    """Ranked next moves for one arrangement of a document."""
-    return moves_for(read_room(asked.document), asked.arrangement_id)
+async def moves(asked: ForecastAsk, request: Request) -> Any:
+    """Ranked next moves for one arrangement of a document.
+
+    One search runs at a time, and one whose page has moved on meanwhile is not begun: dragging must stay smooth.
+    """
+    room = read_room(asked.document)
+    async with _one_search:
+        if await request.is_disconnected():
+            return []
+        return await run_in_threadpool(moves_for, room, asked.arrangement_id)

@@ -12,7 +12,7 @@ export function Walls({ document, view, hatchOf }: Props) {
   const floorMaterial = document.surfaces['floor']?.material ?? 'floor-boards'
   return (
     <g>
-      <path d={path(floor)} fill="var(--floor)" />
+      <path d={path(floor)} fill="var(--floor)" data-testid="floor" />
       {floorMaterial.includes('floor-boards') || floorMaterial.includes('parquet') ? (
         <Boards floor={floor} pxPerM={view.pxPerM} />
       ) : null}

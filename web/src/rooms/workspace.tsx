@@ -6,6 +6,7 @@ import { roomQueries } from '../api/queries'
 import { MarksColumn, MarksRow } from '../marks/marks-column'
 import { Drawing, type Layer } from '../room/drawing'
 import { ForecastProvider, usePredicted } from '../state/forecast'
+import { useWide } from '../state/wide'
 import { arrangementsOf, RoomProvider, TRYING, useRoom } from '../state/room'
 import { Bench } from '../steps/bench'
 import { BriefPanel } from '../steps/brief'
@@ -63,6 +64,7 @@ const LAYERS: readonly { key: Layer; name: string }[] = [
 
 function Desk({ step }: { step: StepKey }) {
   const { id } = useRoom()
+  const wide = useWide()
   const { active } = usePredicted()
   const [layer, setLayer] = useState<Layer>('paths')
   const [modeHz, setModeHz] = useState<number | null>(null)
@@ -118,19 +120,21 @@ function Desk({ step }: { step: StepKey }) {
             <Bench step={step} readingId={reading} />
           </div>
         </main>
-        <div className="px-3 py-2 lg:hidden max-lg:order-2">
-          <MarksRow />
-        </div>
-        <aside className="min-h-0 overflow-y-auto border-l border-line bg-card px-5 pt-2 pb-6 max-lg:order-3 max-lg:mx-3 max-lg:mb-3 max-lg:rounded-2xl max-lg:border" tabIndex={0} aria-label="Marks and step">
-          <div className="max-lg:hidden">
-            <MarksColumn />
+        {wide ? null : (
+          <div className="order-2 px-3 py-2">
+            <MarksRow />
           </div>
+        )}
+        <aside className="min-h-0 overflow-y-auto border-l border-line bg-card px-5 pt-2 pb-6 max-lg:order-3 max-lg:mx-3 max-lg:mb-3 max-lg:rounded-2xl max-lg:border" tabIndex={0} aria-label="Marks and step">
+          {wide ? <MarksColumn /> : null}
           <div className="pt-2">
             <Panel step={step} reading={reading} onReading={setReading} />
           </div>
-          <div className="mt-4 border-t border-line pt-2 lg:hidden">
-            <MarksColumn />
-          </div>
+          {wide ? null : (
+            <div className="mt-4 border-t border-line pt-2">
+              <MarksColumn />
+            </div>
+          )}
         </aside>
       </div>
       <Shortcuts open={help} onClose={() => setHelp(false)} />

@@ -1,5 +1,4 @@
-import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from '@headlessui/react'
-import { useId } from 'react'
+import { Field, Label, Listbox, ListboxButton, ListboxOption, ListboxOptions } from '@headlessui/react'
 
 export type Option = { key: string; name: string; group?: string; hint?: string }
 
@@ -7,16 +6,12 @@ type Props = { label: string; value: string; options: Option[]; onChange: (key: 
 
 /** A listbox with groups and a hint under each choice. */
 export function Select({ label, value, options, onChange, hideLabel = false }: Props) {
-  const id = useId()
   const chosen = options.find((o) => o.key === value)
   return (
-    <div className="min-w-0">
-      <span id={id} className={hideLabel ? 'sr-only' : 'mb-0.5 block text-[0.84rem] text-ink-2'}>
-        {label}
-      </span>
+    <Field className="min-w-0">
+      <Label className={hideLabel ? 'sr-only' : 'mb-0.5 block text-[0.84rem] text-ink-2'}>{label}</Label>
       <Listbox value={value} onChange={onChange}>
         <ListboxButton
-          aria-labelledby={id}
           className="flex min-h-9 w-full items-center justify-between gap-2 rounded-lg border border-line-strong bg-card px-2.5 text-left text-[0.93rem]"
         >
           <span className="truncate">{chosen?.name ?? value}</span>
@@ -39,6 +34,6 @@ export function Select({ label, value, options, onChange, hideLabel = false }: P
           ))}
         </ListboxOptions>
       </Listbox>
-    </div>
+    </Field>
   ) // prettier-ignore
 }

@@ -1,0 +1,80 @@
+"""Browser tests drive the built interface with Debian's Chromium over a real server and its own data folder."""
+
+import socket
+import threading
+import time
+
+import pytest
+import uvicorn
+from playwright.sync_api import sync_playwright
+
+from keenquiet.api.app import WEB, make_app
+from keenquiet.demo.load import load_demo
+
+CHROMIUM = "/usr/bin/chromium"
+FLAGS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+
+
+class Server:
+    """The application in a thread, on a free port."""
+
+    def __init__(self, folder):
+        self.app = make_app(folder)
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            self.port = probe.getsockname()[1]
+        self.server = uvicorn.Server(uvicorn.Config(self.app, host="127.0.0.1", port=self.port, log_level="error"))
+        self.thread = threading.Thread(target=self.server.run, daemon=True)
+
+    def start(self):
+        self.thread.start()
+        while not self.server.started:
+            time.sleep(0.05)
+        return self
+
+    def stop(self):
+        self.server.should_exit = True
+        self.thread.join(timeout=10)
+
+    @property
+    def url(self):
+        return f"http://127.0.0.1:{self.port}"
+
+
+@pytest.fixture(scope="session")
+def demo(tmp_path_factory):
+    assert (WEB / "index.html").is_file(), "the interface is not built: make setup"
+    server = Server(tmp_path_factory.mktemp("demo")).start()
+    server.room_id = load_demo(server.app.state.data)
+    yield server
+    server.stop()
+
+
+@pytest.fixture(scope="session")
+def playwright():
+    with sync_playwright() as started:
+        yield started
+
+
+@pytest.fixture(scope="session")
+def browser(playwright):
+    opened = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+    yield opened
+    opened.close()
+
+
+@pytest.fixture
+def page(browser):
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, reduced_motion="reduce", accept_downloads=True)
+    context.add_init_script("localStorage.setItem('kq-units', 'metric')")
+    opened = context.new_page()
+    troubles = []
+    opened.on("pageerror", lambda error: troubles.append(str(error)))
+    opened.on("console", lambda message: troubles.append(message.text) if message.type == "error" else None)
+    yield opened
+    context.close()
+    # a refusal that the page shows is logged by the browser as a failed load: not a trouble of the page
+    assert [t for t in troubles if "Failed to load resource" not in t] == []
