@@ -90,7 +90,8 @@ def test_a_calibrated_tone_reads_in_decibels(run, tmp_path):
 
 
 @pytest.mark.parametrize(
-    ("make", "code"), [(lambda n: np.zeros(n), "silent"), (lambda n: 0.1 * np.random.default_rng(2).standard_normal(n), "no_sweep")]
+    ("make", "code"),
+    [(lambda n: np.zeros(n), "silent"), (lambda n: 0.1 * np.random.default_rng(2).standard_normal(n), "no_sweep")],
 )
 def test_what_is_no_sweep_gets_a_verdict_not_a_crash(run, tmp_path, make, code):
     path = tmp_path / "x.wav"

@@ -27,7 +27,9 @@ def _tried(client, room_id):
     moves = client.post("/api/moves", json={"document": room["document"]}).json()
     duvet = next(m for m in moves if "duvet" in m["title"])
     document = room["document"]
-    document["arrangements"].append(duvet["arrangement"] | {"id": "what-if", "trying": {"kind": duvet["kind"], "title": duvet["title"]}})
+    document["arrangements"].append(
+        duvet["arrangement"] | {"id": "what-if", "trying": {"kind": duvet["kind"], "title": duvet["title"]}}
+    )
     saved = client.put(f"/api/rooms/{room_id}", json={"revision": room["revision"], "document": document})
     assert saved.status_code == 200, saved.text
     return saved.json(), duvet
@@ -43,7 +45,9 @@ def test_a_move_is_tried_done_and_proved_by_a_new_reading(client, room_id):
     before = client.post("/api/forecast", json=ask | {"arrangement_id": "as-is"}).json()["marks"]
     assert tried["bounce"]["value"] - before["bounce"]["value"] == pytest.approx(duvet["effects"]["bounce"]["change"], abs=0.01)
 
-    done = client.post(f"/api/rooms/{room_id}/moves/done", json={"revision": room["revision"], "kind": duvet["kind"], "title": duvet["title"]})
+    done = client.post(
+        f"/api/rooms/{room_id}/moves/done", json={"revision": room["revision"], "kind": duvet["kind"], "title": duvet["title"]}
+    )
     standing = done.json()["document"]["arrangements"]
     assert [a["id"] for a in standing] == ["as-is"]
     assert [t["kind"] for t in standing[0]["treatments"]] == ["duvet"]
@@ -91,7 +95,9 @@ def test_everything_is_there_after_a_restart(tmp_path, room_id, client):
 
 def test_a_bundle_comes_back_the_same_elsewhere(client, room_id, tmp_path):
     room, duvet = _tried(client, room_id)
-    client.post(f"/api/rooms/{room_id}/moves/done", json={"revision": room["revision"], "kind": duvet["kind"], "title": duvet["title"]})
+    client.post(
+        f"/api/rooms/{room_id}/moves/done", json={"revision": room["revision"], "kind": duvet["kind"], "title": duvet["title"]}
+    )
     client.post(f"/api/rooms/{room_id}/readings/rig", json={"kind": "take", "seed": 4})
     bundle = client.get(f"/api/rooms/{room_id}/bundle").content
     with TestClient(make_app(tmp_path / "other")) as other:
@@ -149,7 +155,9 @@ def test_hush_comes_from_a_silence_and_a_take_at_one_gain(client, room_id):
     for kind in ("tone", "take"):
         client.post(f"/api/rooms/{room_id}/readings/rig", json={"kind": kind, "seed": 6})
     marks = client.get(f"/api/rooms/{room_id}/marks").json()
-    predicted = client.post("/api/forecast", json={"document": client.get(f"/api/rooms/{room_id}").json()["document"]}).json()["marks"]
+    predicted = client.post("/api/forecast", json={"document": client.get(f"/api/rooms/{room_id}").json()["document"]}).json()[
+        "marks"
+    ]
     assert marks["hush"]["value"] == pytest.approx(predicted["hush"]["value"], abs=2 * predicted["hush"]["plus_minus"])
     client.post(f"/api/rooms/{room_id}/readings/rig", json={"kind": "take", "seed": 7, "gain_db": 14})
     hot = client.get(f"/api/rooms/{room_id}/readings").json()[0]

@@ -5,13 +5,29 @@ from scipy import signal
 
 from keenquiet.core.air import Air, attenuation_db_per_m
 from keenquiet.core.bands import (
-    A_WEIGHTING_OCTAVES_DB, OCTAVES_HZ, THIRDS_HZ, G, a_weighting_db, band_filter_sos, exact_octaves_hz, exact_thirds_hz,
+    A_WEIGHTING_OCTAVES_DB,
+    OCTAVES_HZ,
+    THIRDS_HZ,
+    G,
+    a_weighting_db,
+    band_filter_sos,
+    exact_octaves_hz,
+    exact_thirds_hz,
     octaves_from_table,
 )  # fmt: skip
 from keenquiet.core.errors import InputError
 
 # IEC 61260-1, class 1: offset from mid-band in octaves of base G -> least and most attenuation in dB.
-CLASS_1 = [(0, -0.3, 0.3), (1 / 8, -0.3, 0.4), (1 / 4, -0.3, 0.6), (3 / 8, -0.3, 1.3), (1, 17.5, None), (2, 42, None), (3, 61, None), (4, 70, None)]
+CLASS_1 = [
+    (0, -0.3, 0.3),
+    (1 / 8, -0.3, 0.4),
+    (1 / 4, -0.3, 0.6),
+    (3 / 8, -0.3, 1.3),
+    (1, 17.5, None),
+    (2, 42, None),
+    (3, 61, None),
+    (4, 70, None),
+]
 
 
 @pytest.mark.parametrize(("offset", "least", "most"), CLASS_1)

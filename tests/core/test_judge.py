@@ -64,7 +64,13 @@ def test_more_absorption_means_more_bounce_mark_and_shorter_ringing():
 def test_every_figure_carries_an_uncertainty(placed):
     box, arrangement = placed
     found = forecast(Acoustics(box), arrangement)
-    for figure in (found.bounce.direct_over_room_db, found.bounce.decay_s, found.boom.ring_s, found.boom.swing_db, found.hush.under_performance_db):
+    for figure in (
+        found.bounce.direct_over_room_db,
+        found.bounce.decay_s,
+        found.boom.ring_s,
+        found.boom.swing_db,
+        found.hush.under_performance_db,
+    ):
         assert 0 < figure.plus_minus < abs(figure.value)
 
 
@@ -106,7 +112,9 @@ def test_each_moves_effect_is_the_difference_of_two_forecasts(ranked):
     for move in moves:
         quieter = without_noises(box, (move.candidate.silence,)) if move.candidate.silence else box
         hour = move.candidate.hour or 9.5
-        after = forecast(Acoustics(quieter.with_overlays(move.candidate.arrangement.treatments)), move.candidate.arrangement, hour=hour)
+        after = forecast(
+            Acoustics(quieter.with_overlays(move.candidate.arrangement.treatments)), move.candidate.arrangement, hour=hour
+        )
         change = after.bounce.direct_over_room_db.value - now.bounce.direct_over_room_db.value
         assert move.effects["bounce"].value == pytest.approx(change, abs=1e-6)
         assert move.benefit == pytest.approx(sum(deficits(now, DRY).values()) - sum(deficits(after, DRY).values()), abs=1e-6)

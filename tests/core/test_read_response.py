@@ -126,7 +126,9 @@ def _recorded(rng, *, ppm=0.0, delay_s=0.7, rate=RATE, noise_db=-70.0, tail_s=2.
     impulse[round(0.005 * rate)] = 0.3
     tail = np.arange(len(impulse)) / rate
     impulse += 0.02 * rng.standard_normal(len(impulse)) * np.exp(-6.9078 * tail / 0.5) * (tail > 0.01)
-    wet = signal.oaconvolve(np.pad(sweep, (round(delay_s * rate), round(tail_s * rate))), impulse)[: len(sweep) + round((delay_s + tail_s) * rate)]
+    wet = signal.oaconvolve(np.pad(sweep, (round(delay_s * rate), round(tail_s * rate))), impulse)[
+        : len(sweep) + round((delay_s + tail_s) * rate)
+    ]
     wet *= 0.4 / np.max(np.abs(wet))
     return wet + 10 ** (noise_db / 20) * rng.standard_normal(len(wet)), impulse
 

@@ -116,7 +116,7 @@ def test_a_clipped_take_and_a_flattened_one_are_told_apart(rng):
     [
         (lambda x: np.clip(30 * x, -1, 1), "clipped"), (lambda x: x + 0.2, "dc_offset"), (lambda x: 1e-4 * x, "too_quiet"),
         (lambda x: np.where(np.mod(T, 1) < 0.3, 0.0, x), "gated"), (lambda x: 20 * x, "over_full_scale"),
-        (lambda x: np.where(T == T[500], np.nan, x), "not_a_number"),
+        (lambda x: np.where(T[500] == T, np.nan, x), "not_a_number"),
     ],
 )  # fmt: skip
 def test_faults_are_named(rng, spoil, code):

@@ -138,7 +138,9 @@ def test_a_move_is_tried_done_and_proved_and_the_ledger_has_it(page, demo):
     page.goto(f"{demo.url}/rooms/{room_id}/listen")
     page.get_by_role("radio", name="Practice rig").click()
     page.get_by_role("button", name="Let the rig record").click()
-    expect(page.get_by_text("A good reading (simulated)").or_(page.get_by_text("Usable, with care (simulated)"))).to_be_visible(timeout=30_000)
+    expect(page.get_by_text("A good reading (simulated)").or_(page.get_by_text("Usable, with care (simulated)"))).to_be_visible(
+        timeout=30_000
+    )
     page.goto(f"{demo.url}/rooms/{room_id}/treat")
     moves = page.get_by_test_id("next-moves")
     expect(moves.get_by_role("button", name="Try").first).to_be_visible(timeout=30_000)
@@ -179,7 +181,12 @@ def test_recording_through_the_browser_recovers_the_rigs_decay(playwright, demo,
     source.write_bytes(wav_bytes(samples, 48_000, subtype="PCM_16"))
     browser = playwright.chromium.launch(
         executable_path=CHROMIUM,
-        args=[*FLAGS, "--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream", f"--use-file-for-fake-audio-capture={source}"],
+        args=[
+            *FLAGS,
+            "--use-fake-device-for-media-stream",
+            "--use-fake-ui-for-media-stream",
+            f"--use-file-for-fake-audio-capture={source}",
+        ],
     )
     try:
         page = browser.new_context(viewport={"width": 1280, "height": 800}, permissions=["microphone"]).new_page()
@@ -194,7 +201,11 @@ def test_recording_through_the_browser_recovers_the_rigs_decay(playwright, demo,
         expect(page.get_by_text("Listening")).to_be_visible(timeout=10_000)
         expect(page.get_by_text("Record another")).to_be_visible(timeout=40_000)
         expect(page.get_by_role("button", name=re.compile("^Put this"))).to_have_count(before + 1, timeout=20_000)
-        assert page.evaluate("window.asked.audio") == {"echoCancellation": False, "noiseSuppression": False, "autoGainControl": False}
+        assert page.evaluate("window.asked.audio") == {
+            "echoCancellation": False,
+            "noiseSuppression": False,
+            "autoGainControl": False,
+        }
     finally:
         browser.close()
     newest = json.load(urllib.request.urlopen(f"{demo.url}/api/rooms/{demo.room_id}/readings"))[0]

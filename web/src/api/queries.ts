@@ -56,8 +56,10 @@ export const roomQueries = {
   moves: (document: RoomDoc, arrangementId: string, enabled: boolean) =>
     queryOptions({
       queryKey: ['moves', document, arrangementId],
-      queryFn: async () =>
-        unwrap<Move[]>(await api.POST('/api/moves', { body: { document, arrangement_id: arrangementId, to_hz: 300 } })),
+      queryFn: async ({ signal }) =>
+        unwrap<Move[]>(
+          await api.POST('/api/moves', { body: { document, arrangement_id: arrangementId, to_hz: 300 }, signal }),
+        ),
       staleTime: Infinity,
       gcTime: 60_000,
       enabled,

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { Fragment, useState } from 'react'
+import { Fragment, useEffect, useRef, useState } from 'react'
 import { api, type Arrangement, inWords, type MarkKey, type Move, type Schemas, unwrap } from '../api/client'
 import { roomQueries } from '../api/queries'
 import { DIGITS, ORDER } from '../marks/scales'
@@ -26,10 +26,8 @@ export function NextMoves() {
   const bare = trying
     ? { ...document, arrangements: arrangementsOf(document).filter((a) => a.id !== TRYING) }
     : document
-  const key = JSON.stringify({ ...bare, name: '' })
-  const [kept, setKept] = useState({ key, bare })
-  if (kept.key !== key) setKept({ key, bare })
-  const moves = useQuery(roomQueries.moves(kept.bare, standing.id, true))
+  const calm = useCalm(JSON.stringify({ ...bare, name: '' }), bare)
+  const moves = useQuery(roomQueries.moves(calm, standing.id, true))
 
   const tryMove = (move: Move) =>
     change(`try “${move.title}”`, (now) => {
@@ -72,6 +70,20 @@ export function NextMoves() {
       )}
     </section>
   )
+}
+
+const CALM_MS = 700
+
+/** The value that goes with a key, once the key has stood still for a while: a search is too dear for every step of a drag. */
+function useCalm<T>(key: string, value: T): T {
+  const [calm, setCalm] = useState({ key, value })
+  const newest = useRef(value)
+  newest.current = value
+  useEffect(() => {
+    const timer = setTimeout(() => setCalm((now) => (now.key === key ? now : { key, value: newest.current })), CALM_MS)
+    return () => clearTimeout(timer)
+  }, [key])
+  return calm.value
 }
 
 type RowProps = { number: number; move: Move; currency: string; isTrying: boolean; onTry: () => void }

@@ -93,7 +93,7 @@ export function RoomProvider({ room, children }: { room: Schemas['RoomPublic']; 
 
   const conflicted = saving.state === 'conflict'
   useEffect(() => {
-    if (history.present === saved.current || conflicted) return
+    if (conflicted || (history.present === saved.current && !inFlight.current)) return
     setSaving((now) => (now.state === 'saving' ? now : { state: 'pending' }))
     const timer = setTimeout(() => void saveNow(), SAVE_AFTER_MS)
     return () => clearTimeout(timer)

@@ -105,8 +105,8 @@ class Acoustics:
 
     @cached_property
     def modes(self) -> Modes:
-        """Damped modes to TOP_HZ and a little above."""
-        return damped_modes(self.room, f_max_hz=TOP_HZ * 1.15)
+        """Damped modes to TOP_HZ, coupled, and a little above, one by one, to support the response's upper end."""
+        return damped_modes(self.room, f_max_hz=TOP_HZ * 1.15, f_coupled_hz=TOP_HZ)
 
     @cached_property
     def transfer(self) -> Transfer:

@@ -9,6 +9,7 @@ from typing import Final
 
 import numpy as np
 
+from keenquiet.core.bands import MID_OCTAVES
 from keenquiet.core.judge.forecast import Acoustics, Figure, Forecast, bounce_draws_db, deficits, forecast
 from keenquiet.core.judge.wanted import Wanted
 from keenquiet.core.judge.words import note_words, side_words, surface_words
@@ -28,7 +29,7 @@ from keenquiet.core.room.furnishings import Furnishing
 from keenquiet.core.room.materials import CATALOGUE, computed_material
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.modes import mode_values
-from keenquiet.core.waves.paths import image_cells, image_points, relative_gain, wall_hits
+from keenquiet.core.waves.place_map import direct_over_room_map_db
 from keenquiet.core.waves.porous import PorousAbsorber
 
 _WALL_CLEARANCE_M: Final = 0.45  # room for a body and a stand
@@ -206,23 +207,15 @@ def _places(room: Box, arrangement: Arrangement, acoustics: Acoustics, wanted: W
     here = arrangement.performer.at
     on_the_spot = [a for turn in _FACINGS_DEG if _stands_free(room, a := _faced(arrangement, here, turn, distance))]
     if on_the_spot:
-        best = _best_of(on_the_spot, np.array([_quick_db(acoustics.room, a) for a in on_the_spot]), acoustics, wanted, limits)
+        best = _best_of(on_the_spot, np.concatenate([_mapped(acoustics, [a]) for a in on_the_spot]), acoustics, wanted, limits)
         yield Candidate(
             "turn", f"Turn to face {_facing_words(room, best)}, microphone in front of you",
             "Where you send your voice, and what lies behind you in the microphone's view, changes what comes back.",
             best, minutes=2, cautions=(_STAND_CAUTION,),
         )  # fmt: skip
-    spots = [
-        a
-        for x in np.arange(_WALL_CLEARANCE_M, room.size_m[0] - _WALL_CLEARANCE_M + 1e-9, _SEARCH_STEP_M)
-        for y in np.arange(_WALL_CLEARANCE_M, room.size_m[1] - _WALL_CLEARANCE_M + 1e-9, _SEARCH_STEP_M)
-        for turn in _FACINGS_DEG
-        if np.hypot(x - here[0], y - here[1]) > 0.4
-        and _stands_free(room, a := _faced(arrangement, (float(x), float(y), here[2]), turn, distance))
-    ]
+    spots, bounce = _searched(room, arrangement, acoustics)
     if not spots:
         return
-    bounce = np.array([_quick_db(acoustics.room, a) for a in spots])
     ring = _quick_swell(acoustics, spots)
     merit = -np.maximum((wanted.bounce_db.low or 0) - bounce, 0) / 10 - ring
     best = _best_of(spots, merit, acoustics, wanted, limits)
@@ -267,17 +260,30 @@ def _covers(piece: Furnishing, at: tuple[float, float], margin: float = 0.15) ->
     return bool(abs(along) < piece.size_m[0] / 2 + margin and abs(across) < piece.size_m[1] / 2 + margin)
 
 
-def _quick_db(room: Box, arrangement: Arrangement) -> float:
-    """Direct over early room, walls averaged, reflections up to second order: for ranking places only. [dB]"""
-    cells = image_cells(2)
-    source, mic = np.asarray(arrangement.performer.at), np.asarray(arrangement.microphone.at)
-    offset = image_points(cells, source, room.size_m) - mic
-    length = np.linalg.norm(offset, axis=1)
-    straight = source - mic
-    distance = float(np.linalg.norm(straight))
-    kept = np.exp(wall_hits(cells) @ np.log1p(-np.minimum(room.face_absorption[:, 4], 0.99)))
-    gain = relative_gain(arrangement, cells, offset / length[:, None], straight / distance)[:, 4]
-    return -10 * float(np.log10(np.sum(gain * kept * (distance / length) ** 2)))
+def _searched(room: Box, arrangement: Arrangement, acoustics: Acoustics) -> tuple[list[Arrangement], FloatArray]:
+    """All free places on the floor, every facing, with their direct over room. [dB]"""
+    here, distance = arrangement.performer.at, _distance(arrangement)
+    grid = [
+        (float(x), float(y), here[2])
+        for x in np.arange(_WALL_CLEARANCE_M, room.size_m[0] - _WALL_CLEARANCE_M + 1e-9, _SEARCH_STEP_M)
+        for y in np.arange(_WALL_CLEARANCE_M, room.size_m[1] - _WALL_CLEARANCE_M + 1e-9, _SEARCH_STEP_M)
+        if np.hypot(x - here[0], y - here[1]) > 0.4
+    ]
+    spots: list[Arrangement] = []
+    bounce: list[FloatArray] = [np.zeros(0)]
+    for turn in _FACINGS_DEG:
+        facing = [a for at in grid if _stands_free(room, a := _faced(arrangement, at, turn, distance))]
+        if facing:
+            spots += facing
+            bounce.append(_mapped(acoustics, facing))
+    return spots, np.concatenate(bounce)
+
+
+def _mapped(acoustics: Acoustics, facing: list[Arrangement]) -> FloatArray:
+    """Direct over room at places that all face alike, mean of 500 to 2000 Hz, (n,). [dB]"""
+    sources, mics = (np.array([getattr(a, who).at for a in facing]) for who in ("performer", "microphone"))
+    by_octave = direct_over_room_map_db(acoustics.room, facing[0], sources=sources, mics=mics)
+    return by_octave[:, MID_OCTAVES].mean(axis=1)
 
 
 def _quick_swell(acoustics: Acoustics, spots: list[Arrangement]) -> FloatArray:

@@ -78,8 +78,12 @@ def mode_values(orders: IntArray, points: FloatArray, *, size_m: tuple[float, fl
 
     orders : (n, 3). [-]   points : (..., 3). [m]   Returns (..., n). [-]
     """
-    phase = np.pi * np.asarray(points)[..., None, :] * (orders / np.asarray(size_m))
-    values: FloatArray = np.prod(np.cos(phase), axis=-1) * _norms(orders)
+    values = np.broadcast_to(_norms(orders), (*np.shape(points)[:-1], len(orders))).copy()
+    for axis in range(3):
+        # few different orders along an axis: their cosines once, then looked up for each mode
+        turns = np.arange(int(orders[:, axis].max(initial=0)) + 1)
+        cosines = np.cos(np.pi / size_m[axis] * np.asarray(points)[..., axis, None] * turns)
+        values *= cosines[..., orders[:, axis]]
     return values
 
 
@@ -102,19 +106,29 @@ def _cosine_products(count: int, start: float, end: float, length: float) -> Flo
 
 def surface_overlap_m2(piece: Piece, orders: IntArray, *, size_m: tuple[float, float, float]) -> FloatArray:
     """Integral of psi_m psi_n over a piece of a face, closed form, (n, n). [m2]"""
+    rows, columns = (index.ravel() for index in np.indices((len(orders), len(orders))))
+    return _pair_overlap_m2(piece, orders, rows, columns, size_m=size_m).reshape(len(orders), len(orders))
+
+
+def _pair_overlap_m2(
+    piece: Piece, orders: IntArray, rows: IntArray, columns: IntArray, *, size_m: tuple[float, float, float]
+) -> FloatArray:
+    """The same for chosen pairs of modes, (n_pairs,). [m2]"""
     axis, side = divmod(piece.face, 2)
     a, b = tangential(piece.face)
     a0, a1, b0, b1 = piece.rect
-    along_a = _cosine_products(int(orders[:, a].max()) + 1, a0, a1, size_m[a])[np.ix_(orders[:, a], orders[:, a])]
-    along_b = _cosine_products(int(orders[:, b].max()) + 1, b0, b1, size_m[b])[np.ix_(orders[:, b], orders[:, b])]
+    along_a = _cosine_products(int(orders[:, a].max()) + 1, a0, a1, size_m[a])[orders[rows, a], orders[columns, a]]
+    along_b = _cosine_products(int(orders[:, b].max()) + 1, b0, b1, size_m[b])[orders[rows, b], orders[columns, b]]
     edge = (-1.0) ** orders[:, axis] if side else np.ones(len(orders))
     scale = _norms(orders) * edge
-    overlap: FloatArray = piece.sign * along_a * along_b * np.outer(scale, scale)
+    overlap: FloatArray = piece.sign * along_a * along_b * scale[rows] * scale[columns]
     return overlap
 
 
-def damped_modes(room: Box, *, f_max_hz: float) -> Modes:
+def damped_modes(room: Box, *, f_max_hz: float, f_coupled_hz: float | None = None) -> Modes:
     """Modes up to `f_max_hz` with damping by surfaces (complex admittance at each frequency), furniture and air.
+
+    f_coupled_hz : above it modes are damped one by one (first order), for those that only support the ones below; None: none.
 
     Source: Galerkin in the rigid basis, B_mn = beta Int psi_m psi_n dS (P. Morse, K. Ingard, Theoretical Acoustics,
     chapter 9). The loss term's frequency is taken as the geometric mean of each pair, exact on the diagonal.
@@ -125,20 +139,26 @@ def damped_modes(room: Box, *, f_max_hz: float) -> Modes:
         raise InputError("to_hz", f"the room has no mode below {f_max_hz:g} Hz.", "Ask for a higher frequency.")
     f_rigid = box_mode_hz(rigid, size_m=room.size_m, speed_m_s=c)
     omega = 2 * np.pi * f_rigid
-    upper = np.triu_indices(len(rigid))
-    pair_hz = np.sqrt(f_rigid[upper[0]] * f_rigid[upper[1]])
+    n_coupled = len(rigid) if f_coupled_hz is None else max(int(np.searchsorted(f_rigid, f_coupled_hz, side="right")), 1)
+    rows, columns = np.triu_indices(n_coupled)
+    alone = np.arange(n_coupled, len(rigid))
+    rows, columns = np.concatenate([rows, alone]), np.concatenate([columns, alone])
+    pair_hz = np.sqrt(f_rigid[rows] * f_rigid[columns])
     grid_hz = np.geomspace(pair_hz.min() * 0.999, pair_hz.max() * 1.001, 96)
-    loss = np.zeros((len(rigid), len(rigid)), dtype=complex)
-    loss_upper = np.zeros(len(pair_hz), dtype=complex)
+    loss = np.zeros(len(pair_hz), dtype=complex)
     for pieces in _by_material(room.pieces):
         beta = np.interp(pair_hz, grid_hz, pieces[0].material.admittance(grid_hz, air=room.air))
-        overlap = sum((surface_overlap_m2(piece, rigid, size_m=room.size_m) for piece in pieces), start=np.zeros(loss.shape))
-        loss_upper += beta * overlap[upper]
-    loss[upper] = loss_upper
-    loss = loss + np.triu(loss, 1).T
-    elsewhere = volume_loss_rate(room, f_rigid)
-    matrix = np.diag(omega**2 + 2j * omega * elsewhere) + 1j * c / room.volume_m3 * np.sqrt(np.outer(omega, omega)) * loss
-    squared, vectors = np.linalg.eig(matrix)
+        loss += beta * sum(_pair_overlap_m2(piece, rigid, rows, columns, size_m=room.size_m) for piece in pieces)
+    damping = 1j * c / room.volume_m3 * np.sqrt(omega[rows] * omega[columns]) * loss
+    matrix = np.zeros((n_coupled, n_coupled), dtype=complex)
+    n_pairs = len(pair_hz) - len(alone)
+    matrix[rows[:n_pairs], columns[:n_pairs]] = damping[:n_pairs]
+    matrix = matrix + np.triu(matrix, 1).T
+    own = omega**2 + 2j * omega * volume_loss_rate(room, f_rigid)
+    coupled, inner = np.linalg.eig(matrix + np.diag(own[:n_coupled]))
+    squared = np.concatenate([coupled, own[n_coupled:] + damping[n_pairs:]])
+    vectors = np.eye(len(rigid), dtype=complex)
+    vectors[:n_coupled, :n_coupled] = inner
     root = np.sqrt(squared)
     root = np.where(root.real < 0, -root, root)
     order = np.argsort(root.real)

@@ -1,6 +1,7 @@
 """The low end: response of the room from one point to another, by modes."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Final
 
 import numpy as np
@@ -12,6 +13,11 @@ from keenquiet.core.waves.modes import Modes, box_mode_hz, mode_values, orders_b
 
 _STATIC_REACH: Final = 4.0  # modes up to this multiple of the coupled range enter as a quasi-static correction
 _MOMENTS: Final = 6  # terms of 1/(kn^2 - k^2) = sum k^(2i) / kn^(2i+2)
+
+
+@lru_cache(maxsize=4)
+def _static_orders(f_max_hz: float, size_m: tuple[float, float, float], speed_m_s: float) -> IntArray:
+    return orders_below(f_max_hz, size_m=size_m, speed_m_s=speed_m_s)
 
 
 @dataclass(frozen=True)
@@ -27,7 +33,7 @@ class Transfer:
     def of(room: Box, modes: Modes, *, f_max_hz: float) -> "Transfer":
         """Prepare for frequencies up to about 0.8 of the highest coupled mode."""
         c = room.air.speed_m_s
-        orders = orders_below(_STATIC_REACH * f_max_hz, size_m=room.size_m, speed_m_s=c)[len(modes.rigid) :]
+        orders = _static_orders(_STATIC_REACH * f_max_hz, room.size_m, c)[len(modes.rigid) :]
         k2 = (2 * np.pi * box_mode_hz(orders, size_m=room.size_m, speed_m_s=c) / c) ** 2
         return Transfer(room, modes, orders, k2)
 

@@ -52,7 +52,7 @@ def room_sound(room: Box, arrangement: Arrangement, *, paths: Paths, decay: Deca
     source = np.asarray(arrangement.performer.at)
     mic = np.asarray(arrangement.microphone.at)
     reflection = np.log(np.clip(1 - room.face_absorption, 1e-6, None))
-    images = _image_energy(room, arrangement, late_cells, source, mic, reflection)
+    images = image_energy(room, arrangement, late_cells, source, mic, reflection)
     return RoomSound(early=paths.energy.sum(axis=0), late=images + tail_energy(room, arrangement, decay=decay))
 
 
@@ -65,7 +65,7 @@ def room_sound_draws(
     """
     cells = image_cells(3)
     alpha = np.clip(room.face_absorption * absorption_factor, 0, 0.99)
-    energy = _image_energy(room, arrangement, cells, sources, mics, np.log1p(-alpha))
+    energy = image_energy(room, arrangement, cells, sources, mics, np.log1p(-alpha))
     # later arrivals scale as the diffuse field does: inversely with total absorption
     diffuse = tail_share(room, reach_m=9.0) / (alpha * room.face_areas_m2[:, None]).sum(axis=1)
     distance2 = np.sum((sources - mics) ** 2, axis=1)[:, None]
@@ -102,7 +102,7 @@ def _diffuse_gain(arrangement: Arrangement, towards: FloatArray) -> FloatArray:
     return gain
 
 
-def _image_energy(
+def image_energy(
     room: Box, arrangement: Arrangement, cells: IntArray, source: FloatArray, mic: FloatArray, log_reflection: FloatArray
 ) -> FloatArray:
     """Summed energy of image sources relative to the direct sound, (..., 8), for source, mic (..., 3)."""

@@ -1,0 +1,134 @@
+"""Speed, each row beside a plain reference: `make bench`. Medians of several runs on this machine, not tests."""
+
+import time
+from collections.abc import Callable
+
+import numpy as np
+import pyroomacoustics as pra
+from scipy import signal
+
+from keenquiet.core.judge.forecast import Acoustics, forecast
+from keenquiet.core.read.figures import read_sweep
+from keenquiet.core.read.sweep import SweepSpec, exponential_sweep
+from keenquiet.core.waves.modes import box_mode_hz, damped_modes, mode_values, orders_below
+from keenquiet.core.waves.paths import reflected_paths
+from keenquiet.core.waves.place_map import direct_over_room_map_db
+from keenquiet.demo.scenario import bakery_room
+from keenquiet.documents import arrangement_of, box_of, read_room
+from keenquiet.rig.recorder import RigSettings, record
+from keenquiet.service.answers import forecast_json
+from keenquiet.service.predict import predict
+
+ROOM = read_room(bakery_room())
+BOX = box_of(ROOM)
+ARRANGEMENT = arrangement_of(ROOM, ROOM.arrangements[0], BOX)
+
+
+def timed(work: Callable[[], object], runs: int = 7) -> list[float]:
+    """Seconds of each run, after one to warm up."""
+    work()
+    taken = []
+    for _ in range(runs):
+        start = time.perf_counter()
+        work()
+        taken.append(time.perf_counter() - start)
+    return taken
+
+
+def row(name: str, wanted: str, ours: float, reference: str, theirs: float) -> None:
+    """One line of the table, milliseconds."""
+    print(f"{name:<52} {wanted:>12} {ours * 1000:>9.1f} ms   {theirs * 1000:>9.1f} ms  {reference}")
+
+
+def plain_sweep(recording: np.ndarray) -> None:
+    """Division, eight band filters, eight integrals, one line each: no clock, no noise, no notes, no flutter."""
+    reference = exponential_sweep(SweepSpec(), 48_000)
+    n = len(recording) + len(reference)
+    impulse = np.fft.irfft(np.fft.rfft(recording, n) / (np.fft.rfft(reference, n) + 1e-6), n)[: 2 * 48_000]
+    for centre in 1000 * 2.0 ** np.arange(-4, 4):
+        sos = signal.butter(3, [centre / 2**0.5, centre * 2**0.5], "bandpass", fs=48_000, output="sos")
+        band = signal.sosfilt(sos, impulse)
+        np.polyfit(np.arange(48_000), 10 * np.log10(np.cumsum(band[::-1] ** 2)[::-1][:48_000] + 1e-30), 1)
+
+
+def drag_step() -> Callable[[], object]:
+    """A microphone dragged along: every step another place, as the server answers it."""
+    steps = iter(np.linspace(1.6, 2.3, 2000))
+
+    def step() -> object:
+        ROOM.arrangements[0].microphone.at = (float(next(steps)), 1.28, 1.48)
+        return forecast_json(predict(ROOM), ROOM, to_hz=300)
+
+    return step
+
+
+def panel_step() -> Callable[[], object]:
+    """A panel dragged along a wall: surfaces change, so the modes are solved anew each time."""
+    steps = iter(np.linspace(0.2, 2.0, 2000))
+    document = read_room(bakery_room())
+
+    def step() -> object:
+        changed = document.model_copy(deep=True)
+        panel = {"kind": "panel", "surface": "wall-2", "x_m": float(next(steps)), "z_m": 0.6, "width_m": 0.6, "height_m": 1.2,
+                 "absorber": {"thickness_m": 0.1, "flow_resistivity": 12000, "gap_m": 0.05}}  # fmt: skip
+        changed.arrangements[0] = type(changed.arrangements[0]).model_validate(
+            {**changed.arrangements[0].model_dump(), "treatments": [panel]}
+        )
+        return forecast_json(predict(changed), changed, to_hz=300)
+
+    return step
+
+
+def plain_images() -> None:
+    """The same order of images in the reference engine."""
+    room = pra.ShoeBox(BOX.size_m, fs=48_000, max_order=2, materials=pra.Material(0.1))
+    room.add_source(ARRANGEMENT.performer.at)
+    room.add_microphone(ARRANGEMENT.microphone.at)
+    room.image_source_model()
+
+
+def plain_modes() -> None:
+    """First-order damping on a grid of points over each wall, one mode at a time."""
+    orders = orders_below(300, size_m=BOX.size_m, speed_m_s=343.2)
+    box_mode_hz(orders, size_m=BOX.size_m, speed_m_s=343.2)
+    for mode in orders:
+        for face in range(6):
+            axis, side = divmod(face, 2)
+            grid = np.stack(np.meshgrid(*(np.linspace(0, s, 24) for s in np.delete(BOX.size_m, axis))), -1).reshape(-1, 2)
+            points = np.insert(grid, axis, side * BOX.size_m[axis], axis=1)
+            np.mean(mode_values(mode[None], points, size_m=BOX.size_m) ** 2)
+
+
+def plain_map(sources: np.ndarray, mics: np.ndarray) -> None:
+    """One place after the other through the same second-order images."""
+    for source, mic in zip(sources, mics, strict=True):
+        direct_over_room_map_db(BOX, ARRANGEMENT, sources=source[None], mics=mic[None])
+
+
+def main() -> None:
+    """Print the table."""
+    print(f"{'work':<52} {'wanted':>12} {'ours':>12}   {'reference':>12}")
+    recording = record(BOX, ARRANGEMENT, "sweep", RigSettings(seed=1)).samples
+    row(
+        "6 s sweep -> response, bands, notes, flutter", "< 500 ms", np.median(timed(lambda: read_sweep(recording[None], 48_000))),
+        "plain numpy: division, filters, integrals only", np.median(timed(lambda: plain_sweep(recording))),
+    )  # fmt: skip
+    row("drag a mark: all four marks, p95", "< 60 ms", float(np.percentile(timed(drag_step(), 60), 95)),
+        "pyroomacoustics: 24 images, no marks", np.median(timed(plain_images)))  # fmt: skip
+    row("drag a panel: all four marks, p95", "< 60 ms", float(np.percentile(timed(panel_step(), 40), 95)),
+        "paths of one arrangement alone, ours", np.median(timed(lambda: reflected_paths(BOX, ARRANGEMENT))))  # fmt: skip
+    rng = np.random.default_rng(1)
+    sources = np.column_stack([rng.uniform(0.4, 3.2, 2000), rng.uniform(0.4, 2.4, 2000), np.full(2000, 1.5)])
+    mics = sources + np.array([0.35, 0.2, -0.05])
+    row("place map, 2000 positions x 8 octaves", "< 500 ms",
+        np.median(timed(lambda: direct_over_room_map_db(BOX, ARRANGEMENT, sources=sources, mics=mics), 3)),
+        "the same, one place at a time", np.median(timed(lambda: plain_map(sources, mics), 1)))  # fmt: skip
+    row("box modes to 300 Hz with patch damping", "< 50 ms", np.median(timed(lambda: damped_modes(BOX, f_max_hz=300))),
+        "plain numpy: first order, point grid, even walls", np.median(timed(plain_modes, 3)))  # fmt: skip
+    acoustics = Acoustics(BOX)
+    row("one forecast with its uncertainty", "", np.median(timed(lambda: forecast(acoustics, ARRANGEMENT))),
+        "without the draws", np.median(timed(lambda: forecast(acoustics, ARRANGEMENT, uncertainty=False))))  # fmt: skip
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,24 @@
+"""A map of good and bad places: direct over room for many positions at once."""
+
+import numpy as np
+
+from keenquiet.core.room.box import Arrangement, Box
+from keenquiet.core.types import FloatArray
+from keenquiet.core.waves.paths import image_cells
+from keenquiet.core.waves.reverberant import image_energy, tail_share
+
+_ORDER = 2  # reflections that are followed one by one; later ones are a diffuse tail
+
+
+def direct_over_room_map_db(room: Box, arrangement: Arrangement, *, sources: FloatArray, mics: FloatArray) -> FloatArray:
+    """Direct-to-reverberant ratio by octave at many places, walls averaged over their pieces.
+
+    sources, mics : (n, 3) performer and microphone, both facing as in `arrangement`. [m]
+    Returns (n, 8). [dB]  For ranking places; `room_sound` is exact in the pieces but takes one place at a time.
+    """
+    log_reflection = np.log1p(-np.minimum(room.face_absorption, 0.99))
+    early = image_energy(room, arrangement, image_cells(_ORDER), sources, mics, log_reflection)
+    distance2 = np.sum((sources - mics) ** 2, axis=1)[:, None]
+    area = room.face_areas_m2 @ room.face_absorption + room.furniture_area_m2
+    late = 16 * np.pi * distance2 / area * tail_share(room, reach_m=6.0)
+    return -10 * np.log10(early + late)
