@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { Fragment, useEffect, useRef, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { api, type Arrangement, inWords, type MarkKey, type Move, type Schemas, unwrap } from '../api/client'
 import { roomQueries } from '../api/queries'
 import { DIGITS, ORDER } from '../marks/scales'
@@ -97,15 +97,13 @@ function MoveRow({ number, move, currency, isTrying, onTry }: RowProps) {
         <span className="w-4 shrink-0 pt-0.5 text-center font-display font-semibold text-ink-2">{number}</span>
         <div className="min-w-0 flex-1">
           <p className="leading-snug font-semibold">{move.title}</p>
-          <p className="text-[0.88rem] text-ink-2">
-            {effects.length === 0
-              ? 'Small effect here'
-              : effects.map((e, i) => (
-                  <Fragment key={e.mark}>
-                    {i > 0 ? ' · ' : ''}
-                    <span className="whitespace-nowrap">{e.text}</span>
-                  </Fragment>
-                ))}
+          <p className="flex flex-wrap gap-x-3 text-[0.88rem] text-ink-2">
+            {effects.length === 0 ? 'Small effect here' : null}
+            {effects.map((effect) => (
+              <span key={effect.mark} className="whitespace-nowrap">
+                {effect.text}
+              </span>
+            ))}
           </p>
           <p className="text-[0.85rem] text-ink-2">
             {move.cost > 0 ? `about ${currency}${move.cost}` : 'free'} · {move.minutes} min ·{' '}

@@ -37,7 +37,7 @@ export function placeLabels(wishes: Wish[], obstacles: RectPx[], sheet: RectPx, 
           Math.abs(dy) * 0.5
         if (best === null || cost < best.cost) best = { box, cost }
       }
-      const shown = best !== null && best.cost < w * h * 0.3
+      const shown = best !== null && best.cost < w * h * 0.24
       if (shown && best) taken.push(best.box)
       const box = best?.box ?? { x: 0, y: 0, w: 0, h: 0 }
       return { ...wish, x: box.x + PADDING, y: box.y + PADDING + h * 0.78, shown, box }

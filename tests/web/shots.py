@@ -1,0 +1,86 @@
+"""Pictures of each main view from the demo data: `python tests/web/shots.py docs/screenshots`."""
+
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, expect, sync_playwright
+
+sys.path.insert(0, str(Path(__file__).parents[2]))
+from keenquiet.demo.load import load_demo
+from tests.web.conftest import CHROMIUM, FLAGS, Server
+
+
+def try_duvet(page: Page) -> None:
+    page.get_by_test_id("next-moves").get_by_role("listitem").filter(has_text="duvet").first.get_by_role(
+        "button", name="Try"
+    ).click()
+
+
+def done_and_read(page: Page) -> None:
+    page.get_by_role("button", name="I have done it").click()
+    page.get_by_text("Take down").wait_for()
+    page.goto(page.url.replace("treat", "listen"))
+    page.get_by_role("button", name="Put this").first.wait_for()
+    for kind in ("Sweep", "Test take"):
+        page.get_by_role("radio", name=kind, exact=True).click()
+        page.get_by_role("radio", name="Practice rig").click()
+        before = page.get_by_role("button", name="Put this").count()
+        page.get_by_role("button", name="Let the rig record").click()
+        expect(page.get_by_role("button", name="Put this")).to_have_count(before + 1, timeout=30_000)
+    page.goto(page.url.replace("listen", "ledger"))
+
+
+def sweep(view: str):
+    def choose(page: Page) -> None:
+        page.get_by_role("button", name="Sweep").first.click()
+        page.get_by_role("radio", name=view).click()
+
+    return choose
+
+
+VIEWS = (
+    ("brief", "brief", None), ("tape", "tape", None), ("listen", "listen", sweep("Ringing")), ("listen-early", "listen", sweep("Early")),
+    ("marks", "marks", None), ("swell", "marks", lambda page: page.get_by_role("radio", name="Swell").click()), ("hush", "hush", None),
+    ("take", "take", None), ("treat", "treat", try_duvet),
+)  # fmt: skip
+
+
+def main(target: Path) -> None:
+    target.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
+        server = Server(Path(folder)).start()
+        room = load_demo(server.app.state.data)
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+
+        def opened(theme: str = "light", size: tuple[int, int] = (1280, 800)) -> Page:
+            context = browser.new_context(viewport={"width": size[0], "height": size[1]}, reduced_motion="reduce")
+            context.add_init_script(f"localStorage.setItem('kq-theme', '{theme}'); localStorage.setItem('kq-units', 'metric')")
+            return context.new_page()
+
+        def shoot(page: Page, name: str, path: str, act=None) -> None:
+            page.goto(f"{server.url}{path}")
+            page.wait_for_load_state("networkidle")
+            page.wait_for_timeout(1200)
+            if act:
+                act(page)
+            page.wait_for_load_state("networkidle")
+            page.wait_for_timeout(1500)
+            page.mouse.move(5, 5)
+            page.screenshot(path=target / f"{name}.png")
+
+        page = opened()
+        shoot(page, "rooms", "/")
+        shoot(opened("dark"), "marks-dark", f"/rooms/{room}/marks")
+        shoot(opened(size=(390, 844)), "marks-phone", f"/rooms/{room}/marks")
+        for name, step, act in VIEWS:
+            shoot(page, name, f"/rooms/{room}/{step}", act)
+        done_and_read(page)
+        page.wait_for_timeout(2000)
+        page.screenshot(path=target / "ledger.png")
+        browser.close()
+        server.stop()
+
+
+if __name__ == "__main__":
+    main(Path(sys.argv[1]))
