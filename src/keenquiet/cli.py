@@ -20,7 +20,7 @@ from keenquiet.demo.load import load_demo
 from keenquiet.documents import RoomDoc, read_room
 from keenquiet.service import bundles, rooms
 from keenquiet.service.answers import forecast_json, rounded
-from keenquiet.service.data import Data
+from keenquiet.service.data import Data, checked
 from keenquiet.service.predict import predict as predict_room
 from keenquiet.service.reading import analyse, rig_recording
 from keenquiet.store.audiofile import read_audio, wav_bytes
@@ -258,6 +258,15 @@ def import_room(bundle: Path, data: DataDir = _DEFAULT_DATA, as_json: AsJson = F
 def backup(data: DataDir = _DEFAULT_DATA, as_json: AsJson = False) -> None:
     """Copy the database into the data folder's backups."""
     _say({"backup": _with_data(data, lambda opened: str(opened.database.backup("by-hand")))}, as_json)
+
+
+@app.command()
+def check(data: DataDir = _DEFAULT_DATA, as_json: AsJson = False) -> None:
+    """Verify a data folder: the database's integrity, and that every recording is there and unchanged."""
+    found = _with_data(data, checked)
+    _say(found, as_json)
+    if not found["sound"]:
+        sys.exit(1)
 
 
 if __name__ == "__main__":

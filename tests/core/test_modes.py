@@ -8,7 +8,15 @@ from scipy import optimize
 from keenquiet.core.errors import InputError
 from keenquiet.core.room.box import Box, Overlay
 from keenquiet.core.room.materials import own_material
-from keenquiet.core.waves.modes import box_mode_hz, damped_modes, nearest_note, orders_below, surface_overlap_m2
+from keenquiet.core.waves.modes import (
+    box_mode_hz,
+    damped_modes,
+    mode_values,
+    nearest_note,
+    orders_below,
+    surface_overlap_m2,
+    volume_loss_rate,
+)
 from keenquiet.core.waves.porous import real_admittance
 from keenquiet.core.waves.response import Transfer
 
@@ -142,6 +150,32 @@ def test_far_below_the_first_mode_the_room_is_an_air_spring():
     k = 2 * np.pi * f / room.air.speed_m_s
     found = np.abs(transfer.response(np.array([1.0, 1.0, 1.0]), np.array([3.0, 2.0, 1.5]), f))
     assert_allclose(found, 4 * np.pi / (room.volume_m3 * k**2), rtol=0.05)
+
+
+def test_the_response_equals_a_direct_solution_at_each_frequency(placed):
+    """The Galerkin system solved as it stands, constant mode coupled too, many more modes behind it."""
+    box, arrangement = placed
+    c, size = box.air.speed_m_s, box.size_m
+    source, mic = np.array(arrangement.performer.at), np.array(arrangement.microphone.at)
+    f = np.array([38.0, 44.0, 70.0, 95.0, 123.0, 147.0, 190.0])
+    low = np.concatenate([[[0, 0, 0]], orders_below(330, size_m=size, speed_m_s=c)])
+    k_low = 2 * np.pi * box_mode_hz(low, size_m=size, speed_m_s=c) / c
+    overlap = [(piece.material, surface_overlap_m2(piece, low, size_m=size)) for piece in box.pieces]
+    high = orders_below(3500, size_m=size, speed_m_s=c)
+    k_high = 2 * np.pi * box_mode_hz(high, size_m=size, speed_m_s=c) / c
+    high, k_high = high[k_high > k_low.max()], k_high[k_high > k_low.max()]
+    soft_end = np.cos(np.pi / 2 * np.clip((k_high / k_high.max() - 0.4) / 0.6, 0, 1)) ** 2
+    pair = soft_end * mode_values(high, source, size_m=size) * mode_values(high, mic, size_m=size)
+    expected = []
+    for hz in f:
+        k = 2 * np.pi * hz / c
+        walls = sum(material.admittance(np.array([hz]), air=box.air)[0] * area for material, area in overlap)
+        loss = 2 * volume_loss_rate(box, np.array([hz]))[0] / c
+        system = np.diag(k_low**2 - k**2 + 1j * k * loss) + 1j * k * walls / box.volume_m3
+        green = mode_values(low, mic, size_m=size) @ np.linalg.solve(system, mode_values(low, source, size_m=size))
+        expected.append(4 * np.pi / box.volume_m3 * (green + np.sum(pair / (k_high**2 - k**2))))
+    found = Transfer.of(box, damped_modes(box, f_max_hz=345, f_coupled_hz=300), f_max_hz=300).response(source, mic, f)
+    assert_allclose(20 * np.log10(np.abs(found)), 20 * np.log10(np.abs(expected)), atol=0.35)
 
 
 @pytest.mark.parametrize(("hz", "note"), [(440.0, ("A4", 0)), (261.63, ("C4", 0)), (98.0, ("G2", 0)), (45.0, ("F#1", -47))])

@@ -6,7 +6,7 @@ from alembic import command
 from keenquiet.demo.load import load_demo
 from keenquiet.demo.scenario import bakery_room
 from keenquiet.service import rooms
-from keenquiet.service.data import Data
+from keenquiet.service.data import Data, checked
 from keenquiet.store.database import Database
 from keenquiet.store.models import Base
 
@@ -58,3 +58,14 @@ def test_the_demo_loads_once_and_is_labelled_simulated(data):
     readings = rooms.reading_rows(data, room_id)
     assert {row.kind for row in readings} == {"tone", "sweep", "take"}
     assert all(row.simulated and row.result["verdict"]["usable"] for row in readings)
+
+
+def test_a_check_of_the_folder_finds_what_was_lost_or_altered(data):
+    room_id = load_demo(data)
+    assert checked(data)["sound"]
+    rows = rooms.reading_rows(data, room_id)
+    data.audio.path(rows[0].audio_sha256, ".wav").unlink()
+    altered = data.audio.path(rows[1].audio_sha256, ".wav")
+    altered.write_bytes(altered.read_bytes()[:-2] + b"xx")
+    found = checked(data)
+    assert (found["sound"], found["missing"], found["changed"]) == (False, [rows[0].id], [rows[1].id])

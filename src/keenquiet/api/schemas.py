@@ -72,6 +72,7 @@ class BounceMark(MarkBase):
     strongest_early_ms: float
     decay_s: float
     decay_plus_minus_s: float
+    critical_distance_m: float
     decay_wanted_s: tuple[float | None, float | None]
 
 

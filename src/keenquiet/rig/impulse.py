@@ -16,11 +16,12 @@ from keenquiet.core.types import ComplexArray, FloatArray
 SAMPLE_RATE_HZ: Final = 48_000
 _CROSSOVER_HZ: Final = (210.0, 290.0)
 _MODES_TO_HZ: Final = 400.0
-_STATIC_TO_HZ: Final = 1500.0
+_STATIC_TO_HZ: Final = 1800.0
 _SECONDS: Final = 2.0
 _IMAGES_TO_S: Final = 0.060
 _FADE_FROM_S: Final = 0.040
 _OVERSAMPLING: Final = 8
+_INFRASOUND_HZ: Final = 10.0
 
 
 @dataclass(frozen=True)
@@ -42,7 +43,8 @@ def rig_impulse(room: Box, arrangement: Arrangement, *, seed: int) -> RigRespons
     low[below] = _modal(room, arrangement, np.maximum(f_hz[below], 1.0))
     part = np.clip((f_hz - _CROSSOVER_HZ[0]) / (_CROSSOVER_HZ[1] - _CROSSOVER_HZ[0]), 0, 1)
     to_high = np.sin(0.5 * np.pi * part) ** 2
-    infrasound = 1 - np.exp(-((f_hz / 12.0) ** 2))  # no transducer passes the constant pressure of a sealed room
+    s = 1j * f_hz / _INFRASOUND_HZ
+    infrasound = s**2 / (s**2 + np.sqrt(2) * s + 1)  # no transducer passes the constant pressure of a sealed room
     return RigResponse(np.fft.irfft((low * (1 - to_high) + (high + tail) * to_high) * infrasound, n), t60)
 
 
@@ -74,7 +76,8 @@ def _modal(room: Box, arrangement: Arrangement, f_hz: FloatArray) -> ComplexArra
     s = 2j * np.pi * f_hz
     pressure = (1 / (s[:, None] - poles)) @ (heard * drive) * c**2
     rest = np.setdiff1d(np.arange(len(k)), low)
-    pressure += c**2 * np.sum((source * mic)[rest] / ((k[rest] * c) ** 2 - (2 * np.pi * f_hz[:, None]) ** 2), axis=1)
+    soft_end = 0.5 + 0.5 * np.cos(np.pi * np.clip((k[rest] * c / (2 * np.pi * _STATIC_TO_HZ) - 0.4) / 0.6, 0, 1))
+    pressure += c**2 * np.sum(soft_end * (source * mic)[rest] / ((k[rest] * c) ** 2 - (2 * np.pi * f_hz[:, None]) ** 2), axis=1)
     return 4 * np.pi / volume * pressure
 
 

@@ -178,6 +178,7 @@ def marks_json(result: Forecast, room: RoomDoc) -> Json:
             {
                 "strongest_early_db": bounce.strongest_early_db, "strongest_early_ms": bounce.strongest_early_ms,
                 "decay_s": bounce.decay_s.value, "decay_plus_minus_s": bounce.decay_s.plus_minus,
+                "critical_distance_m": result.critical_distance_m,
                 "decay_wanted_s": [wanted.decay_s.low, wanted.decay_s.high],
             },
         ),

@@ -1,16 +1,18 @@
 """The data folder as use cases see it: database, audio, clock, and the ledger's pen."""
 
+import hashlib
 from datetime import UTC, datetime
 from pathlib import Path
 from uuid import uuid4
 
+from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
 from keenquiet.service.answers import Json
 from keenquiet.store.audio import AudioStore
 from keenquiet.store.database import Database
 from keenquiet.store.errors import NotFound
-from keenquiet.store.models import LedgerEntry, Room
+from keenquiet.store.models import LedgerEntry, Reading, Room
 
 
 class Data:
@@ -24,6 +26,24 @@ class Data:
     def close(self) -> None:
         """Let go of the database."""
         self.database.close()
+
+
+def checked(data: Data) -> Json:
+    """What a look over the whole data folder finds: `{sound, database, readings, missing, changed}`."""
+    with data.database.session() as session:
+        database = str(session.execute(text("PRAGMA integrity_check")).scalar())
+        rows = session.scalars(select(Reading)).all()
+    missing, changed = [], []
+    for row in rows:
+        try:
+            content = data.audio.path(row.audio_sha256, row.audio_suffix).read_bytes()
+        except NotFound:
+            missing.append(row.id)
+            continue
+        if hashlib.sha256(content).hexdigest() != row.audio_sha256:
+            changed.append(row.id)
+    sound = database == "ok" and not missing and not changed
+    return {"sound": sound, "database": database, "readings": len(rows), "missing": missing, "changed": changed}
 
 
 def now() -> datetime:

@@ -116,6 +116,8 @@ export interface paths {
         /**
          * Moves
          * @description Ranked next moves for one arrangement of a document.
+         *
+         *     One search runs at a time, and one whose page has moved on meanwhile is not begun: dragging must stay smooth.
          */
         post: operations["moves_api_moves_post"];
         delete?: never;
@@ -525,6 +527,8 @@ export interface components {
         };
         /** BounceMark */
         BounceMark: {
+            /** Critical Distance M */
+            critical_distance_m: number;
             /** Decay Plus Minus S */
             decay_plus_minus_s: number;
             /** Decay S */

@@ -1,5 +1,13 @@
 import type { Forecast, ReadingSummary } from '../api/client'
-import { bestT, type Early, type ResponseResult, type Ringing, type TakeResult, type ToneResult } from './reading-data'
+import {
+  bestT,
+  flagWords,
+  type Early,
+  type ResponseResult,
+  type Ringing,
+  type TakeResult,
+  type ToneResult,
+} from './reading-data'
 import { type Series, XYPlot, type XY } from './xy-plot'
 
 const OCTAVES = [63, 125, 250, 500, 1000, 2000, 4000, 8000]
@@ -287,7 +295,7 @@ export function CurvePlot({ result, octave }: { result: ResponseResult; octave: 
   return (
     <XYPlot
       question={`How does the ${hz(octave)} Hz octave fade?`}
-      answer={known.length ? `${known.join(' · ')}.` : 'No figure is given: the data cannot carry one.'}
+      answer={`${known.length ? `${known.join(' · ')}.` : 'No figure is given.'}${band.flags.length ? ` Withheld: ${flagWords(band.flags)}.` : ''}`}
       x={{ name: 'time', unit: 's', domain: [0, end], ticks: range(0, end, end > 1.2 ? 0.4 : 0.2), text: (v) => v.toFixed(1) }}
       y={{ name: 'level', unit: 'dB', domain: [-60, 0], ticks: [-60, -40, -20, 0], text: (v) => String(v).replace('-', '−') }}
       series={series}

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import type { Forecast, Reading } from '../api/client'
 import { roomQueries } from '../api/queries'
+import { BandTable } from '../plots/band-table'
 import { CurvePlot, DecayPlot, EarlyPlot, LevelPlot, LowEndPlot, NoisePlot, RingingPlot } from '../plots/plots'
 import { PlotHeight } from '../plots/xy-plot'
 import { isResponse, type ResponseResult, type TakeResult, type ToneResult } from '../plots/reading-data'
@@ -10,13 +11,14 @@ import { useRoom } from '../state/room'
 import { Segmented } from '../ui/segmented'
 import type { StepKey } from './steps'
 
-type ResponseView = 'decay' | 'early' | 'ringing' | 'low' | 'curve'
+type ResponseView = 'decay' | 'early' | 'ringing' | 'low' | 'curve' | 'table'
 const VIEWS: readonly { key: ResponseView; name: string }[] = [
   { key: 'decay', name: 'Decay' },
   { key: 'curve', name: 'Fade' },
   { key: 'early', name: 'Early' },
   { key: 'ringing', name: 'Ringing' },
   { key: 'low', name: 'Low end' },
+  { key: 'table', name: 'Figures' },
 ]
 /** The one plot that answers the step's question. */
 export function Bench({ step, readingId }: { step: StepKey; readingId: string | null }) {
@@ -127,6 +129,7 @@ function ReadingBench({
         {view === 'decay' ? (
           <DecayPlot forecast={forecast} result={result} simulated={reading.simulated} wanted={wanted} />
         ) : null}
+        {view === 'table' ? <BandTable result={result} /> : null}
         {view === 'curve' ? <CurvePlot result={result} octave={octave} /> : null}
         {view === 'early' ? <EarlyPlot result={result} forecast={forecast} /> : null}
         {view === 'ringing' ? <RingingPlot result={result} forecast={forecast} from={lowest} /> : null}

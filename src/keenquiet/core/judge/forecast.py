@@ -9,14 +9,14 @@ import numpy as np
 from keenquiet.core.judge.wanted import Wanted
 from keenquiet.core.room.box import Arrangement, Box, Performer, direction
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.microphone import proximity_lift_db
+from keenquiet.core.waves.microphone import proximity_lift_db, random_energy_efficiency
 from keenquiet.core.waves.modes import Modes, damped_modes
 from keenquiet.core.waves.noise_at import NoiseAt, noise_at_microphone
 from keenquiet.core.waves.paths import Paths, reflected_paths
 from keenquiet.core.waves.response import Transfer, heard_level_db, level_db, point, smoothed_db
 from keenquiet.core.waves.reverberant import room_sound, room_sound_draws
 from keenquiet.core.waves.sources import SOURCES
-from keenquiet.core.waves.statistics import Decay, decay
+from keenquiet.core.waves.statistics import Decay, absorption_area_m2, critical_distance_m, decay
 
 TOP_HZ: Final = 300.0  # the low end: modes and their response
 HEARD_WITHIN_DB: Final = 10.0  # a note counts when it sounds within this of the strongest at the microphone
@@ -95,6 +95,14 @@ class Forecast:
     boom: Boom
     hush: Hush
     touch: Touch
+
+    @property
+    def critical_distance_m(self) -> float:
+        """Where direct sound and room are equal for this performer and microphone, on axis, at 1 kHz. [m]"""
+        area = absorption_area_m2(self.room)[4:5]
+        q = 10 ** (self.arrangement.performer.source.directivity_index_db[4] / 10)
+        efficiency = random_energy_efficiency(self.arrangement.microphone.a)
+        return float(critical_distance_m(area, q=q, efficiency=efficiency)[0])
 
 
 class Acoustics:

@@ -11,7 +11,7 @@ from keenquiet.core.room.box import Box, Point
 from keenquiet.core.types import ComplexArray, FloatArray, IntArray
 from keenquiet.core.waves.modes import Modes, box_mode_hz, mode_values, orders_below
 
-_STATIC_REACH: Final = 4.0  # modes up to this multiple of the coupled range enter as a quasi-static correction
+_STATIC_REACH: Final = 5.0  # modes up to this multiple of the coupled range enter as a quasi-static correction
 _MOMENTS: Final = 6  # terms of 1/(kn^2 - k^2) = sum k^(2i) / kn^(2i+2)
 
 
@@ -28,6 +28,7 @@ class Transfer:
     modes: Modes
     static_orders: IntArray
     static_k2: FloatArray
+    static_weight: FloatArray
 
     @staticmethod
     def of(room: Box, modes: Modes, *, f_max_hz: float) -> "Transfer":
@@ -35,7 +36,9 @@ class Transfer:
         c = room.air.speed_m_s
         orders = _static_orders(_STATIC_REACH * f_max_hz, room.size_m, c)[len(modes.rigid) :]
         k2 = (2 * np.pi * box_mode_hz(orders, size_m=room.size_m, speed_m_s=c) / c) ** 2
-        return Transfer(room, modes, orders, k2)
+        # The sum over modes near a point source swings about its limit like a sine integral; a soft end stops that.
+        reach = np.clip(np.sqrt(k2) / (2 * np.pi * _STATIC_REACH * f_max_hz / c), 0, 1)
+        return Transfer(room, modes, orders, k2, np.cos(0.5 * np.pi * np.clip((reach - 0.4) / 0.6, 0, 1)) ** 2)
 
     def coupling(self, source: FloatArray, receiver: FloatArray) -> ComplexArray:
         """Product of damped mode shapes at source (..., 3) and receiver (..., 3): (..., n_modes). [-]"""
@@ -58,7 +61,7 @@ class Transfer:
         zero = c**2 / (2j * omega * self.modes.zero_rate - omega**2)
         size = self.room.size_m
         product = mode_values(self.static_orders, source, size_m=size) * mode_values(self.static_orders, receiver, size_m=size)
-        powers = self.static_k2[:, None] ** -np.arange(1.0, _MOMENTS + 1)
+        powers = self.static_weight[:, None] * self.static_k2[:, None] ** -np.arange(1.0, _MOMENTS + 1)
         static = (product @ powers) @ ((omega / c) ** 2) ** np.arange(_MOMENTS)[:, None]
         return np.asarray(4 * np.pi / self.room.volume_m3 * (dynamic + zero + static), dtype=complex)
 

@@ -1,0 +1,52 @@
+import { bestT, flagWords, type ResponseResult } from './reading-data'
+
+const seconds = (value: number | null) => (value === null ? '–' : value.toFixed(2))
+
+/** Every figure by octave, and why one is missing: ISO 3382 in a table, for those who want it whole. */
+export function BandTable({ result }: { result: ResponseResult }) {
+  const withheld = result.bands.filter((b) => b.flags.length > 0)
+  const longest = [...result.bands].sort((a, b) => (bestT(b) ?? 0) - (bestT(a) ?? 0))[0]
+  return (
+    <section data-testid="band-table">
+      <h2 className="text-[1.08rem]">What are the figures, octave by octave?</h2>
+      <p className="text-[0.9rem] text-ink-2">
+        {longest && bestT(longest) !== null
+          ? `The ${longest.centre_hz} Hz octave hangs on longest: that is the colour the room leaves on a recording.`
+          : 'No decay could be read.'}
+      </p>
+      <table className="mt-1.5 w-full text-right text-[0.86rem]">
+        <thead className="text-ink-2">
+          <tr>
+            <th className="text-left font-normal">Hz</th>
+            <th className="font-normal">EDT, s</th>
+            <th className="font-normal">T20, s</th>
+            <th className="font-normal">T30, s</th>
+            <th className="font-normal">C50, dB</th>
+            <th className="font-normal">D50, %</th>
+            <th className="font-normal">above noise, dB</th>
+          </tr>
+        </thead>
+        <tbody>
+          {result.bands.map((b) => (
+            <tr key={b.centre_hz} className="border-t border-line">
+              <th scope="row" className="text-left font-semibold">
+                {b.centre_hz}
+              </th>
+              <td>{seconds(b.edt_s)}</td>
+              <td>{seconds(b.t20_s)}</td>
+              <td>{seconds(b.t30_s)}</td>
+              <td>{b.c50_db === null ? '–' : b.c50_db.toFixed(1).replace('-', '−')}</td>
+              <td>{b.d50 === null ? '–' : (b.d50 * 100).toFixed(0)}</td>
+              <td>{b.inr_db.toFixed(0)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {withheld.length ? (
+        <p className="mt-1.5 text-[0.82rem] text-ink-2">
+          Withheld: {withheld.map((b) => `${b.centre_hz} Hz: ${flagWords(b.flags)}`).join('; ')}.
+        </p>
+      ) : null}
+    </section>
+  )
+}
