@@ -5,7 +5,7 @@ import numpy as np
 from keenquiet.core.room.box import Arrangement, Box
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.paths import image_cells
-from keenquiet.core.waves.reverberant import image_energy, tail_share
+from keenquiet.core.waves.reverberant import diffuse_gain, image_energy, tail_share
 
 _ORDER = 2  # reflections that are followed one by one; later ones are a diffuse tail
 
@@ -18,7 +18,9 @@ def direct_over_room_map_db(room: Box, arrangement: Arrangement, *, sources: Flo
     """
     log_reflection = np.log1p(-np.minimum(room.face_absorption, 0.99))
     early = image_energy(room, arrangement, image_cells(_ORDER), sources, mics, log_reflection)
-    distance2 = np.sum((sources - mics) ** 2, axis=1)[:, None]
+    straight = sources - mics
+    distance2 = np.sum(straight**2, axis=1)[:, None]
     area = room.face_areas_m2 @ room.face_absorption + room.furniture_area_m2
-    late = 16 * np.pi * distance2 / area * tail_share(room, reach_m=6.0)
+    gathered = diffuse_gain(arrangement, straight / np.sqrt(distance2))
+    late = 16 * np.pi * distance2 / area * tail_share(room, reach_m=6.0) * gathered
     return -10 * np.log10(early + late)

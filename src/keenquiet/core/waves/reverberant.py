@@ -68,8 +68,9 @@ def room_sound_draws(
     energy = image_energy(room, arrangement, cells, sources, mics, np.log1p(-alpha))
     # later arrivals scale as the diffuse field does: inversely with total absorption
     diffuse = tail_share(room, reach_m=9.0) / (alpha * room.face_areas_m2[:, None]).sum(axis=1)
-    distance2 = np.sum((sources - mics) ** 2, axis=1)[:, None]
-    gain = 16 * np.pi * random_energy_efficiency(arrangement.microphone.a) * distance2
+    straight = sources - mics
+    distance2 = np.sum(straight**2, axis=1)[:, None]
+    gain = 16 * np.pi * distance2 * diffuse_gain(arrangement, straight / np.sqrt(distance2))
     ratio: FloatArray = -10 * np.log10(np.mean((energy + gain * diffuse)[:, MID_OCTAVES], axis=1))
     return ratio
 
@@ -92,11 +93,11 @@ def tail_energy(room: Box, arrangement: Arrangement, *, decay: Decay) -> FloatAr
     area = constant * room.volume_m3 / decay.middle_s
     left = np.exp(-area / (4 * room.volume_m3) * _IMAGE_REACH_M)
     towards = (source - mic) / distance
-    return 16 * np.pi * distance**2 / area * left * _diffuse_gain(arrangement, towards)
+    return 16 * np.pi * distance**2 / area * left * diffuse_gain(arrangement, towards)
 
 
-def _diffuse_gain(arrangement: Arrangement, towards: FloatArray) -> FloatArray:
-    """Diffuse pick-up relative to the direct path by octave, (8,): pattern efficiency and source directivity. [-]"""
+def diffuse_gain(arrangement: Arrangement, towards: FloatArray) -> FloatArray:
+    """Diffuse pick-up relative to the direct path by octave, (..., 8) for towards (..., 3): pattern efficiency and directivity. [-]"""
     q = 10 ** (np.array(arrangement.performer.source.directivity_index_db) / 10)
     gain: FloatArray = random_energy_efficiency(arrangement.microphone.a) / q / direct_gain(arrangement, towards)
     return gain

@@ -1,0 +1,171 @@
+"""Moves fit the room they are made for: cloth keeps clear of wardrobes, panels of windows, words of nonsense."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from keenquiet.core.judge.forecast import Acoustics, Figure, forecast
+from keenquiet.core.judge.moves import Limits, _clear_of_furniture, _face_behind, next_moves
+from keenquiet.core.judge.wanted import PURPOSES
+from keenquiet.core.judge.words import boom_sentence, bounce_sentence, hush_sentence, surface_words, touch_sentence
+from keenquiet.core.room.box import Microphone, NoiseSource, Performer
+from keenquiet.core.room.furnishings import KINDS, Furnishing
+from keenquiet.core.waves.place_map import direct_over_room_map_db
+from keenquiet.core.waves.sources import SOURCES
+
+from ..conftest import plain_box, standing
+
+DRY, LIVELY = PURPOSES["dry-voice"], PURPOSES["lively"]
+
+
+def kinds_of(moves):
+    return [move.candidate.kind for move in moves]
+
+
+def test_cloth_keeps_clear_of_a_wardrobe_and_is_not_offered_where_too_little_is_left():
+    room = plain_box(size=(4.0, 3.0, 2.5))
+    wardrobe = Furnishing(KINDS["wardrobe"], (3.7, 2.5), (0.85, 0.56, 1.95), 90.0)
+    furnished = replace(room, furnishings=(wardrobe,))
+    # turned by 90 degrees it takes y from 2.075 to 2.925 along the wall at x = 4
+    assert _clear_of_furniture(furnished, 1, (1.0, 3.0, 0.4, 2.2)) == pytest.approx((1.0, 2.075, 0.4, 2.2))
+    assert _clear_of_furniture(furnished, 1, (1.5, 3.0, 0.4, 2.2)) is None
+    assert _clear_of_furniture(furnished, 0, (1.0, 3.0, 0.4, 2.2)) == (1.0, 3.0, 0.4, 2.2)
+    low = replace(room, furnishings=(Furnishing(KINDS["day-bed"], (3.6, 1.5), (1.9, 0.8, 0.45), 90.0),))
+    assert _clear_of_furniture(low, 1, (1.0, 3.0, 0.4, 2.2)) == (1.0, 3.0, 0.4, 2.2)  # cloth hangs above a bed
+
+
+@pytest.mark.parametrize(("faces", "face"), [(0, 0), (90, 2), (180, 1), (270, 3)])
+def test_the_wall_behind_is_the_one_the_microphone_sees_past_the_performer(faces, face):
+    room = plain_box(size=(4.0, 4.0, 2.5))
+    ahead = np.array([np.cos(np.radians(faces)), np.sin(np.radians(faces))])
+    arrangement = standing((2.0, 2.0, 1.5), (2.0 + 0.4 * ahead[0], 2.0 + 0.4 * ahead[1], 1.5), faces=faces)
+    assert _face_behind(room, arrangement)[0] == face
+
+
+def test_no_panel_is_hung_over_a_window_or_a_door(placed):
+    box, arrangement = placed
+    for move in next_moves(box, arrangement, wanted=DRY, limits=Limits(budget=500, may_drill=True)):
+        for added in move.added:
+            if added.kind != "panel":
+                continue
+            for opening in (o for o in box.overlays if o.face == added.face):
+                a, b = added.rect, opening.rect
+                assert min(a[1], b[1]) <= max(a[0], b[0]) or min(a[3], b[3]) <= max(a[2], b[2])
+
+
+def test_what_hangs_already_is_not_offered_again(placed):
+    box, arrangement = placed
+    first = next(m for m in next_moves(box, arrangement, wanted=DRY, limits=Limits()) if "duvet" in m.candidate.title)
+    again = next_moves(box, first.candidate.arrangement, wanted=DRY, limits=Limits())
+    assert all("duvet" not in move.candidate.title for move in again)
+
+
+def test_an_open_wardrobe_puts_the_back_to_the_clothes(placed):
+    box, arrangement = placed
+    move = next(m for m in next_moves(box, arrangement, wanted=DRY, limits=Limits()) if m.candidate.kind == "wardrobe")
+    performer = move.candidate.arrangement.performer
+    assert performer.faces_deg == pytest.approx(270)  # the wardrobe stands at the window wall and opens into the room
+    assert performer.at[0] == pytest.approx(3.06, abs=0.01)
+    assert move.added[0].kind == "open-wardrobe"
+    assert move.added[0].face == 3
+
+
+def test_a_live_purpose_is_not_dried_out():
+    # the same room and player: what is far too live for a dry voice is nearly right for brass
+    room = plain_box(size=(6.0, 5.0, 3.0), alpha=0.12)
+    arrangement = standing((3.0, 2.5, 1.5), (3.5, 2.5, 1.5), source="brass", faces=0)
+    dry, lively = (next_moves(room, arrangement, wanted=w, limits=Limits(budget=300, hour=12.0)) for w in (DRY, LIVELY))
+    assert sum(m.benefit for m in dry) > 1.2 * sum(m.benefit for m in lively)
+
+
+def test_a_noise_in_the_room_is_switched_off_only_when_it_matters(placed):
+    box, arrangement = placed
+    roaring = NoiseSource("Fan", np.full(8, 60.0), (1.0, 1.0, 1.0), kind="inside")
+    whispering = NoiseSource("Clock", np.full(8, -10.0), (1.0, 1.0, 1.0), kind="inside")
+    for noise, offered in ((roaring, True), (whispering, False)):
+        only = replace(box, noises=(noise,))
+        titles = [
+            m.candidate.title
+            for m in next_moves(only, arrangement, wanted=DRY, limits=Limits(hour=12.0))
+            if m.candidate.kind == "silence"
+        ]
+        assert bool(titles) is offered
+
+
+def test_the_hour_offered_is_free_of_what_runs_now(placed):
+    box, arrangement = placed
+    (move,) = (m for m in next_moves(box, arrangement, wanted=DRY, limits=Limits(hour=9.5)) if m.candidate.kind == "hour")
+    assert move.candidate.title == "Record after 10:30"
+    assert move.effects["hush"].value > 1
+    assert abs(move.effects["bounce"].value) < 1e-9
+
+
+def test_the_place_map_agrees_with_the_full_forecast_in_its_order(placed):
+    box, arrangement = placed
+    mics = np.array([[2.32 - 0.25 * i, 1.28 - 0.2 * i, 1.48] for i in range(4)])
+    source = np.array(arrangement.performer.at)
+    quick = direct_over_room_map_db(box, arrangement, sources=np.tile(source, (4, 1)), mics=mics)[:, 3:6].mean(axis=1)
+    acoustics = Acoustics(box)
+    full = [
+        forecast(acoustics, replace(arrangement, microphone=replace(arrangement.microphone, at=tuple(mic))), uncertainty=False)
+        .bounce.direct_over_room_db.value
+        for mic in mics
+    ]  # fmt: skip
+    assert np.all(np.diff(quick) < 0)
+    assert np.all(np.diff(full) < 0)
+    assert np.max(np.abs(quick - full)) < 2.0
+
+
+def test_the_critical_distance_parts_direct_from_room(placed):
+    box, arrangement = placed
+    omni = replace(
+        arrangement, performer=Performer(arrangement.performer.at, 218, SOURCES["omni"]), microphone=Microphone(arrangement.microphone.at, 38, 0, "omni")
+    )  # fmt: skip
+    acoustics = Acoustics(box)
+    reach = forecast(acoustics, omni).critical_distance_m
+    towards = np.subtract(omni.microphone.at, omni.performer.at)
+    at = np.add(omni.performer.at, towards / np.linalg.norm(towards) * reach)
+    there = forecast(acoustics, replace(omni, microphone=replace(omni.microphone, at=tuple(at))))
+    assert there.bounce.direct_over_room_db.value == pytest.approx(0.0, abs=2.0)
+
+
+@pytest.mark.parametrize(
+    ("mic", "words"),
+    [((2.60, 1.5, 1.48), "bass is lifted"), ((1.2, 1.0, 1.48), "cm away"), ((2.3, 1.27, 1.48), "swaying")],
+)
+def test_touch_says_what_the_distance_does(placed, mic, words):
+    box, arrangement = placed
+    result = forecast(
+        Acoustics(box), replace(arrangement, microphone=Microphone(mic, 38, 0, "figure-8" if "bass" in words else "cardioid"))
+    )
+    assert words in touch_sentence(result)
+
+
+def test_each_sentence_changes_with_its_mark(placed):
+    box, arrangement = placed
+    result = forecast(Acoustics(box), arrangement, hour=9.5)
+    assert bounce_sentence(result, DRY).startswith("The ceiling comes back first")
+    assert "swells and hangs on" in boom_sentence(result, DRY)
+    assert hush_sentence(result, DRY) == "Bakery extractor sits under the quiet phrases."
+    good = replace(
+        result,
+        bounce=replace(result.bounce, direct_over_room_db=Figure(20.0, 1.0)),
+        boom=replace(result.boom, ring_s=Figure(0.2, 0.02)),
+        hush=replace(result.hush, under_performance_db=Figure(60.0, 3.0)),
+    )
+    assert bounce_sentence(good, DRY) == "Your voice stands clear of the room."
+    assert "Drier than you asked" in bounce_sentence(good, LIVELY)
+    assert boom_sentence(good, DRY).startswith("No note hangs on")
+    assert hush_sentence(good, DRY).startswith("Quiet enough")
+
+
+@pytest.mark.parametrize(
+    ("faces", "words"), [(0, "in front of you"), (180, "behind you"), (90, "to your right"), (270, "to your left")]
+)
+def test_a_plain_wall_is_named_from_where_the_performer_looks(faces, words):
+    room = plain_box()
+    arrangement = standing((2.0, 1.5, 1.5), (2.4, 1.5, 1.5), faces=faces)
+    assert surface_words(room, 1, arrangement) == f"the wall {words}"
+    assert surface_words(room, 4, arrangement) == "the floor"
+    assert surface_words(room, 5, arrangement) == "the ceiling"

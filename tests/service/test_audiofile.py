@@ -1,0 +1,84 @@
+"""Recordings in every ordinary format come in as the samples that went out."""
+
+import io
+
+import numpy as np
+import pytest
+import soundfile
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from numpy.testing import assert_allclose
+
+from keenquiet.core.errors import InputError
+from keenquiet.service.data import Data
+from keenquiet.store.audiofile import decode_apart, read_audio, wav_bytes
+from keenquiet.store.bundle import Bundle, read_bundle, write_bundle
+from keenquiet.store.errors import NotFound
+
+TONE = 0.4 * np.sin(2 * np.pi * 440 * np.arange(24_000) / 48_000)
+
+
+@pytest.mark.parametrize(
+    ("form", "subtype", "suffix", "bits", "tolerance"),
+    [
+        ("WAV", "PCM_U8", ".wav", 8, 8e-3), ("WAV", "PCM_16", ".wav", 16, 4e-5), ("WAV", "PCM_24", ".wav", 24, 2e-7),
+        ("WAV", "PCM_32", ".wav", 32, 1e-9), ("WAV", "FLOAT", ".wav", None, 1e-7), ("FLAC", "PCM_24", ".flac", 24, 2e-7),
+        ("AIFF", "PCM_16", ".aiff", 16, 4e-5), ("OGG", "VORBIS", ".ogg", None, 0.05),
+    ],
+)  # fmt: skip
+def test_each_format_is_read_apart_and_here_alike(tmp_path, form, subtype, suffix, bits, tolerance):
+    buffer = io.BytesIO()
+    soundfile.write(buffer, np.stack([TONE, -TONE], axis=1), 48_000, format=form, subtype=subtype)
+    path = tmp_path / f"any{suffix}"
+    path.write_bytes(buffer.getvalue())
+    here, apart = read_audio(path), decode_apart(buffer.getvalue(), "any")
+    for audio in (here, apart):
+        assert (audio.sample_rate_hz, audio.suffix, audio.bits, audio.truncated) == (48_000, suffix, bits, False)
+        assert audio.channels.shape == (2, 24_000)
+        assert_allclose(audio.channels[0], TONE, atol=tolerance)
+    assert here.seconds == 0.5
+
+
+def test_a_refusal_names_the_file_as_the_person_knows_it():
+    with pytest.raises(InputError) as caught:
+        decode_apart(b"x" * 500, "choir night.mp3")
+    assert caught.value.field == "file"
+    assert "choir night.mp3" in caught.value.reason
+
+
+def test_a_cut_off_file_says_so_and_is_read_as_far_as_it_goes(tmp_path):
+    whole = wav_bytes(TONE, 48_000, subtype="PCM_16")
+    path = tmp_path / "cut.wav"
+    path.write_bytes(whole[: len(whole) // 2])
+    audio = read_audio(path)
+    assert audio.truncated
+    assert 0.2 < audio.seconds < 0.3
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.lists(st.floats(-1, 1 - 2**-22), min_size=1, max_size=200))
+def test_samples_survive_24_bits(values):
+    samples, rate = soundfile.read(io.BytesIO(wav_bytes(np.array(values), 44_100)), dtype="float64")
+    assert rate == 44_100
+    assert_allclose(samples, values, atol=2**-23)
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    st.dictionaries(st.text(min_size=1, max_size=8), st.one_of(st.integers(), st.text(max_size=20), st.floats(allow_nan=False, allow_infinity=False)), max_size=6),
+    st.binary(max_size=300),
+)  # fmt: skip
+def test_any_bundle_comes_back_the_same(room, sound):
+    reading = {"id": "0" * 8 + "-0000-0000-0000-" + "0" * 12, "kind": "tone"}
+    bundle = Bundle(room=room, readings=[reading], moves=[{"title": "ä"}], ledger=[], audio={"a" * 64 + ".wav": sound})
+    assert read_bundle(write_bundle(bundle)) == bundle
+
+
+def test_sound_is_kept_once_under_its_own_name(tmp_path):
+    data = Data(tmp_path)
+    one, two = (data.audio.keep(b"the same", ".wav") for _ in range(2))
+    assert one == two
+    assert [path.name for path in data.audio.folder.iterdir()] == [f"{one}.wav"]
+    with pytest.raises(NotFound):
+        data.audio.path("0" * 64, ".wav")
+    data.close()
