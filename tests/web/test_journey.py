@@ -274,6 +274,110 @@ def test_the_bundle_goes_out_and_comes_in_through_the_page(page, demo):
     urllib.request.urlopen(urllib.request.Request(f"{demo.url}/api/rooms/{brought}", method="DELETE"))
 
 
+def test_a_microphone_that_is_refused_is_said_plainly(browser, demo):
+    page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+    page.goto(f"{demo.url}/rooms/{demo.room_id}/listen")
+    page.evaluate("""() => { navigator.mediaDevices.getUserMedia = () =>
+        Promise.reject(new DOMException('no', 'NotAllowedError')) }""")
+    page.get_by_role("button", name="Start in three seconds").click()
+    expect(page.get_by_role("alert")).to_contain_text("not allowed to use the microphone")
+    page.get_by_role("button", name="Try again").click()
+    expect(page.get_by_role("button", name="Start in three seconds")).to_be_visible()
+    page.context.close()
+
+
+def test_a_browser_that_alters_the_sound_is_warned_of(browser, demo):
+    page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+    page.goto(f"{demo.url}/rooms/{demo.room_id}/listen")
+    page.get_by_role("radio", name="Silence").click()
+    page.evaluate("""() => {
+        const context = new AudioContext(), out = context.createMediaStreamDestination(), hiss = context.createOscillator()
+        hiss.connect(out); hiss.start()
+        out.stream.getAudioTracks()[0].getSettings = () => ({ autoGainControl: true, noiseSuppression: true })
+        navigator.mediaDevices.getUserMedia = () => Promise.resolve(out.stream)
+    }""")
+    page.get_by_role("button", name="Start in three seconds").click()
+    expect(page.get_by_text("still applies noise suppression and automatic gain")).to_be_visible(timeout=10_000)
+    page.get_by_role("button", name="Stop, keep nothing").click()
+    page.context.close()
+
+
+def test_when_the_server_is_gone_the_page_says_so_and_saves_afterwards(browser, demo):
+    page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+    room_id = new_room(page, demo.url, "Gone")
+    page.route("**/api/**", lambda route: route.abort())
+    page.get_by_role("textbox", name="Name").fill("Gone and back")
+    expect(page.get_by_text("Not saved: Keen Quiet is not answering.")).to_be_visible(timeout=10_000)
+    page.unroute("**/api/**")
+    page.get_by_role("button", name="Save again").click()
+    settled(page)
+    assert server_room(demo.url, room_id)["name"] == "Gone and back"
+    page.context.close()
+
+
+def test_brief_and_hush_steer_the_marks_and_the_moves(page, demo):
+    room_id = new_room(page, demo.url, "Steered")
+    page.goto(f"{demo.url}/rooms/{room_id}/brief")
+    page.get_by_role("button", name=re.compile("^How it should sound")).click()
+    page.get_by_role("option", name=re.compile("Lively")).click()
+    page.get_by_label("Budget (€)").fill("0")
+    page.get_by_label("Budget (€)").press("Enter")
+    page.get_by_label("There is a duvet at hand").uncheck()
+    settled(page)
+    row = page.get_by_test_id("mark-bounce")
+    row.get_by_role("button", name="Why?").click()
+    expect(row).to_contain_text("5.0 to 12.0 dB")
+    page.goto(f"{demo.url}/rooms/{room_id}/treat")
+    moves = page.get_by_test_id("next-moves")
+    expect(moves.get_by_role("button", name="Try").first.or_(moves.get_by_text("Nothing left"))).to_be_visible(timeout=30_000)
+    assert "about €" not in moves.inner_text()
+    assert "duvet" not in moves.inner_text()
+
+    page.goto(f"{demo.url}/rooms/{demo.room_id}/hush")
+    expect(page.get_by_text("Laptop fan")).to_be_visible()
+    before = value_of(page, "hush")
+    page.get_by_label("Off, or out of the room, while recording").check()
+    expect(page.get_by_text("switched off")).to_be_visible()
+    page.wait_for_timeout(600)
+    assert value_of(page, "hush") > before + 1
+    page.keyboard.press("Control+z")
+    settled(page)
+
+
+def test_keys_units_and_the_swell_of_a_note(page, demo):
+    page.goto(f"{demo.url}/rooms/{demo.room_id}/marks")
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_contain_text("move the chosen mark by 1 cm")
+    page.keyboard.press("Escape")
+    page.keyboard.press("2")
+    page.wait_for_url("**/tape")
+    page.get_by_role("button", name="More").click()
+    page.get_by_role("menuitem", name="Show feet and inches").click()
+    expect(page.get_by_test_id("drawing")).to_contain_text("11' 10 1/2\"")
+    assert page.get_by_label("Width").input_value() == "9' 3 3/4\""
+    page.get_by_role("button", name="More").click()
+    page.get_by_role("menuitem", name="Show metres").click()
+    page.get_by_role("radio", name="Swell").click()
+    first = page.get_by_text(re.compile(r"Hz, rings")).inner_text()
+    page.get_by_role("button", name="Lower note").click()
+    assert page.get_by_text(re.compile(r"Hz, rings")).inner_text() != first
+    assert page.get_by_test_id("drawing").locator("circle").count() > 200
+
+
+def test_every_view_of_a_reading_answers_its_question(page, demo):
+    page.goto(f"{demo.url}/rooms/{demo.room_id}/listen")
+    page.get_by_role("button", name=re.compile("^Sweep simulated")).first.click()
+    for view, question in (("Fade", "How does the 1k Hz octave fade?"), ("Early", "What comes back first?"), ("Ringing", "Which notes ring on?"),
+                           ("Low end", "Which notes swell"), ("Figures", "octave by octave"), ("Decay", "How long does the room hang on?")):  # fmt: skip
+        page.get_by_role("radio", name=view, exact=True).click()
+        expect(page.get_by_role("heading", name=re.compile(question.replace("?", r"\?")))).to_be_visible()
+    page.get_by_role("radio", name="Figures", exact=True).click()
+    expect(page.get_by_test_id("band-table")).to_contain_text("T30")
+    page.goto(f"{demo.url}/rooms/{demo.room_id}/take")
+    expect(page.get_by_test_id("take-figures")).to_contain_text("Loudest peak")
+    expect(page.get_by_test_id("take-figures")).to_contain_text("dBFS")
+
+
 def test_plots_are_read_by_keys_and_saved(page, demo):
     page.goto(f"{demo.url}/rooms/{demo.room_id}/tape")
     plot = page.get_by_test_id("plot-decay-by-octave")

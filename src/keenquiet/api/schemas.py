@@ -24,6 +24,7 @@ class RoomSummary(BaseModel):
     revision: int
     updated_at: str
     size_m: tuple[float, float, float]
+    sketch: dict[str, Any]
 
 
 class RoomPublic(RoomSummary):

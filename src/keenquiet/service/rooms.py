@@ -33,6 +33,7 @@ def _summary(row: Room) -> Json:
     return {
         "id": row.id, "name": row.name, "revision": row.revision, "updated_at": row.updated_at.isoformat(),
         "size_m": [max(xs) - min(xs), max(ys) - min(ys), row.document["shape"]["ceiling"].get("height_m")],
+        "sketch": {part: row.document.get(part) for part in ("shape", "surfaces", "openings", "furnishings")},
     }  # fmt: skip
 
 

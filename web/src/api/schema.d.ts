@@ -1311,6 +1311,10 @@ export interface components {
                 number,
                 number
             ];
+            /** Sketch */
+            sketch: {
+                [key: string]: unknown;
+            };
             /** Updated At */
             updated_at: string;
         };
@@ -1337,6 +1341,10 @@ export interface components {
                 number,
                 number
             ];
+            /** Sketch */
+            sketch: {
+                [key: string]: unknown;
+            };
             /** Updated At */
             updated_at: string;
         };

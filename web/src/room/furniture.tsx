@@ -17,12 +17,26 @@ export function footprint(piece: Piece, view: PlanView, kinds: FurnishingKinds):
   return { x: x - w / 2, y: y - h / 2, w, h }
 }
 
-export function Furniture({ document, view, kinds }: { document: RoomDoc; view: PlanView; kinds: FurnishingKinds }) {
+type Props = {
+  document: Pick<RoomDoc, 'furnishings' | 'arrangements'>
+  view: PlanView
+  kinds: FurnishingKinds
+  labels?: boolean
+}
+
+export function Furniture({ document, view, kinds, labels = true }: Props) {
   const wardrobeOpen = document.arrangements.some((a) => a.treatments.some((t) => t.kind === 'open-wardrobe'))
   return (
     <g>
       {document.furnishings.map((piece, i) => (
-        <Furnishing key={i} piece={piece} view={view} kinds={kinds} open={piece.kind === 'wardrobe' && wardrobeOpen} />
+        <Furnishing
+          key={i}
+          piece={piece}
+          view={view}
+          kinds={kinds}
+          labelled={labels}
+          open={piece.kind === 'wardrobe' && wardrobeOpen}
+        />
       ))}
     </g>
   )
@@ -33,11 +47,13 @@ function Furnishing({
   view,
   kinds,
   open,
+  labelled,
 }: {
   piece: Piece
   view: PlanView
   kinds: FurnishingKinds
   open: boolean
+  labelled: boolean
 }) {
   const [length, depth] = sizeOf(piece, kinds)
   const w = length * view.pxPerM
@@ -61,19 +77,21 @@ function Furnishing({
         />
         <Hint kind={piece.kind} w={w} d={d} open={open} />
       </g>
-      <text
-        x={x}
-        y={y + 4}
-        textAnchor="middle"
-        fontSize={12.5}
-        style={{ fill: 'var(--ink-2)' }}
-        transform={upright ? `rotate(-90 ${x} ${y})` : undefined}
-        stroke="var(--card)"
-        strokeWidth={4}
-        paintOrder="stroke"
-      >
-        {name}
-      </text>
+      {labelled ? (
+        <text
+          x={x}
+          y={y + 4}
+          textAnchor="middle"
+          fontSize={12.5}
+          style={{ fill: 'var(--ink-2)' }}
+          transform={upright ? `rotate(-90 ${x} ${y})` : undefined}
+          stroke="var(--card)"
+          strokeWidth={4}
+          paintOrder="stroke"
+        >
+          {name}
+        </text>
+      ) : null}
     </g>
   )
 }

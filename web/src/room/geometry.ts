@@ -21,7 +21,7 @@ export const toM = ([xPx, yPx]: PointPx, { originPx, pxPerM }: PlanView): PointM
 
 export type Extent = { minX: number; minY: number; maxX: number; maxY: number }
 
-export function extentOf(document: RoomDoc): Extent {
+export function extentOf(document: Pick<RoomDoc, 'shape'>): Extent {
   const xs = document.shape.plan.map((p) => p[0])
   const ys = document.shape.plan.map((p) => p[1])
   return { minX: Math.min(...xs), minY: Math.min(...ys), maxX: Math.max(...xs), maxY: Math.max(...ys) }
@@ -43,7 +43,7 @@ export function fitted(extent: Extent, widthPx: number, heightPx: number, margin
 export type Wall = { name: string; from: PointM; to: PointM; outward: PointM }
 
 /** Walls along the plan's edges; the plan runs anticlockwise, so outward lies to the right of each edge. */
-export function wallsOf(document: RoomDoc): Wall[] {
+export function wallsOf(document: Pick<RoomDoc, 'shape'>): Wall[] {
   const plan = document.shape.plan
   return plan.map((from, i) => {
     const to = plan[(i + 1) % plan.length]!

@@ -5,7 +5,11 @@ import { onWall, type PlanView, type PointM, type PointPx, toPx, type Wall, WALL
 const path = (points: readonly PointPx[], close = true) =>
   `M${points.map((p) => `${p[0].toFixed(1)} ${p[1].toFixed(1)}`).join('L')}${close ? 'Z' : ''}`
 
-type Props = { document: RoomDoc; view: PlanView; hatchOf: (material: string | null | undefined) => string }
+type Props = {
+  document: Pick<RoomDoc, 'shape' | 'surfaces' | 'openings'>
+  view: PlanView
+  hatchOf: (material: string | null | undefined) => string
+}
 
 export function Walls({ document, view, hatchOf }: Props) {
   const floor = document.shape.plan.map((p) => toPx(p as PointM, view))

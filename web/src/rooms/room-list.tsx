@@ -1,8 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { Link, useNavigate } from 'react-router-dom'
-import { api, inWords, Refused, type Schemas, unwrap } from '../api/client'
+import { api, inWords, Refused, type RoomDoc, type Schemas, unwrap } from '../api/client'
 import { roomQueries, uploadBundle } from '../api/queries'
+import { Furniture } from '../room/furniture'
+import { extentOf, fitted } from '../room/geometry'
+import { Hatches } from '../room/hatches'
+import { Walls } from '../room/walls'
 import { lengthText, useUnits } from '../state/units'
 import { withUnit } from '../ui/fields'
 import { Button } from '../ui/button'
@@ -26,7 +30,7 @@ export function RoomList() {
   return (
     <main className="mx-auto max-w-4xl px-6 py-10">
       <h1 className="font-display text-4xl font-bold">Keen Quiet</h1>
-      <p className="mt-1 max-w-xl text-[1.08rem] text-ink-2">
+      <p className="mt-1 text-[1.08rem] text-ink-2">
         What your room does to a recording, what to do next, and whether it worked.
       </p>
       <div className="mt-6 flex flex-wrap gap-2.5">
@@ -69,6 +73,17 @@ export function RoomList() {
           <RoomCard key={room.id} room={room} />
         ))}
       </ul>
+      <ol className="mt-12 grid gap-6 border-t border-line pt-6 sm:grid-cols-3">
+        {HOW.map(([word, text], i) => (
+          <li key={word}>
+            <h2 className="text-[1.1rem]">
+              <span className="mr-2 text-change">{i + 1}</span>
+              {word}
+            </h2>
+            <p className="text-[0.95rem] text-ink-2">{text}</p>
+          </li>
+        ))}
+      </ol>
       <NewRoom open={making} onClose={() => setMaking(false)} />
     </main>
   )
@@ -81,28 +96,41 @@ function RoomCard({ room }: { room: Schemas['RoomSummary'] }) {
     mutationFn: () => api.DELETE('/api/rooms/{room_id}', { params: { path: { room_id: room.id } } }),
     onSuccess: () => client.invalidateQueries({ queryKey: ['rooms'] }),
   })
+  const { data: catalogue } = useQuery(roomQueries.catalogue())
+  const kinds = Object.fromEntries((catalogue?.furnishings ?? []).map((k) => [k.key, k]))
+  const hatches = Object.fromEntries((catalogue?.materials ?? []).map((m) => [m.key, m.hatch]))
   const [x, y, z] = room.size_m
-  const scale = 120 / Math.max(x, y * 1.3)
+  const sketch = room.sketch as unknown as Pick<RoomDoc, 'shape' | 'surfaces' | 'openings' | 'furnishings'>
+  const view = fitted(extentOf(sketch), SKETCH.w, SKETCH.h, 8)
   return (
-    <li className="group relative rounded-2xl border border-line bg-card p-4 shadow-card">
-      <Link to={`/rooms/${room.id}/marks`} className="block">
-        <svg viewBox="0 0 160 112" className="mb-2 w-full" aria-hidden>
-          <g transform={`translate(${80 - (x * scale) / 2} ${56 - (y * scale) / 2})`}>
-            <rect x={-5} y={-5} width={x * scale + 10} height={y * scale + 10} fill="var(--wall)" />
-            <rect width={x * scale} height={y * scale} fill="var(--floor)" stroke="var(--line-strong)" />
-          </g>
+    <li className="rounded-2xl border border-line bg-card p-4 shadow-card">
+      <Link to={`/rooms/${room.id}/marks`} className="block rounded-lg">
+        <svg viewBox={`0 0 ${SKETCH.w} ${SKETCH.h}`} className="mb-3 w-full" aria-hidden>
+          <Hatches />
+          <Walls document={sketch} view={view} hatchOf={(key) => hatches[key ?? ''] ?? 'solid'} />
+          <Furniture document={{ ...sketch, arrangements: [] }} view={view} kinds={kinds} labels={false} />
         </svg>
-        <h3 className="text-[1.1rem]">{room.name}</h3>
+        <h3 className="text-[1.15rem]">{room.name}</h3>
+      </Link>
+      <div className="flex items-center justify-between">
         <p className="text-[0.88rem] text-ink-2">
           {lengthText(x, units)} × {lengthText(y, units)} × {lengthText(z, units)}
         </p>
-      </Link>
-      <Button small look="quiet" className="absolute top-2 right-2 bg-card opacity-70 hover:opacity-100" disabled={bin.isPending} onClick={() => bin.mutate()} aria-label={`Put ${room.name} into the bin`}>
-        Bin
-      </Button>
+        <Button small look="quiet" disabled={bin.isPending} onClick={() => bin.mutate()} aria-label={`Put ${room.name} into the bin`}>
+          Bin
+        </Button>
+      </div>
     </li>
   ) // prettier-ignore
 }
+
+const SKETCH = { w: 280, h: 190 }
+
+const HOW: readonly [string, string][] = [
+  ['Tape', 'Length, width, height, and what the walls are made of. Two minutes.'],
+  ['Listen', 'A sweep or a clap, ten seconds of silence, a test take. Before anything is bought.'],
+  ['Try', 'Next moves for your room, free ones first. See what each would do, then prove it.'],
+]
 
 function NewRoom({ open, onClose }: { open: boolean; onClose: () => void }) {
   const units = useUnits()

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { roomQueries } from '../api/queries'
 import { useRoom, withArrangement } from '../state/room'
-import { Check, NumberField } from '../ui/fields'
+import { Check, ClockField, NumberField } from '../ui/fields'
 import { Select } from '../ui/select'
 
 const PURPOSE_HINTS: Record<string, string> = {
@@ -37,13 +37,9 @@ export function BriefPanel() {
       />
       <div className="grid grid-cols-2 gap-3">
         <NumberField label="Budget" unit={brief.currency} value={brief.budget} low={0} high={100000} onChange={(budget) => set('budget', { budget })} />
-        <NumberField
+        <ClockField
           label="You record at"
-          unit="o'clock"
-          value={hour ?? 11}
-          low={0}
-          high={24}
-          digits={hour !== null && hour % 1 ? 1 : 0}
+          hour={hour ?? 11}
           onChange={(value) => change('hour', (now) => withArrangement(now, { ...active, hour: value }))}
         />
       </div>

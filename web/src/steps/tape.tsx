@@ -19,7 +19,7 @@ type Opening = RoomDoc['openings'][number]
 type Furnishing = RoomDoc['furnishings'][number]
 
 /** Everything that fits the room still fits after its walls have moved: things are pulled in with them. */
-function resized(document: RoomDoc, size: { x: number; y: number; z: number }): RoomDoc {
+export function resized(document: RoomDoc, size: { x: number; y: number; z: number }): RoomDoc {
   const e = extentOf(document)
   const [kx, ky] = [size.x / (e.maxX - e.minX), size.y / (e.maxY - e.minY)]
   const kz = size.z / (document.shape.ceiling.height_m ?? size.z)

@@ -155,3 +155,34 @@ export function Check({
     </label>
   ) // prettier-ignore
 }
+
+const two = (value: number) => String(value).padStart(2, '0')
+
+/** An hour of the day as a clock shows it; hours as a number inside, 9.5 for half past nine. */
+export function ClockField({
+  label,
+  hour,
+  onChange,
+}: {
+  label: string
+  hour: number
+  onChange: (hour: number) => void
+}) {
+  const minutes = Math.round(hour * 60)
+  return (
+    <Framed label={label} trouble={null}>
+      {({ id }) => (
+        <input
+          id={id}
+          type="time"
+          value={`${two(Math.floor(minutes / 60) % 24)}:${two(minutes % 60)}`}
+          onChange={(e) => {
+            const [h, m] = e.target.value.split(':').map(Number)
+            if (h !== undefined && m !== undefined && Number.isFinite(h + m)) onChange(h + m / 60)
+          }}
+          className={`${BOX} border-line-strong`}
+        />
+      )}
+    </Framed>
+  )
+}
