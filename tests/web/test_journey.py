@@ -303,7 +303,9 @@ def test_a_browser_that_alters_the_sound_is_warned_of(browser, demo):
 
 
 def test_when_the_server_is_gone_the_page_says_so_and_saves_afterwards(browser, demo):
-    page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    context.add_init_script("localStorage.setItem('kq-units', 'metric')")
+    page = context.new_page()
     room_id = new_room(page, demo.url, "Gone")
     page.route("**/api/**", lambda route: route.abort())
     page.get_by_role("textbox", name="Name").fill("Gone and back")
@@ -341,11 +343,14 @@ def test_brief_and_hush_steer_the_marks_and_the_moves(page, demo):
     page.wait_for_timeout(600)
     assert value_of(page, "hush") > before + 1
     page.keyboard.press("Control+z")
+    page.wait_for_timeout(900)
+    assert value_of(page, "hush") == pytest.approx(before, abs=0.01)
     settled(page)
 
 
 def test_keys_units_and_the_swell_of_a_note(page, demo):
     page.goto(f"{demo.url}/rooms/{demo.room_id}/marks")
+    expect(page.get_by_test_id("mark-bounce")).to_be_visible()
     page.keyboard.press("?")
     expect(page.get_by_role("dialog")).to_contain_text("move the chosen mark by 1 cm")
     page.keyboard.press("Escape")

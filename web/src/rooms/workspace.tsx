@@ -182,7 +182,8 @@ function useKeys({ onHelp, onStep }: { onHelp: () => void; onStep: (index: numbe
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement
-      if (target.closest('input, textarea, select, [role=listbox], [role=dialog], [role=menu]')) return
+      if (target.closest('input:not([type=checkbox]), textarea, select, [role=listbox], [role=dialog], [role=menu]'))
+        return
       const command = event.metaKey || event.ctrlKey
       if (command && event.key.toLowerCase() === 'z') {
         event.preventDefault()
