@@ -30,11 +30,12 @@ from keenquiet.core.waves.microphone import PATTERNS
 from keenquiet.core.waves.porous import PorousAbsorber
 from keenquiet.core.waves.sources import SOURCES, source_named
 
-Finite = Annotated[float, Field(allow_inf_nan=False)]
-Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
+Finite = Annotated[float, Field(ge=-10_000, le=10_000)]  # metres or degrees: far beyond any room, near enough to compute with
+Positive = Annotated[float, Field(gt=0, le=1_000)]
+Figure = Annotated[float, Field(allow_inf_nan=False)]
 At2 = tuple[Finite, Finite]
 At3 = tuple[Finite, Finite, Finite]
-Octaves = dict[Literal["63", "125", "250", "500", "1000", "2000", "4000", "8000"], Finite]
+Octaves = dict[Literal["63", "125", "250", "500", "1000", "2000", "4000", "8000"], Figure]
 
 
 class Document(BaseModel):
@@ -61,11 +62,11 @@ class ShapeDoc(Document):
 
 
 class AbsorberDoc(Document):
-    thickness_m: Positive
-    flow_resistivity: Positive
-    gap_m: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 0.0
-    facing_resistance: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 0.0
-    facing_mass: Annotated[float, Field(ge=0, allow_inf_nan=False)] = 0.0
+    thickness_m: Figure
+    flow_resistivity: Figure
+    gap_m: Figure = 0.0
+    facing_resistance: Figure = 0.0
+    facing_mass: Figure = 0.0
 
 
 class SurfaceDoc(Document):

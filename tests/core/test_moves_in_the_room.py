@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 
 from keenquiet.core.judge.forecast import Acoustics, Figure, forecast
-from keenquiet.core.judge.moves import Limits, _clear_of_furniture, _face_behind, next_moves
+from keenquiet.core.judge.moves import Limits, next_moves
+from keenquiet.core.judge.soft import _clear_of_furniture, _face_behind
 from keenquiet.core.judge.wanted import PURPOSES
 from keenquiet.core.judge.words import boom_sentence, bounce_sentence, hush_sentence, surface_words, touch_sentence
 from keenquiet.core.room.box import Microphone, NoiseSource, Performer

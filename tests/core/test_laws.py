@@ -1,0 +1,185 @@
+"""Laws that hold in every room, tried on rooms that Hypothesis invents."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from numpy.testing import assert_allclose
+
+from keenquiet.core.judge.forecast import Acoustics, boom_range_hz, forecast
+from keenquiet.core.room.box import Box, Microphone, NoiseSource, Overlay, tangential
+from keenquiet.core.room.materials import CATALOGUE
+from keenquiet.core.waves.modes import damped_modes
+from keenquiet.core.waves.noise_at import noise_at_microphone
+from keenquiet.core.waves.paths import image_cells, image_points, reflected_paths, wall_hits
+from keenquiet.core.waves.statistics import decay
+
+from ..conftest import plain_box, standing
+
+SOFT = CATALOGUE["mineral-wool-50"]
+sides = st.tuples(*(st.floats(1.5, 7.0),) * 3)
+inside = st.tuples(*(st.floats(0.1, 0.9),) * 3)
+share = st.tuples(st.floats(0, 0.8), st.floats(0.05, 0.2), st.floats(0, 0.8), st.floats(0.05, 0.2))
+LAWS = settings(max_examples=40, deadline=None)
+
+
+def placed_in(size, one, other):
+    a, b = (tuple(float(p * s) for p, s in zip(part, size, strict=True)) for part in (one, other))
+    return standing(a, b) if np.linalg.norm(np.subtract(a, b)) > 0.05 else None
+
+
+def with_patches(room: Box, shares, face: int) -> Box:
+    ea, eb = room.face_extent_m(face)
+    return room.with_overlays(
+        tuple(Overlay(f"o{i}", face, (x * ea, (x + w) * ea, y * eb, (y + h) * eb), SOFT) for i, (x, w, y, h) in enumerate(shares))
+    )
+
+
+@LAWS
+@given(sides, st.lists(share, min_size=1, max_size=4), st.integers(0, 5))
+def test_signed_pieces_always_add_up_to_the_wall(size, shares, face):
+    room = with_patches(plain_box(size=size), shares, face)
+    areas = np.zeros(6)
+    for piece in room.pieces:
+        areas[piece.face] += piece.area_m2
+    assert_allclose(areas, room.face_areas_m2, rtol=1e-9)
+    # what is soft is the union of the patches, never more
+    soft = sum(p.area_m2 for p in room.pieces if p.material is SOFT)
+    each = [(w * h) * room.face_areas_m2[face] for _, w, _, h in shares]
+    assert max(each) - 1e-9 <= soft <= sum(each) + 1e-9
+
+
+@LAWS
+@given(sides, inside, inside)
+def test_swapping_mouth_and_microphone_leaves_every_path_as_long_and_as_loud(size, one, other):
+    room = plain_box(size=size, faces=[0.1, 0.2, 0.3, 0.15, 0.4, 0.25])
+    there, back = placed_in(size, one, other), placed_in(size, other, one)
+    if there is None:
+        return
+    a, b = reflected_paths(room, there), reflected_paths(room, back)
+    assert_allclose(np.sort(a.length_m), np.sort(b.length_m), rtol=1e-9)
+    assert_allclose(np.sort(a.energy[:, 4]), np.sort(b.energy[:, 4]), rtol=1e-9)
+
+
+@LAWS
+@given(sides, inside, inside)
+def test_no_reflection_comes_before_the_direct_sound_or_louder_than_it(size, one, other):
+    arrangement = placed_in(size, one, other)
+    if arrangement is None:
+        return
+    paths = reflected_paths(plain_box(size=size, alpha=0.05), arrangement)
+    assert np.all(paths.delay_s >= -1e-12)
+    assert np.all(paths.energy <= 1 + 1e-9)
+    assert np.all(np.diff(paths.delay_s) >= -1e-12)
+
+
+@LAWS
+@given(sides, st.floats(1.1, 3.0))
+def test_a_larger_room_of_the_same_stuff_rings_longer_in_proportion(size, factor):
+    # without air: Sabine's T goes as V / A, with length
+    small, large = (decay(plain_box(size=tuple(s * k for s in size), alpha=0.1)).sabine_s[1] for k in (1.0, factor))
+    assert large / small == pytest.approx(factor, rel=0.02)
+
+
+@LAWS
+@given(sides, st.lists(share, min_size=1, max_size=3), st.integers(0, 5))
+def test_more_softness_never_makes_a_mode_ring_longer(size, shares, face):
+    bare = plain_box(size=size, alpha=0.02)
+    f_max = 1.6 * 343.2 / 2 / min(size)
+    before, after = (damped_modes(room, f_max_hz=f_max) for room in (bare, with_patches(bare, shares, face)))
+    # single modes may trade places; what the room loses in all cannot fall
+    assert np.all(after.decay_rate > 0)
+    assert after.decay_rate.sum() >= before.decay_rate.sum() - 1e-9
+
+
+def test_image_cells_are_counted_by_the_octahedron():
+    # 2 + 4 n^2 cells with exactly n reflections
+    for n in (1, 2, 3, 6):
+        assert np.count_nonzero(np.abs(image_cells(n)).sum(axis=1) == n) == 2 + 4 * n * n
+
+
+def test_an_image_is_hit_as_often_as_its_cell_says_and_lies_where_mirrors_put_it():
+    cells = image_cells(4)
+    assert np.array_equal(wall_hits(cells).sum(axis=1), np.abs(cells).sum(axis=1))
+    size, source = (4.0, 3.0, 2.5), np.array([1.1, 0.9, 1.5])
+    images = {tuple(c): p for c, p in zip(cells.tolist(), image_points(cells, source, size), strict=True)}
+    assert_allclose(images[(1, 0, 0)], [2 * 4.0 - 1.1, 0.9, 1.5])
+    assert_allclose(images[(-1, 0, 0)], [-1.1, 0.9, 1.5])
+    assert_allclose(images[(2, -1, 0)], [2 * 4.0 + 1.1, -0.9, 1.5])
+
+
+@pytest.mark.parametrize("face", range(6))
+def test_each_face_knows_its_two_axes(face):
+    a, b = tangential(face)
+    assert a < b
+    assert face // 2 not in (a, b)
+
+
+def _noisy(kind="inside", at=(1.0, 1.5, 1.2), level=50.0):
+    return replace(plain_box(alpha=0.9), noises=(NoiseSource("n", np.full(8, level), at, kind=kind),))
+
+
+def test_noise_of_a_dead_room_falls_6_db_with_double_distance():
+    room = _noisy()
+    near, far = (
+        noise_at_microphone(
+            room, standing((3.5, 2.5, 1.2), (1.0 + r, 1.5, 1.2)), decay=decay(plain_box(alpha=0.9))
+        ).by_source_dba["n"]
+        for r in (0.2, 0.4)
+    )
+    assert near - far == pytest.approx(6.0, abs=0.6)
+
+
+def test_a_cardioid_with_its_back_to_a_noise_hears_less_of_it_than_with_its_front():
+    room = _noisy()
+    d = decay(room)
+    levels = []
+    for aims in (180.0, 0.0):
+        arrangement = replace(
+            standing((3.5, 2.5, 1.2), (1.5, 1.5, 1.2)), microphone=Microphone((1.5, 1.5, 1.2), aims, 0.0, "cardioid")
+        )
+        levels.append(noise_at_microphone(room, arrangement, decay=d).by_source_dba["n"])
+    assert levels[0] - levels[1] > 6
+
+
+def test_two_equal_noises_are_3_db_more_than_one():
+    one = _noisy()
+    two = replace(one, noises=(one.noises[0], replace(one.noises[0], name="m")))
+    arrangement = standing((3.5, 2.5, 1.2), (1.5, 1.5, 1.2))
+    a, b = (noise_at_microphone(room, arrangement, decay=decay(one)).level_dba for room in (one, two))
+    assert b - a == pytest.approx(3.0, abs=0.1)
+
+
+@pytest.mark.parametrize(
+    ("hours", "hour", "runs"),
+    [((), 3.0, True), (((3.5, 10.5),), 3.4, False), (((3.5, 10.5),), 3.5, True), (((3.5, 10.5),), 10.5, False),
+     (((22.0, 2.0),), 23.0, True), (((22.0, 2.0),), 1.0, True), (((22.0, 2.0),), 12.0, False), (((22.0, 2.0),), None, True)],
+)  # fmt: skip
+def test_a_noise_keeps_its_hours_over_midnight_too(hours, hour, runs):
+    assert NoiseSource("n", np.zeros(8), (1, 1, 1), hours).runs_at(hour) is runs
+
+
+def test_boom_counts_from_the_performers_lowest_note(placed):
+    box, arrangement = placed
+    low, high = boom_range_hz(arrangement)
+    assert low == pytest.approx(0.85 * 165)
+    assert high == 300
+    note = forecast(Acoustics(box), arrangement).boom.note_hz
+    assert low <= note <= high
+
+
+@LAWS
+@given(inside)
+def test_the_note_that_hangs_is_heard_and_none_heard_hangs_longer(at):
+    room = plain_box(size=(3.6, 2.8, 2.4), faces=[0.05, 0.1, 0.08, 0.05, 0.15, 0.06])
+    arrangement = placed_in(room.size_m, at, (0.5, 0.52, 0.55))
+    if arrangement is None:
+        return
+    result = forecast(Acoustics(room), arrangement, uncertainty=False)
+    low, high = boom_range_hz(arrangement)
+    counted = (result.modes.f_hz >= low) & (result.modes.f_hz <= high)
+    loudest = result.heard_db[counted].max()
+    heard = counted & (result.heard_db >= loudest - 10.0)
+    assert result.boom.ring_s.value == pytest.approx(result.modes.t60_s[heard].max())
