@@ -76,7 +76,7 @@ def _read(path: Path, kind: str, as_json: bool, **options: Any) -> None:
 @analyse_app.command("ir")
 def analyse_ir(file: Path, thirds: Annotated[bool, typer.Option("--thirds")] = False, as_json: AsJson = False) -> None:
     """Figures of an impulse response."""
-    _read(file, "ir", as_json, fraction=3 if thirds else 1, computed=True)
+    _read(file, "ir", as_json, fraction=3 if thirds else 1)
 
 
 @analyse_app.command("clap")

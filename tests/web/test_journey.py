@@ -256,6 +256,8 @@ def test_two_windows_on_one_room_show_the_conflict_and_lose_nothing(page, browse
     conflict.get_by_role("button", name="Keep what I see here").click()
     expect(conflict).to_be_hidden()
     assert server_room(demo.url, room_id)["name"] == "Second"
+    other.get_by_role("button", name="Undo: the other window").click()
+    expect(other.get_by_role("textbox", name="Name")).to_have_value("First")
     other.context.close()
 
 
@@ -315,6 +317,24 @@ def test_when_the_server_is_gone_the_page_says_so_and_saves_afterwards(browser, 
     settled(page)
     assert server_room(demo.url, room_id)["name"] == "Gone and back"
     page.context.close()
+
+
+def test_what_is_binned_can_be_taken_out_again(page, demo):
+    room_id = new_room(page, demo.url, "Binned")
+    page.goto(f"{demo.url}/rooms/{room_id}/listen")
+    page.get_by_role("radio", name="Silence").click()
+    page.get_by_role("radio", name="Practice rig").click()
+    page.get_by_role("button", name="Let the rig record").click()
+    page.get_by_role("button", name="Put this Silence into the bin").click(timeout=30_000)
+    page.get_by_role("button", name="In the bin (1)").click()
+    page.get_by_role("button", name=re.compile("^Take Silence")).click()
+    expect(page.get_by_role("button", name="Put this Silence into the bin")).to_be_visible()
+    page.goto(demo.url)
+    page.get_by_role("button", name="Put Binned into the bin").click()
+    page.get_by_role("button", name=re.compile("^In the bin")).click()
+    page.get_by_role("button", name="Take Binned out of the bin").click()
+    expect(page.get_by_role("link", name="Binned")).to_be_visible()
+    urllib.request.urlopen(urllib.request.Request(f"{demo.url}/api/rooms/{room_id}", method="DELETE"))
 
 
 def test_brief_and_hush_steer_the_marks_and_the_moves(page, demo):

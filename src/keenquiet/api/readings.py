@@ -15,9 +15,9 @@ _MEDIA = {".wav": "audio/wav", ".flac": "audio/flac", ".aiff": "audio/aiff", ".o
 
 
 @router.get("/rooms/{room_id}/readings", response_model=list[ReadingSummary])
-def list_readings(data: DataFolder, room_id: str) -> Any:
-    """Readings of a room, newest first."""
-    return readings.listed(data, room_id)
+def list_readings(data: DataFolder, room_id: str, binned: bool = False) -> Any:
+    """Readings of a room, or those in its bin, newest first."""
+    return readings.listed(data, room_id, binned=binned)
 
 
 @router.post("/rooms/{room_id}/readings", response_model=ReadingPublic, status_code=201)

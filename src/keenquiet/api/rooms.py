@@ -22,9 +22,9 @@ router = APIRouter(tags=["rooms"], responses={422: {"model": ErrorAnswer}, 404: 
 
 
 @router.get("/rooms", response_model=list[RoomSummary])
-def list_rooms(data: DataFolder) -> Any:
-    """All rooms, the last changed first."""
-    return rooms.list_rooms(data)
+def list_rooms(data: DataFolder, binned: bool = False) -> Any:
+    """All rooms, or those in the bin, the last changed first."""
+    return rooms.list_rooms(data, binned=binned)
 
 
 @router.post("/rooms", response_model=RoomPublic, response_model_exclude_none=True, status_code=201)

@@ -70,7 +70,7 @@ def _read(audio: Audio, kind: str, *, curves: bool, **options: Any) -> Answer:
         found = read_sweep(channels, rate, bits=bits, **options)
         return Answer(response_json(found, curves=curves), found.verdict.usable, found)
     if kind in ("ir", "clap"):
-        impulse = read_impulse(channels, rate, bits=bits, **options)
+        impulse = read_impulse(channels, rate, bits=bits, computed=kind == "ir", **options)
         return Answer(response_json(impulse, curves=curves), impulse.verdict.usable, impulse)
     if kind == "tone":
         tone: ToneFigures = read_tone(channels, rate, bits=bits, **options)

@@ -119,9 +119,9 @@ def full(row: Reading) -> Json:
     return {**summary(row), "result": row.result, "arrangement": row.arrangement}
 
 
-def listed(data: Data, room_id: str) -> list[Json]:
-    """Readings of a room, newest first."""
-    return [summary(row) for row in reading_rows(data, room_id)]
+def listed(data: Data, room_id: str, *, binned: bool = False) -> list[Json]:
+    """Readings of a room, or those in its bin, newest first."""
+    return [summary(row) for row in reading_rows(data, room_id, binned=binned)]
 
 
 def opened(data: Data, reading_id: str) -> Json:

@@ -20,10 +20,11 @@ def dumped(room: RoomDoc) -> Json:
     return room.model_dump(mode="json", exclude_none=True)
 
 
-def list_rooms(data: Data) -> list[Json]:
-    """All rooms, the last changed first."""
+def list_rooms(data: Data, *, binned: bool = False) -> list[Json]:
+    """All rooms, or those in the bin, the last changed first."""
     with data.database.session() as session:
-        rows = session.scalars(select(Room).where(Room.deleted_at.is_(None)).order_by(Room.updated_at.desc())).all()
+        chosen = Room.deleted_at.is_not(None) if binned else Room.deleted_at.is_(None)
+        rows = session.scalars(select(Room).where(chosen).order_by(Room.updated_at.desc())).all()
         return [_summary(row) for row in rows]
 
 

@@ -28,6 +28,22 @@ export const roomQueries = {
         unwrap<Schemas['RoomPublic']>(await api.GET('/api/rooms/{room_id}', { params: { path: { room_id: id } } })),
       staleTime: Infinity,
     }),
+  binnedRooms: () =>
+    queryOptions({
+      queryKey: ['rooms', 'bin'],
+      queryFn: async () =>
+        unwrap<Schemas['RoomSummary'][]>(await api.GET('/api/rooms', { params: { query: { binned: true } } })),
+    }),
+  binnedReadings: (id: string) =>
+    queryOptions({
+      queryKey: ['room', id, 'readings', 'bin'],
+      queryFn: async () =>
+        unwrap<ReadingSummary[]>(
+          await api.GET('/api/rooms/{room_id}/readings', {
+            params: { path: { room_id: id }, query: { binned: true } },
+          }),
+        ),
+    }),
   measured: (id: string) =>
     queryOptions({
       queryKey: ['room', id, 'measured'],

@@ -199,7 +199,7 @@ export interface paths {
         };
         /**
          * List Rooms
-         * @description All rooms, the last changed first.
+         * @description All rooms, or those in the bin, the last changed first.
          */
         get: operations["list_rooms_api_rooms_get"];
         put?: never;
@@ -331,7 +331,7 @@ export interface paths {
         };
         /**
          * List Readings
-         * @description Readings of a room, newest first.
+         * @description Readings of a room, or those in its bin, newest first.
          */
         get: operations["list_readings_api_rooms__room_id__readings_get"];
         put?: never;
@@ -1813,7 +1813,9 @@ export interface operations {
     };
     list_rooms_api_rooms_get: {
         parameters: {
-            query?: never;
+            query?: {
+                binned?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -2197,7 +2199,9 @@ export interface operations {
     };
     list_readings_api_rooms__room_id__readings_get: {
         parameters: {
-            query?: never;
+            query?: {
+                binned?: boolean;
+            };
             header?: never;
             path: {
                 room_id: string;

@@ -9,16 +9,22 @@ import { Hatches } from '../room/hatches'
 import { Walls } from '../room/walls'
 import { lengthText, useUnits } from '../state/units'
 import { withUnit } from '../ui/fields'
+import { Bin } from '../ui/bin'
 import { Button } from '../ui/button'
 import { Sheet } from '../ui/dialog'
 import { TextField } from '../ui/fields'
 import { Notice } from '../ui/notice'
 
 export function RoomList() {
+  const client = useQueryClient()
   const rooms = useQuery(roomQueries.list())
+  const binned = useQuery(roomQueries.binnedRooms())
+  const takeOut = useMutation({
+    mutationFn: (id: string) => api.POST('/api/rooms/{room_id}/restore', { params: { path: { room_id: id } } }),
+    onSuccess: () => client.invalidateQueries({ queryKey: ['rooms'] }),
+  })
   const [making, setMaking] = useState(false)
   const picker = useRef<HTMLInputElement>(null)
-  const client = useQueryClient()
   const navigate = useNavigate()
   const bring = useMutation({
     mutationFn: uploadBundle,
@@ -73,6 +79,7 @@ export function RoomList() {
           <RoomCard key={room.id} room={room} />
         ))}
       </ul>
+      <Bin things={binned.data ?? []} onTakeOut={(id) => takeOut.mutate(id)} />
       <ol className="mt-12 grid gap-6 border-t border-line pt-6 sm:grid-cols-3">
         {HOW.map(([word, text], i) => (
           <li key={word}>

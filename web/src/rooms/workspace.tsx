@@ -226,7 +226,7 @@ function SavingTrouble() {
       <Notice
         tone="stop"
         title="This room was changed in another window."
-        body="Both versions are safe: the other is saved, yours is on this page. Which one should stand? The other stays in the history."
+        body="Both versions are safe: the other is saved, yours is on this page. Which one should stand? Undo brings the other one back."
       >
         <div className="mt-1.5 flex gap-2">
           <Button small look="warm" onClick={() => void keepMine()}>

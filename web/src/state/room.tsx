@@ -160,7 +160,13 @@ export function RoomProvider({ room, children }: { room: Schemas['RoomPublic']; 
       },
       adopt,
       keepMine: async () => {
-        revision.current = (await theirs()).revision
+        const other = await theirs()
+        revision.current = other.revision
+        // the other version becomes the last step: undo brings it back
+        setHistory((now) => ({
+          ...now,
+          past: [...now.past, { value: other.document, label: 'the other window’s version' }],
+        }))
         setSaving({ state: 'pending' })
         saved.current = {} as RoomDoc
         await saveNow()

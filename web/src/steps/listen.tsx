@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { api, type ReadingSummary, unwrap } from '../api/client'
 import { roomQueries } from '../api/queries'
 import { useRoom } from '../state/room'
+import { Bin } from '../ui/bin'
 import { Button } from '../ui/button'
 import { Notice } from '../ui/notice'
 import { type Kind, TakeReading } from './take-reading'
@@ -27,6 +28,15 @@ export function ListenPanel({
   const { id } = useRoom()
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
   const shown = kinds ? readings.filter((r) => kinds.includes(r.kind as Kind)) : readings
+  const { data: binned = [] } = useQuery(roomQueries.binnedReadings(id))
+  const client = useQueryClient()
+  const takeOut = useMutation({
+    mutationFn: async (readingId: string) =>
+      unwrap<ReadingSummary>(
+        await api.POST('/api/readings/{reading_id}/restore', { params: { path: { reading_id: readingId } } }),
+      ),
+    onSuccess: () => client.invalidateQueries({ queryKey: ['room', id] }),
+  })
   const current = shown.find((r) => r.id === chosen)
   return (
     <div className="space-y-3">
@@ -51,6 +61,13 @@ export function ListenPanel({
             ))}
           </ul>
         )}
+        <Bin
+          things={binned.map((r) => ({
+            id: r.id,
+            name: `${KIND_WORDS[r.kind] ?? r.kind}, ${new Date(r.taken_at).toLocaleString()}`,
+          }))}
+          onTakeOut={(readingId) => takeOut.mutate(readingId)}
+        />
       </section>
     </div>
   )

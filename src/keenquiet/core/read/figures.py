@@ -65,7 +65,10 @@ def read_sweep(
 def read_impulse(
     channels: FloatArray, sample_rate_hz: float, *, bits: int | None = None, fraction: int = 1, computed: bool = False
 ) -> ResponseFigures:
-    """Read an impulse response, a clap or a burst balloon. computed : exact zeros are expected, not a gate's work."""
+    """Read an impulse response, a clap or a burst balloon.
+
+    computed : a response, not a recording: exact zeros in its tail are 16 bits ending, not a gate's work.
+    """
     clean = checked(channels, sample_rate_hz, bits=bits)
     codes = [code for code in clean.codes if code != "too_quiet" and not (code == "gated" and computed)]
     _require_impulse(clean.samples, sample_rate_hz)
