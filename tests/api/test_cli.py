@@ -99,6 +99,8 @@ def test_what_is_no_sweep_gets_a_verdict_not_a_crash(run, tmp_path, make, code):
     answer = run("analyse", "sweep", path, "--json")
     assert not answer["verdict"]["usable"]
     assert answer["verdict"]["reasons"][0]["code"] == code
+    assert answer["bands"] == []  # the contract's keys are there, empty
+    assert {"t_mid_s": None, "sweep": None, "flutter": None}.items() <= answer.items()
     assert answer["verdict"]["reasons"][0]["cure"]
 
 

@@ -47,6 +47,29 @@ def verdict_json(verdict: Verdict) -> Json:
     return {"usable": verdict.usable, "word": verdict.word, "reasons": [asdict(reason) for reason in verdict.reasons]}
 
 
+_NOTHING: dict[str, Json] = {
+    "response": {"bands": [], "t_mid_s": None, "early": [], "ringing": [], "flutter": None, "direct_over_room_db": None},
+    "tone": {
+        "calibrated": False, "laeq_db": None, "l90_db": None, "thirds": [], "octaves": [], "nc": None, "nr": None, "tones": [],
+        "events": [],
+    },
+    "take": {
+        "loudness_lufs": None, "true_peak_dbtp": None, "sample_peak_dbfs": None, "average_dbfs": None, "active_dba": None,
+        "noise_floor_dbfs": None, "noise_floor_dba": None, "snr_db": None, "gain_advice_db": None, "findings": [],
+    },
+}  # fmt: skip
+
+
+def refused_json(kind: str, verdict: Verdict, *, sample_rate_hz: float) -> Json:
+    """The answer for a recording that cannot be read: the contract's keys, empty, with the verdict."""
+    answer = {**_NOTHING["response" if kind in ("sweep", "ir", "clap") else kind], "verdict": verdict_json(verdict)}
+    if kind in ("sweep", "ir", "clap"):
+        answer["sample_rate_hz"] = sample_rate_hz
+    if kind == "sweep":
+        answer["sweep"] = None
+    return answer
+
+
 def response_json(figures: ResponseFigures, *, curves: bool = False) -> Json:
     """Contract of `analyse ir` and `analyse sweep`; with curves, what the plots need too."""
     answer: Json = {

@@ -24,7 +24,7 @@ from keenquiet.core.read.ringing import Note
 from keenquiet.core.types import FloatArray
 from keenquiet.documents import ArrangementDoc, RoomDoc, arrangement_of, box_of
 from keenquiet.rig.recorder import FULL_SCALE_SPL_DB, Recording, RigSettings, record
-from keenquiet.service.answers import Json, marks_json, response_json, rounded, take_json, tone_json, verdict_json
+from keenquiet.service.answers import Json, marks_json, refused_json, response_json, rounded, take_json, tone_json
 from keenquiet.service.predict import hour_of, predict, silenced_in
 from keenquiet.store.audiofile import Audio
 
@@ -57,10 +57,14 @@ def analyse(audio: Audio, kind: str, *, curves: bool = False, **options: Any) ->
         verdict = refused(exc)
         if audio.truncated:
             verdict = Verdict(False, (*verdict.reasons, _TRUNCATED))
-        return Answer({"verdict": verdict_json(verdict)}, usable=False)
+        return Answer(refused_json(kind, verdict, sample_rate_hz=audio.sample_rate_hz), usable=False)
     if audio.truncated:
         reasons = [*answer.result["verdict"]["reasons"], asdict(_TRUNCATED)]
-        answer.result["verdict"] = {**answer.result["verdict"], "word": "usable", "reasons": reasons}
+        answer.result["verdict"] = {
+            **answer.result["verdict"],
+            "word": "usable" if answer.usable else "not usable",
+            "reasons": reasons,
+        }
     return answer
 
 

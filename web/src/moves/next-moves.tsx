@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from 'react'
 import { api, type Arrangement, inWords, type MarkKey, type Move, type Schemas, unwrap } from '../api/client'
 import { roomQueries } from '../api/queries'
 import { DIGITS, ORDER } from '../marks/scales'
+import { usePredicted } from '../state/forecast'
 import { arrangementsOf, TRYING, useRoom } from '../state/room'
 import { Button } from '../ui/button'
 import { Caution, Notice } from '../ui/notice'
@@ -22,12 +23,13 @@ function effectsOf(move: Move): { mark: MarkKey; text: string }[] {
 
 export function NextMoves() {
   const { document, standing, trying, change } = useRoom()
+  const { active } = usePredicted() // the marks first: a search beside them would keep them waiting
   // While one is tried the list stays what it was: the moves of the standing arrangement.
   const bare = trying
     ? { ...document, arrangements: arrangementsOf(document).filter((a) => a.id !== TRYING) }
     : document
   const calm = useCalm(JSON.stringify({ ...bare, name: '' }), bare)
-  const moves = useQuery(roomQueries.moves(calm, standing.id, true))
+  const moves = useQuery(roomQueries.moves(calm, standing.id, active !== null))
 
   const tryMove = (move: Move) =>
     change(`try “${move.title}”`, (now) => {
@@ -95,28 +97,34 @@ function MoveRow({ number, move, currency, isTrying, onTry }: RowProps) {
     <li className={`border-b border-line py-2 last:border-0 ${isTrying ? '-mx-2 rounded-xl bg-change-soft px-2' : ''}`}>
       <div className="flex items-start gap-2.5">
         <span className="w-4 shrink-0 pt-0.5 text-center font-display font-semibold text-ink-2">{number}</span>
-        <div className="min-w-0 flex-1">
-          <p className="leading-snug font-semibold">{move.title}</p>
-          <p className="flex flex-wrap gap-x-3 text-[0.88rem] text-ink-2">
-            {effects.length === 0 ? 'Small effect here' : null}
-            {effects.map((effect) => (
-              <span key={effect.mark} className="whitespace-nowrap">
-                {effect.text}
-              </span>
-            ))}
-          </p>
-          <p className="text-[0.85rem] text-ink-2">
-            {move.cost > 0 ? `about ${currency}${move.cost}` : 'free'} · {move.minutes} min ·{' '}
-            <button onClick={() => setOpen(!open)} aria-expanded={open} className="font-semibold underline decoration-line-strong underline-offset-2 hover:text-ink">
-              {move.cautions.length ? 'Why, and take care' : 'Why?'}
-            </button>
-          </p>
-        </div>
+        <p className="min-w-0 flex-1 leading-snug font-semibold">{move.title}</p>
         {isTrying ? (
           <span className="rounded-full bg-change px-3 py-1 text-[0.86rem] font-semibold text-on-change">Trying</span>
         ) : (
-          <Button small onClick={onTry}>Try</Button>
+          <Button small onClick={onTry}>
+            Try
+          </Button>
         )}
+      </div>
+      <div className="ml-6.5">
+        <p className="flex flex-wrap gap-x-3 text-[0.86rem] text-ink-2">
+          {effects.length === 0 ? 'Small effect here' : null}
+          {effects.map((effect) => (
+            <span key={effect.mark} className="whitespace-nowrap">
+              {effect.text}
+            </span>
+          ))}
+        </p>
+        <p className="text-[0.85rem] text-ink-2">
+          {move.cost > 0 ? `about ${currency}${move.cost}` : 'free'} · {move.minutes} min ·{' '}
+          <button
+            onClick={() => setOpen(!open)}
+            aria-expanded={open}
+            className="font-semibold underline decoration-line-strong underline-offset-2 hover:text-ink"
+          >
+            {move.cautions.length ? 'Why, and take care' : 'Why?'}
+          </button>
+        </p>
       </div>
       {open || isTrying ? (
         <div className="mt-1.5 ml-6.5 space-y-1.5">

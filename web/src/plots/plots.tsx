@@ -189,7 +189,7 @@ export function LowEndPlot({
   const centred = ({ f_hz: f, smooth_db: smooth }: { f_hz: number[]; smooth_db: (number | null)[] }): XY[] => {
     const inside = smooth.flatMap((v, i) => (v !== null && f[i]! >= 60 ? [v] : []))
     const mean = inside.reduce((a, b) => a + b, 0) / Math.max(inside.length, 1)
-    return f.map((x, i) => [x, smooth[i] === null ? null : Math.max(smooth[i]! - mean, -24)])
+    return f.map((x, i) => [x, smooth[i] === null || smooth[i]! - mean < -24 ? null : smooth[i]! - mean])
   }
   const series: Series[] = []
   if (former)

@@ -95,6 +95,11 @@ function Sheet({ w, h, layer, mode }: { w: number; h: number; layer: Layer; mode
       { x: x - 30, y: (i === 0) === performerAbove ? y - 36 : y + 14, w: 60, h: 20 },
     ]),
   ]
+  if (active.id === TRYING)
+    for (const who of ['performer', 'microphone'] as const) {
+      const [x, y] = toPx([standing[who].at[0], standing[who].at[1]], view)
+      obstacles.push({ x: x - 9, y: y - 9, w: 18, h: 18 })
+    }
   const [x0, y1] = toPx([extent.minX, extent.maxY], view)
   const inner = {
     x: x0, y: y1, w: (extent.maxX - extent.minX) * view.pxPerM, h: (extent.maxY - extent.minY) * view.pxPerM,
@@ -123,8 +128,7 @@ function Sheet({ w, h, layer, mode }: { w: number; h: number; layer: Layer; mode
         y={inner.y - WALL_PX}
         width={inner.w + 2 * WALL_PX}
         height={inner.h + 2 * WALL_PX}
-        fill="var(--ink)"
-        filter="url(#paper-grain)"
+        fill="url(#paper-grain)"
         pointerEvents="none"
       />
       {layer === 'paths' && predicted.active ? (

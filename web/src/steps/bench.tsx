@@ -35,14 +35,14 @@ export function Bench({ step, readingId }: { step: StepKey; readingId: string | 
   const lowest = forecast?.marks.boom.range_hz[0] ?? 40
   const wanted = decayWanted(forecast)
   const response =
-    reading && isResponse(reading.kind) && reading.result['bands']
+    reading && isResponse(reading.kind) && holds(reading, 'bands')
       ? (reading.result as unknown as ResponseResult)
       : null
 
   if (step === 'listen' || step === 'ledger')
     return <ReadingBench reading={reading ?? null} lowest={lowest} wanted={wanted} />
   if (step === 'hush')
-    return reading?.kind === 'tone' && reading.result['thirds'] ? (
+    return reading?.kind === 'tone' && holds(reading, 'thirds') ? (
       <ToneBench reading={reading} />
     ) : (
       <Empty
@@ -51,7 +51,7 @@ export function Bench({ step, readingId }: { step: StepKey; readingId: string | 
       />
     )
   if (step === 'take')
-    return reading?.kind === 'take' && reading.result['blocks_db'] ? (
+    return reading?.kind === 'take' && holds(reading, 'blocks_db') ? (
       <LevelPlot take={reading.result as unknown as TakeResult} />
     ) : (
       <Empty title="Is the level right?" text="Record or bring a test take: your quietest and your loudest phrase." />
@@ -78,6 +78,12 @@ export function Bench({ step, readingId }: { step: StepKey; readingId: string | 
   )
 }
 
+/** Whether a reading gave what a plot needs; one that was refused holds empty lists. */
+function holds(reading: Reading, key: string): boolean {
+  const found = reading.result[key]
+  return Array.isArray(found) && found.length > 0
+}
+
 function decayWanted(forecast: Forecast | null): { low: number; high: number } | null {
   const [low, high] = forecast?.marks.bounce.decay_wanted_s ?? [null, null]
   return low !== null && high !== null ? { low, high } : null
@@ -100,7 +106,7 @@ function ReadingBench({
     return (
       <Empty title="What does the room say?" text="Take a sweep, a silence or a test take; the figures come here." />
     )
-  if (!reading.verdict.usable && !reading.result['bands'] && !reading.result['thirds'] && !reading.result['blocks_db'])
+  if (!['bands', 'thirds', 'blocks_db'].some((key) => holds(reading, key)))
     return (
       <Empty
         title="This reading cannot be used"

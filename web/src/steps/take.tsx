@@ -17,7 +17,9 @@ export function TakePanel({ chosen, onChoose }: { chosen: string | null; onChoos
   const take = reading?.result as unknown as TakeResult | undefined
   return (
     <div className="space-y-4">
-      {reading && take?.true_peak_dbtp !== undefined ? <Figures take={take} simulated={reading.simulated} /> : null}
+      {reading && typeof take?.true_peak_dbtp === 'number' ? (
+        <Figures take={take} simulated={reading.simulated} />
+      ) : null}
       <ListenPanel chosen={shown?.id ?? null} onChoose={onChoose} kinds={['take']} />
     </div>
   )
