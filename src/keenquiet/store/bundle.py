@@ -87,7 +87,7 @@ def _read(archive: zipfile.ZipFile, name: str) -> bytes:
     try:
         with archive.open(name) as entry:
             data = entry.read(size + 1)
-    except (zipfile.BadZipFile, EOFError, OSError, NotImplementedError, RuntimeError) as exc:
+    except (zipfile.BadZipFile, EOFError, OSError, RuntimeError) as exc:
         raise InputError("file", f"{name} is damaged.", "Export the bundle again.") from exc
     if len(data) != size:
         raise InputError("file", f"{name} is not as long as it claims.", "Export the bundle again.")

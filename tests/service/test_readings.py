@@ -1,0 +1,160 @@
+"""What a reading settles, what it was predicted to be, and how a move is proved by it."""
+
+import numpy as np
+import pytest
+
+from keenquiet.core.read.ringing import Note
+from keenquiet.demo.scenario import bakery_room
+from keenquiet.service import ledger, readings, rooms
+from keenquiet.service.predict import predict
+from keenquiet.service.reading import analyse, hanging_note, matched_modes, measured_marks, named_reflections, rig_recording
+from keenquiet.store.audiofile import Audio, wav_bytes
+
+RATE = 48_000
+
+
+def heard(samples, rate=RATE) -> Audio:
+    return Audio(np.atleast_2d(samples), float(rate), 24, ".wav")
+
+
+@pytest.fixture(scope="module")
+def sweep():
+    from keenquiet.documents import read_room
+
+    room = read_room(bakery_room())
+    return room, rig_recording(room, room.arrangements[0], "sweep", seed=31)
+
+
+def test_the_note_that_hangs_is_the_longest_of_those_heard():
+    notes = (Note(150, 0.5, 0.0), Note(180, 0.9, -9.0), Note(200, 2.0, -14.0), Note(60, 3.0, 6.0))
+    assert hanging_note(notes, (140, 300)).f_hz == 180  # 200 Hz is too faint, 60 Hz below the voice
+    assert hanging_note(notes, (40, 300)).f_hz == 60
+    assert hanging_note((), (40, 300)) is None
+
+
+def test_a_sweep_settles_bounce_and_boom_and_was_predicted_for_its_loudspeaker(sweep):
+    room, recording = sweep
+    answer = analyse(heard(recording.samples), "sweep", curves=True)
+    measured, predicted = measured_marks("sweep", answer, room, room.arrangements[0])
+    assert set(measured) == set(predicted) == {"bounce", "boom"}
+    loudspeaker, performer = (predict(room, loudspeaker=on).bounce.direct_over_room_db.value for on in (True, False))
+    assert measured["bounce"]["performer_correction_db"] == pytest.approx(performer - loudspeaker, abs=1e-3)
+    assert predicted["bounce"]["value"] == pytest.approx(loudspeaker, abs=1e-3)
+    assert measured["bounce"]["value"] == pytest.approx(predicted["bounce"]["value"], abs=2.5)
+    assert measured["bounce"]["decay_s"] == pytest.approx(predicted["bounce"]["decay_s"], rel=0.25)
+    assert measured["boom"]["value"] == pytest.approx(predicted["boom"]["value"], rel=0.5)
+
+
+def test_ringing_notes_are_set_beside_modes_that_are_near_and_no_others(sweep):
+    room, _ = sweep
+    forecast = predict(room)
+    first = forecast.modes.f_hz[0]
+    found = matched_modes(
+        {"ringing": [{"f_hz": first * 1.004, "t60_s": 0.7, "level_db": 0.0}, {"f_hz": 33.0, "t60_s": 0.5, "level_db": -3.0}]},
+        forecast,
+    )
+    assert found[0]["mode"]["indices"] == [1, 0, 0]
+    assert found[0]["mode"]["f_hz"] == pytest.approx(first, abs=0.01)
+    assert found[1]["mode"] is None  # no mode of this room lies within 3 % of 33 Hz
+
+
+def test_early_returns_are_named_by_the_path_that_fits_or_not_at_all():
+    paths = [
+        {"delay_ms": 4.2, "level_db": -19.0, "where": "the ceiling"},
+        {"delay_ms": 4.4, "level_db": -30.0, "where": "the floor"},
+    ]
+    named = named_reflections({"early": [{"delay_ms": 4.3, "level_db": -20.0}, {"delay_ms": 12.0, "level_db": -25.0}]}, paths)
+    assert [n["where"] for n in named] == ["the ceiling", None]
+    assert [n["predicted_db"] for n in named] == [-19.0, None]
+
+
+@pytest.mark.parametrize(
+    ("spoil", "code"),
+    [
+        (lambda x: np.clip(4 * x, -1, 1), "clipped"),
+        (lambda x: 0.3 * np.clip(3 * x, -0.8, 0.8), "flat_topped"),
+        (lambda x: x[: int(4.2 * RATE)], "incomplete"),
+        (lambda x: x[::-1].copy(), "no_sweep"),
+        (lambda x: np.where(np.mod(np.arange(len(x)) / RATE, 1.0) < 0.2, 0.0, x), "gated"),
+    ],
+)
+def test_a_spoiled_sweep_settles_nothing_and_says_why(sweep, spoil, code):
+    room, recording = sweep
+    answer = analyse(heard(spoil(recording.samples)), "sweep", curves=True)
+    assert not answer.usable
+    assert code in [reason["code"] for reason in answer.result["verdict"]["reasons"]]
+    assert measured_marks("sweep", answer, room, room.arrangements[0]) == ({}, {})
+
+
+def test_a_take_settles_touch_and_its_pauses_hush(sweep):
+    room, _ = sweep
+    take = rig_recording(room, room.arrangements[0], "take", seed=5)
+    answer = analyse(heard(take.samples), "take")
+    measured, predicted = measured_marks("take", answer, room, room.arrangements[0])
+    assert measured["touch"]["value"] == pytest.approx(20 * np.log10(np.max(np.abs(take.samples))), abs=0.5)
+    assert measured["hush"]["value"] == pytest.approx(predicted["hush"]["value"], abs=10)
+
+
+def test_a_reading_goes_stale_when_somebody_moves_and_fresh_when_they_return(data):
+    room = rooms.create(data, bakery_room())
+    readings.from_rig(data, room["id"], kind="sweep", arrangement_id=None, gain_db=0, seed=1)
+    assert not readings.measured_now(data, room["id"])["bounce"]["stale"]
+    moved = bakery_room()
+    moved["arrangements"][0]["microphone"]["at"] = [2.2, 1.2, 1.48]
+    rooms.save(data, room["id"], moved, revision=1)
+    assert readings.measured_now(data, room["id"])["bounce"]["stale"]
+    rooms.save(data, room["id"], bakery_room(), revision=2)
+    assert not readings.measured_now(data, room["id"])["bounce"]["stale"]
+
+
+def test_a_renamed_room_or_another_hour_leaves_a_reading_fresh(data):
+    room = rooms.create(data, bakery_room())
+    readings.from_rig(data, room["id"], kind="sweep", arrangement_id=None, gain_db=0, seed=1)
+    changed = bakery_room() | {"name": "Above the ovens"}
+    changed["arrangements"][0]["hour"] = 12
+    rooms.save(data, room["id"], changed, revision=1)
+    assert not readings.measured_now(data, room["id"])["bounce"]["stale"]
+
+
+def test_each_move_is_proved_by_the_readings_before_the_next(data):
+    room = rooms.create(data, bakery_room())
+    room_id, revision = room["id"], 1
+    titles = ("Nearer", "Nearer still")
+    for title, at in zip(titles, ([2.40, 1.34, 1.49], [2.52, 1.44, 1.50]), strict=True):
+        document = rooms.opened(data, room_id)["document"]
+        tried = {
+            **document["arrangements"][0],
+            "id": "what-if",
+            "microphone": {**document["arrangements"][0]["microphone"], "at": at},
+        }
+        document = {**document, "arrangements": [document["arrangements"][0], tried]}
+        revision = rooms.save(data, room_id, document, revision=revision)["revision"]
+        revision = ledger.mark_done(data, room_id, revision=revision, kind="distance", title=title)["revision"]
+        readings.from_rig(data, room_id, kind="sweep", arrangement_id=None, gain_db=0, seed=revision)
+    entries = {entry["title"]: entry for entry in ledger.ledger(data, room_id) if entry["kind"] == "move"}
+    proofs = {title: next(row for row in entries[title]["proof"] if row["mark"] == "bounce") for title in titles}
+    assert proofs["Nearer"]["reading_id"] != proofs["Nearer still"]["reading_id"]
+    assert proofs["Nearer"]["measured_before"] is None
+    assert proofs["Nearer still"]["measured_before"] == pytest.approx(proofs["Nearer"]["measured"])
+    for proof in proofs.values():
+        spread = 2 * (proof["plus_minus"] ** 2 + proof["measured_plus_minus"] ** 2) ** 0.5
+        assert proof["within"] == (abs(proof["measured"] - proof["predicted"]) <= spread)
+    assert proofs["Nearer still"]["measured"] > proofs["Nearer"]["measured"] + 2
+
+
+def test_the_sound_of_a_reading_is_the_sound_that_came(data):
+    room = rooms.create(data, bakery_room())
+    content = wav_bytes(0.1 * np.random.default_rng(3).standard_normal(4 * RATE), RATE)
+    kept = readings.take_in(
+        data,
+        room["id"],
+        kind="tone",
+        way="import",
+        file_name="hush.wav",
+        content=content,
+        arrangement_id=None,
+        settings={"device": "d"},
+    )
+    assert readings.audio_of(data, kept["id"]) == (content, ".wav")
+    assert kept["settings"] == {"device": "d"}
+    assert not kept["simulated"]
