@@ -14,6 +14,7 @@ from keenquiet.core.room.materials import CATALOGUE
 from keenquiet.core.waves.modes import damped_modes
 from keenquiet.core.waves.noise_at import noise_at_microphone
 from keenquiet.core.waves.paths import image_cells, image_points, reflected_paths, wall_hits
+from keenquiet.core.waves.porous import real_admittance
 from keenquiet.core.waves.statistics import decay
 
 from ..conftest import plain_box, standing
@@ -183,3 +184,43 @@ def test_the_note_that_hangs_is_heard_and_none_heard_hangs_longer(at):
     loudest = result.heard_db[counted].max()
     heard = counted & (result.heard_db >= loudest - 10.0)
     assert result.boom.ring_s.value == pytest.approx(result.modes.t60_s[heard].max())
+
+
+@pytest.mark.parametrize(
+    ("cell", "hits"),
+    [
+        ((1, 0, 0), [0, 1, 0, 0, 0, 0]),
+        ((-1, 0, 0), [1, 0, 0, 0, 0, 0]),
+        ((3, 0, 0), [1, 2, 0, 0, 0, 0]),
+        ((0, -3, 2), [0, 0, 2, 1, 1, 1]),
+    ],
+)
+def test_an_image_says_which_of_two_walls_it_met_more_often(cell, hits):
+    assert wall_hits(np.array([cell])).tolist() == [hits]
+
+
+def test_who_faces_a_wall_hears_that_wall_and_not_the_one_behind():
+    room = plain_box(size=(4.0, 3.0, 2.5), alpha=0.1)
+    beside = standing((2.0, 1.2, 1.25), (2.0, 1.8, 1.25), source="brass", faces=0.0)  # mid-way between the x walls
+    paths = reflected_paths(room, beside)
+    first = {int(face): float(energy[6]) for (face, then), energy in zip(paths.faces, paths.energy, strict=True) if then < 0}
+    assert 10 * np.log10(first[1] / first[0]) > 10
+
+
+def test_a_cardioid_hears_the_wall_it_looks_at():
+    room = plain_box(size=(4.0, 3.0, 2.5), alpha=0.1)
+    looking = replace(standing((2.0, 1.2, 1.25), (2.0, 1.8, 1.25)), microphone=Microphone((2.0, 1.8, 1.25), 0.0, 0.0, "cardioid"))
+    paths = reflected_paths(room, looking)
+    first = {int(face): float(energy[4]) for (face, then), energy in zip(paths.faces, paths.energy, strict=True) if then < 0}
+    # arrivals at atan(0.6/4) = 8.5 degrees off the axis and off its back: (1 + cos)/2 and (1 - cos)/2
+    cosine = np.cos(np.arctan2(0.6, 4.0))
+    assert first[1] / first[0] == pytest.approx(((1 + cosine) / (1 - cosine)) ** 2, rel=1e-6)
+
+
+def test_the_constant_pressure_leaks_through_the_walls_alone():
+    room = plain_box(size=(4.0, 3.0, 2.5), alpha=0.1)
+    beta = float(real_admittance(np.array([0.1]))[0])
+    air = room.air.speed_m_s * float(room.air.energy_loss_per_m[0]) / 2
+    # dE/dt: the sealed room's pressure falls at c beta S / (2 V)
+    expected = room.air.speed_m_s * beta * 59.0 / (2 * 30.0) + air
+    assert damped_modes(room, f_max_hz=120).zero_rate == pytest.approx(expected, rel=1e-3)

@@ -6,7 +6,7 @@ from numpy.testing import assert_allclose
 from scipy import signal
 
 from keenquiet.core.errors import MeasurementError
-from keenquiet.core.read.decay import band_decays, onset_index, t_mid_s
+from keenquiet.core.read.decay import Truncation, backward_integral, band_decays, onset_index, t_mid_s, truncation
 from keenquiet.core.read.early import direct_over_room_db, early_reflections
 from keenquiet.core.read.figures import read_impulse, read_sweep
 from keenquiet.core.read.flutter import find_flutter
@@ -196,3 +196,22 @@ def test_the_sweep_has_its_law_and_its_level():
     # instantaneous frequency at 3 s is the geometric mean, 632.5 Hz
     phase = np.unwrap(np.angle(signal.hilbert(sweep)))
     assert np.diff(phase)[int(3 * RATE)] * RATE / 2 / np.pi == pytest.approx(np.sqrt(20 * 20_000), rel=0.01)
+
+
+def test_what_lies_beyond_the_noise_is_put_back_exactly():
+    rate_1_s, noise = 12.0, 1e-5
+    power = np.exp(-rate_1_s * np.arange(int(2 * RATE)) / RATE) + noise
+    crossing = int(np.log(1 / noise) / rate_1_s * RATE)
+    energy = backward_integral(power, Truncation(crossing, noise, rate_1_s, 50.0), RATE)
+    expected = RATE / rate_1_s * np.exp(-rate_1_s * np.arange(crossing) / RATE)
+    assert_allclose(energy, expected, rtol=1e-3)  # to the very end, where without it nothing would be left
+
+
+def test_the_crossing_of_decay_and_noise_is_found(rng):
+    t = np.arange(int(3 * RATE)) / RATE
+    power = (rng.standard_normal(len(t)) * np.exp(-6.9078 * t / 0.6)) ** 2 + 1e-5 * rng.standard_normal(len(t)) ** 2
+    found = truncation(power, RATE, settle_s=0.002)
+    assert found.noise_power == pytest.approx(1e-5, rel=0.1)
+    assert found.rate == pytest.approx(13.8155 / 0.6, rel=0.05)
+    assert found.crossing / RATE == pytest.approx(np.log(1e5) * 0.6 / 13.8155, rel=0.05)
+    assert truncation(rng.standard_normal(len(t)) ** 2, RATE, settle_s=0.002) is None
