@@ -36,13 +36,18 @@ _DEFAULT_DATA = Path.home() / ".local/share/keenquiet"
 
 
 def main() -> None:
-    """Entry point: our errors become exit code 2 with a document that says what to do."""
+    """Entry point: our errors and wrong usage become exit code 2 with a document that says what to do."""
     try:
-        app()
+        sys.exit(app(standalone_mode=False) or 0)
     except InputError as exc:
         _refuse(exc.field, exc.reason, exc.cure)
     except KeenQuietError as exc:
         _refuse("data", str(exc), "Check the data folder.")
+    except Exception as exc:
+        said = getattr(exc, "format_message", None)  # what every usage error of the command-line library has
+        if said is None:
+            raise
+        _refuse(str(getattr(exc, "param_hint", None) or "arguments"), said(), "See --help.")
 
 
 def _refuse(field: str, why: str, cure: str) -> NoReturn:

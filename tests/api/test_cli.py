@@ -117,7 +117,8 @@ def test_refusals_name_field_reason_and_cure(run, room_file, tmp_path):
         ("analyse", "ir", tmp_path / "many.wav"), ("analyse", "take", tmp_path / "none.wav"),
         ("simulate", room_file, "--reading", "dance", "--out", tmp_path / "o.wav"), ("absorber", "--thickness", 0, "--flow-resistivity", 9000),
         ("import", tmp_path / "none.kq.zip", "--data", tmp_path / "d"), ("export", "Nowhere", "--out", tmp_path / "o", "--data", tmp_path / "d"),
-        ("serve", "--host", "0.0.0.0", "--data", tmp_path / "d"),
+        ("serve", "--host", "0.0.0.0", "--data", tmp_path / "d"), ("predict", room_file, "--to-hz", 900), ("analyse", "sweep"),
+        ("simulate", room_file, "--reading", "tone", "--out", tmp_path / "o.wav", "--seed", "x"), ("dance",),
     ):  # fmt: skip
         error = run(*words, "--json", code=2)["error"] if words[0] != "serve" else run(*words, code=2)["error"]
         assert error["field"]
