@@ -164,6 +164,19 @@ def test_hush_comes_from_a_silence_and_a_take_at_one_gain(client, room_id):
     assert hot["measured"]["touch"]["gain_advice_db"] < -8
 
 
+def test_an_imported_silence_and_take_are_not_set_against_each_other(client, room_id):
+    """Nothing is known of their gains: Hush comes from the take's own pauses alone."""
+    t = np.arange(12 * RATE) / RATE
+    rng = np.random.default_rng(4)
+    take = 0.3 * np.sin(2 * np.pi * 220 * t) * (np.mod(t, 3) < 2) + 1e-3 * rng.standard_normal(len(t))
+    for kind, samples in (("take", take), ("tone", 1e-5 * rng.standard_normal(len(t)))):
+        assert _upload(client, room_id, wav_bytes(samples, RATE, subtype="FLOAT"), kind).json()["verdict"]["usable"]
+    hush = client.get(f"/api/rooms/{room_id}/marks").json()["hush"]
+    taken = next(r for r in client.get(f"/api/rooms/{room_id}/readings").json() if r["kind"] == "take")
+    assert hush["value"] == taken["measured"]["hush"]["value"]
+    assert hush["reading_id"] == taken["id"]
+
+
 def test_simulated_readings_never_stand_in_for_real_ones(client, room_id, bakery):
     from keenquiet.service.reading import rig_recording
 

@@ -133,6 +133,17 @@ def test_marks_move_by_mouse_keys_and_typing_and_undo_takes_it_back(page, demo):
     expect(page.get_by_role("alert").first).to_contain_text("keep inside")
 
 
+def test_what_is_undone_before_it_was_saved_counts_as_saved(page, demo):
+    room_id = new_room(page, demo.url, "Quick")
+    page.goto(f"{demo.url}/rooms/{room_id}/marks")
+    mic = page.get_by_role("button", name=re.compile("^mic:"))
+    mic.press("ArrowRight")
+    page.keyboard.press("Control+z")
+    page.wait_for_timeout(700)
+    expect(page.get_by_test_id("status")).to_have_text("saved")
+    assert server_room(demo.url, room_id)["revision"] <= 3
+
+
 def test_a_move_is_tried_done_and_proved_and_the_ledger_has_it(page, demo):
     room_id = new_room(page, demo.url, "Proof")
     page.goto(f"{demo.url}/rooms/{room_id}/listen")

@@ -197,20 +197,20 @@ def _places(arrangement: Json) -> list[Any]:
 
 
 def _hush_from_silence(rows: list[Reading], marks: Json, room: RoomDoc) -> None:
-    """A recorded silence and a take through the same chain at the same gain give Hush better than a take's pauses."""
-    for tone in (row for row in rows if row.kind == "tone"):
-        for take in (row for row in rows if row.kind == "take" and row.simulated == tone.simulated):
-            if _chain(take) == _chain(tone):
-                noise = tone.result["laeq_db"] - (tone.settings.get("calibration_db") or 0.0)
-                if marks.get("hush") and not marks["hush"]["simulated"] and tone.simulated:
-                    return
-                marks["hush"] = _mark_from(
-                    tone,
-                    {"value": round(take.result["active_dba"] - noise, 2), "plus_minus": 1.5, "from": "a silence and a take"},
-                    room,
-                )
-                return
+    """A recorded silence and a take give Hush better than a take's pauses, when nothing changed between them.
+
+    Both must come through the same chain at the same gain, with everybody in the same place. Imported files never count:
+    nothing is known of their gain. Real pairs come before simulated ones, and those never over a real figure.
+    """
+    for tone in sorted((row for row in rows if row.kind == "tone" and row.way != "import"), key=lambda row: row.simulated):
+        if tone.simulated and marks.get("hush") and not marks["hush"]["simulated"]:
+            return
+        for take in (row for row in rows if row.kind == "take" and _chain(row) == _chain(tone)):
+            noise = tone.result["laeq_db"] - (tone.settings.get("calibration_db") or 0.0)
+            figure = {"value": round(take.result["active_dba"] - noise, 2), "plus_minus": 1.5, "from": "a silence and a take"}
+            marks["hush"] = _mark_from(tone, figure, room)
+            return
 
 
-def _chain(row: Reading) -> tuple[Any, Any, str]:
-    return row.settings.get("device"), row.settings.get("gain_db"), row.way
+def _chain(row: Reading) -> list[Any]:
+    return [row.way, row.settings.get("device"), row.settings.get("gain_db"), *_places(row.arrangement)]

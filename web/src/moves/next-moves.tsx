@@ -116,7 +116,7 @@ function MoveRow({ number, move, currency, isTrying, onTry }: RowProps) {
           ))}
         </p>
         <p className="text-[0.85rem] text-ink-2">
-          {move.cost > 0 ? `about ${currency}${move.cost}` : 'free'} · {move.minutes} min ·{' '}
+          {move.cost > 0 ? `about ${currency}${move.cost}` : 'free'} · {move.minutes} min{move.reversible ? '' : ', leaves holes'} ·{' '}
           <button
             onClick={() => setOpen(!open)}
             aria-expanded={open}

@@ -1,4 +1,4 @@
-import type { Forecast, ReadingSummary } from '../api/client'
+import type { Forecast } from '../api/client'
 import {
   bestT,
   flagWords,
@@ -21,8 +21,6 @@ const range = (from: number, to: number, step: number) =>
     { length: Math.floor((to - from) / step + 1e-9) + 1 },
     (_, i) => Math.round((from + i * step) * 1000) / 1000,
   )
-
-export const simulatedWord = (reading: ReadingSummary | null) => (reading?.simulated ? ' (simulated)' : '')
 
 /** How long each pitch band hangs on: measured beside predicted, before and after. */
 export function DecayPlot({

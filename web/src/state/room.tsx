@@ -93,7 +93,11 @@ export function RoomProvider({ room, children }: { room: Schemas['RoomPublic']; 
 
   const conflicted = saving.state === 'conflict'
   useEffect(() => {
-    if (conflicted || (history.present === saved.current && !inFlight.current)) return
+    if (conflicted) return
+    if (history.present === saved.current && !inFlight.current) {
+      setSaving((now) => (now.state === 'pending' ? { state: 'saved' } : now)) // undone before it was saved
+      return
+    }
     setSaving((now) => (now.state === 'saving' ? now : { state: 'pending' }))
     const timer = setTimeout(() => void saveNow(), SAVE_AFTER_MS)
     return () => clearTimeout(timer)

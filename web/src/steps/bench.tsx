@@ -154,6 +154,7 @@ function ToneBench({ reading }: { reading: Reading }) {
   const take = readings.find(
     (r) =>
       r.kind === 'take' &&
+      r.way !== 'import' && // nothing is known of a file's gain
       r.way === reading.way &&
       r.settings['device'] === reading.settings['device'] &&
       r.settings['gain_db'] === reading.settings['gain_db'],

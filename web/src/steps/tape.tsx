@@ -5,7 +5,6 @@ import type { RoomDoc } from '../api/client'
 import { roomQueries } from '../api/queries'
 import { extentOf } from '../room/geometry'
 import { useRoom } from '../state/room'
-import { useUnits, lengthText } from '../state/units'
 import { Button } from '../ui/button'
 import { LengthField, NumberField, TextField } from '../ui/fields'
 import { Select } from '../ui/select'
@@ -70,7 +69,6 @@ const sideCheck = (metres: number) =>
 
 export function TapePanel() {
   const { document, change } = useRoom()
-  const units = useUnits()
   const { data: catalogue } = useQuery(roomQueries.catalogue())
   const e = extentOf(document)
   const size = { x: e.maxX - e.minX, y: e.maxY - e.minY, z: document.shape.ceiling.height_m ?? 2.4 }
@@ -119,7 +117,6 @@ export function TapePanel() {
           <NumberField label="Humidity" unit="%" value={document.air.humidity_pct} low={5} high={100} onChange={(humidity_pct) => change('humidity', (now) => ({ ...now, air: { ...now.air, humidity_pct } }))} />
         </div>
       </Group>
-      <p className="sr-only">{lengthText(size.x, units)}</p>
     </div>
   ) // prettier-ignore
 }

@@ -26,7 +26,6 @@ class Limits:
     may_drill: bool = False
     has_duvet: bool = True
     hour: float | None = None
-    silenced: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -187,7 +187,7 @@ def _bounce(acoustics: Acoustics, arrangement: Arrangement, paths: Paths, uncert
     if uncertainty:
         plus_minus = float(np.std(bounce_draws_db(room, arrangement)))
         model = float(np.mean(acoustics.decay.spread[3:5]))
-        # absorption errors of many patches average: about a third of the single-patch spread is common to all
+        # absorption errors of many patches average: about 0.6 of the single-patch spread is left (our estimate)
         decay_plus_minus = mid_s * float(np.hypot(ABSORPTION_SPREAD * 0.6, model))
     return Bounce(
         direct_over_room_db=Figure(sound.direct_over_room_db, plus_minus),

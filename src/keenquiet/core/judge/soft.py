@@ -181,7 +181,7 @@ def reflection_panels(room: Box, arrangement: Arrangement, now: Forecast, limits
         yield Candidate(
             "reflection", f"A 60 x 120 cm panel, 10 cm thick, on {where}, {mounted}", why,
             _with(arrangement, _overlay(room, "panel", face, rect, _PANEL, "Panel")),
-            cost=45.0, minutes=60 if limits.may_drill else 30, cautions=tuple(cautions),
+            cost=45.0, minutes=60 if limits.may_drill else 30, reversible=not limits.may_drill, cautions=tuple(cautions),
         )  # fmt: skip
 
 

@@ -16,8 +16,6 @@ from keenquiet.core.take.levels import TakeLevels, take_levels
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.response import smoothed_db
 
-_MOST_SECONDS = 600.0
-
 
 @dataclass(frozen=True)
 class ResponseFigures:

@@ -92,7 +92,6 @@ class Checked:
 
     samples: FloatArray
     codes: tuple[str, ...]
-    raw_peak: float
 
 
 def checked(channels: FloatArray, sample_rate_hz: float, *, bits: int | None = None) -> Checked:
@@ -132,7 +131,7 @@ def checked(channels: FloatArray, sample_rate_hz: float, *, bits: int | None = N
         codes.append("gated")
     if sample_rate_hz < 16_000:
         codes.append("narrow_band")
-    return Checked(samples - offset, tuple(codes), peak)
+    return Checked(samples - offset, tuple(codes))
 
 
 def clipped_share(samples: FloatArray) -> float:

@@ -206,14 +206,6 @@ class Box:
         return area / self.face_areas_m2[:, None]
 
     @cached_property
-    def face_scattering(self) -> FloatArray:
-        """Mean scattering coefficient of each face by octave, (6, 8). [-]"""
-        area = np.zeros((6, 8))
-        for piece in self.pieces:
-            area[piece.face] += piece.area_m2 * piece.material.scattering
-        return area / self.face_areas_m2[:, None]
-
-    @cached_property
     def furniture_area_m2(self) -> FloatArray:
         """Equivalent absorption area of everything standing in the room, by octave, (8,). [m2]"""
         return sum((piece.absorption_area_m2 for piece in self.furnishings), start=np.zeros(8))
