@@ -43,6 +43,7 @@ def new_room(page, url, name, sizes=("3.62", "284 cm", "7' 11\"")):
         page.get_by_label(label).fill(text)
     page.get_by_role("button", name="Draw it").click()
     page.wait_for_url("**/tape")
+    expect(page.get_by_role("textbox", name="Name")).to_be_visible()  # the room is there, not only its address
     return page.url.split("/rooms/")[1].split("/")[0]
 
 
