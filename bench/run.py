@@ -10,17 +10,18 @@ from scipy import signal
 from keenquiet.core.judge.forecast import Acoustics, forecast
 from keenquiet.core.read.figures import read_sweep
 from keenquiet.core.read.sweep import SweepSpec, exponential_sweep
-from keenquiet.core.waves.modes import box_mode_hz, damped_modes, mode_values, orders_below
+from keenquiet.core.waves.box_modes import box_mode_hz, mode_values, orders_below
+from keenquiet.core.waves.modes import damped_modes
 from keenquiet.core.waves.paths import reflected_paths
 from keenquiet.core.waves.place_map import direct_over_room_map_db
 from keenquiet.demo.scenario import bakery_room
-from keenquiet.documents import arrangement_of, box_of, read_room
+from keenquiet.documents import arrangement_of, read_room, room_of
 from keenquiet.rig.recorder import RigSettings, record
 from keenquiet.service.answers import forecast_json
 from keenquiet.service.predict import predict
 
 ROOM = read_room(bakery_room())
-BOX = box_of(ROOM)
+BOX = room_of(ROOM)
 ARRANGEMENT = arrangement_of(ROOM, ROOM.arrangements[0], BOX)
 
 
@@ -81,7 +82,7 @@ def panel_step() -> Callable[[], object]:
 
 def plain_images() -> None:
     """The same order of images in the reference engine."""
-    room = pra.ShoeBox(BOX.size_m, fs=48_000, max_order=2, materials=pra.Material(0.1))
+    room = pra.ShoeBox(BOX.shape.bounds_m, fs=48_000, max_order=2, materials=pra.Material(0.1))
     room.add_source(ARRANGEMENT.performer.at)
     room.add_microphone(ARRANGEMENT.microphone.at)
     room.image_source_model()
@@ -89,14 +90,14 @@ def plain_images() -> None:
 
 def plain_modes() -> None:
     """First-order damping on a grid of points over each wall, one mode at a time."""
-    orders = orders_below(300, size_m=BOX.size_m, speed_m_s=343.2)
-    box_mode_hz(orders, size_m=BOX.size_m, speed_m_s=343.2)
+    orders = orders_below(300, size_m=BOX.shape.bounds_m, speed_m_s=343.2)
+    box_mode_hz(orders, size_m=BOX.shape.bounds_m, speed_m_s=343.2)
     for mode in orders:
         for face in range(6):
             axis, side = divmod(face, 2)
-            grid = np.stack(np.meshgrid(*(np.linspace(0, s, 24) for s in np.delete(BOX.size_m, axis))), -1).reshape(-1, 2)
-            points = np.insert(grid, axis, side * BOX.size_m[axis], axis=1)
-            np.mean(mode_values(mode[None], points, size_m=BOX.size_m) ** 2)
+            grid = np.stack(np.meshgrid(*(np.linspace(0, s, 24) for s in np.delete(BOX.shape.bounds_m, axis))), -1).reshape(-1, 2)
+            points = np.insert(grid, axis, side * BOX.shape.bounds_m[axis], axis=1)
+            np.mean(mode_values(mode[None], points, size_m=BOX.shape.bounds_m) ** 2)
 
 
 def plain_map(sources: np.ndarray, mics: np.ndarray) -> None:

@@ -5,11 +5,11 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from keenquiet.core.room.box import Arrangement, Box, Microphone, Performer
 from keenquiet.core.room.materials import own_material
+from keenquiet.core.room.room import Arrangement, Microphone, Performer, Room, box_room
 from keenquiet.core.waves.sources import SOURCES
 from keenquiet.demo.scenario import bakery_room
-from keenquiet.documents import RoomDoc, arrangement_of, box_of, read_room
+from keenquiet.documents import RoomDoc, arrangement_of, read_room, room_of
 from keenquiet.service.data import Data
 
 
@@ -25,7 +25,7 @@ def bakery() -> RoomDoc:
 
 @pytest.fixture
 def placed(bakery):
-    box = box_of(bakery)
+    box = room_of(bakery)
     return box, arrangement_of(bakery, bakery.arrangements[0], box)
 
 
@@ -36,11 +36,13 @@ def data(tmp_path: Path):
     opened.close()
 
 
-def plain_box(size=(4.0, 3.0, 2.5), alpha=0.1, faces=None) -> Box:
-    """A box with the same absorption in every octave: one figure, or one per face."""
+def plain_box(size=(4.0, 3.0, 2.5), alpha=0.1, faces=None) -> Room:
+    """A box with the same absorption in every octave: one figure, or one each for
+    x = 0, x = L, y = 0, y = L, floor, ceiling."""
     alphas = faces or [alpha] * 6
     octaves = ("125", "250", "500", "1000", "2000", "4000")
-    return Box("plain", size, tuple(own_material("own", dict.fromkeys(octaves, a), field="own") for a in alphas))
+    west, east, south, north, floor, ceiling = (own_material("own", dict.fromkeys(octaves, a), field="own") for a in alphas)
+    return box_room("plain", size, (south, east, north, west, floor, ceiling))
 
 
 def standing(performer, mic, *, pattern="omni", source="omni", faces=0.0, aims=180.0) -> Arrangement:

@@ -3,7 +3,8 @@
 Field names and meanings are the published format (docs/formats.md); more fields may be added, each with a default.
 """
 
-import math
+from dataclasses import replace
+from functools import lru_cache
 from typing import Annotated, Any, Literal
 
 import numpy as np
@@ -12,22 +13,13 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 from keenquiet.core.air import Air
 from keenquiet.core.bands import octaves_from_table
 from keenquiet.core.errors import InputError
-from keenquiet.core.room.box import (
-    CEILING,
-    FLOOR,
-    Arrangement,
-    Box,
-    Microphone,
-    NoiseSource,
-    Overlay,
-    Performer,
-    Point,
-    Rect,
-)  # fmt: skip
 from keenquiet.core.room.furnishings import Furnishing, kind_named
 from keenquiet.core.room.materials import Material, computed_material, material_named, own_material
+from keenquiet.core.room.room import Arrangement, Microphone, NoiseSource, Overlay, Performer, Point, Rect, Room
+from keenquiet.core.room.shape import Ceiling, Drop, Face, Shape
 from keenquiet.core.waves.microphone import PATTERNS
-from keenquiet.core.waves.porous import PorousAbsorber
+from keenquiet.core.waves.porous import Absorber, PorousAbsorber
+from keenquiet.core.waves.resonators import Backing, Cloth, Membrane, Perforated
 from keenquiet.core.waves.sources import SOURCES, source_named
 
 Finite = Annotated[float, Field(ge=-10_000, le=10_000)]  # metres or degrees: far beyond any room, near enough to compute with
@@ -49,11 +41,22 @@ class AirDoc(Document):
     humidity_pct: Annotated[float, Field(ge=5, le=100)] = 50.0
 
 
+class DropDoc(Document):
+    """A lower part of the ceiling: a rectangle on the plan from its lower corner, and its height above the floor."""
+
+    x_m: Finite
+    y_m: Finite
+    width_m: Positive
+    depth_m: Positive
+    height_m: Finite
+
+
 class CeilingDoc(Document):
     kind: Literal["flat", "pitched"] = "flat"
-    height_m: Positive | None = None
+    height_m: Finite | None = None
     along: Literal["x", "y"] | None = None
-    profile: list[tuple[Finite, Finite]] | None = None
+    profile: Annotated[list[tuple[Finite, Finite]], Field(max_length=40)] | None = None
+    drops: Annotated[list[DropDoc], Field(max_length=12)] = []
 
 
 class ShapeDoc(Document):
@@ -62,11 +65,25 @@ class ShapeDoc(Document):
 
 
 class AbsorberDoc(Document):
-    thickness_m: Figure
-    flow_resistivity: Figure
+    """What an absorber is built of, from the room inwards. Lengths in metres, flow resistivity in Pa s/m2, masses in kg/m2.
+
+    `porous`: thickness_m, flow_resistivity, gap_m, facing. The others keep thickness_m and flow_resistivity for their filling
+    (thickness 0: none). `membrane`: mass_kg_m2. `perforated`, `slotted`: open_share, opening_m, board_m. `cloth`: mass_kg_m2,
+    fullness, resistance.
+    """
+
+    kind: Literal["porous", "membrane", "perforated", "slotted", "cloth"] = "porous"
+    thickness_m: Figure = 0.0
+    flow_resistivity: Figure = 8000.0
     gap_m: Figure = 0.0
     facing_resistance: Figure = 0.0
     facing_mass: Figure = 0.0
+    mass_kg_m2: Figure = 5.0
+    open_share: Figure = 0.05
+    opening_m: Figure = 0.006
+    board_m: Figure = 0.012
+    fullness: Figure = 2.0
+    resistance: Figure = 400.0
 
 
 class SurfaceDoc(Document):
@@ -75,6 +92,20 @@ class SurfaceDoc(Document):
     material: str | None = None
     absorption: Octaves | None = None
     absorber: AbsorberDoc | None = None
+
+
+class RegionDoc(SurfaceDoc):
+    """A part of a wall made of something else, by its lower corner: brick behind a bed, tiles, a mirror."""
+
+    name: Annotated[str, Field(max_length=80)] = ""
+    x_m: Finite
+    z_m: Finite
+    width_m: Positive
+    height_m: Positive
+
+
+class FaceDoc(SurfaceDoc):
+    regions: Annotated[list[RegionDoc], Field(max_length=40)] = []
 
 
 class PatchDoc(SurfaceDoc):
@@ -87,9 +118,21 @@ class PatchDoc(SurfaceDoc):
 
 
 class OpeningDoc(PatchDoc):
-    """A door or a window: lower corner x_m along the wall from its first vertex, z_m above the floor."""
+    """A door or a window: lower corner x_m along the wall from its first vertex, z_m above the floor; open, ajar or shut."""
 
     hinge: Literal["left", "right"] = "right"
+    state: Literal["shut", "ajar", "open"] = "shut"
+    behind: Literal["outdoors", "room", "stairs"] = "room"
+
+
+class CoverDoc(PatchDoc):
+    """Cloth that belongs to the room: a curtain (drawn or not), a rug, a blanket on the wall."""
+
+    kind: Literal["curtain", "rug", "blanket"] = "curtain"
+    drawn: bool = True
+    weight_kg_m2: Figure = 0.4
+    fullness: Figure = 2.0
+    gap_m: Figure = 0.08
 
 
 class TreatmentDoc(PatchDoc):
@@ -101,6 +144,8 @@ class FurnishingDoc(Document):
     at: At2
     size_m: tuple[Positive, Positive, Positive] | None = None
     turn_deg: Finite = 0.0
+    open: bool = False
+    fullness: Annotated[float, Field(ge=0, le=1)] = 0.7
 
 
 class NoiseDoc(Document):
@@ -167,6 +212,21 @@ class BriefDoc(Document):
     has_duvet: bool = True
 
 
+class TapeReadingDoc(Document):
+    """A length read with the tape between two corners, numbered from 1."""
+
+    start: Annotated[int, Field(ge=1, le=64)]
+    end: Annotated[int, Field(ge=1, le=64)]
+    length_m: Positive
+
+
+class FitDoc(Document):
+    """What a fit to readings found: factors on the surfaces' absorption by octave and the spread that is left."""
+
+    absorption_factor: Octaves
+    spread: Annotated[float, Field(gt=0, le=1)] = 0.1
+
+
 class RoomDoc(Document):
     format: Literal["keen-quiet/room"] = "keen-quiet/room"
     version: Literal[1] = 1
@@ -174,11 +234,15 @@ class RoomDoc(Document):
     air: AirDoc = AirDoc()
     brief: BriefDoc = BriefDoc()
     shape: ShapeDoc
-    surfaces: dict[str, SurfaceDoc] = {}
+    surfaces: dict[str, FaceDoc] = {}
     openings: list[OpeningDoc] = []
+    covers: Annotated[list[CoverDoc], Field(max_length=60)] = []
     furnishings: list[FurnishingDoc] = []
     noises: list[NoiseDoc] = []
     arrangements: Annotated[list[ArrangementDoc], Field(max_length=50)] = []
+    tape: Annotated[list[TapeReadingDoc], Field(max_length=200)] = []
+    fit: FitDoc | None = None
+    project: Annotated[str, Field(max_length=120)] = ""
 
     def arrangement_doc(self, arrangement_id: str | None = None) -> ArrangementDoc:
         """The arrangement with this id, or the first. Raises InputError when there is none."""
@@ -197,7 +261,7 @@ def read_room(data: Any) -> RoomDoc:
         room = RoomDoc.model_validate(data)
     except ValidationError as exc:
         raise input_error(exc) from exc
-    Frame.of(room)
+    shape_of(room)
     return room
 
 
@@ -208,110 +272,116 @@ def input_error(exc: ValidationError) -> InputError:
     return InputError(".".join(str(part) for part in first["loc"]) or "document", f"{message}.", "Check this field.")
 
 
-class Frame:
-    """Where a document's coordinates lie in the box: offset of its corner, and which face each wall is."""
+@lru_cache(maxsize=64)
+def _shape(plan: tuple[tuple[float, float], ...], ceiling: Ceiling) -> Shape:
+    return Shape(plan, ceiling)
 
-    def __init__(self, size_m: Point, offset: tuple[float, float], walls: dict[str, tuple[int, bool]]) -> None:
-        self.size_m = size_m
+
+def shape_of(room: RoomDoc) -> tuple[Shape, tuple[float, float]]:
+    """The room's shape moved so that it begins at x = y = 0, and by how much it was moved. Raises InputError naming the field."""
+    x0, y0 = (min(axis) for axis in zip(*room.shape.plan, strict=True))
+    plan = tuple((float(x - x0), float(y - y0)) for x, y in room.shape.plan)
+    doc = room.shape.ceiling
+    drops = tuple(
+        Drop((d.x_m - x0, d.x_m - x0 + d.width_m, d.y_m - y0, d.y_m - y0 + d.depth_m), d.height_m) for d in doc.drops
+    )
+    if doc.kind == "pitched":
+        if not doc.profile or doc.along is None:
+            raise InputError("shape.ceiling.profile", "a pitched ceiling needs `along` and a profile of points.", "Give [distance, height] pairs.")
+        start = x0 if doc.along == "x" else y0
+        ceiling = Ceiling(tuple((d - start, h) for d, h in doc.profile), doc.along, drops)
+    elif doc.height_m is None:
+        raise InputError("shape.ceiling.height_m", "a flat ceiling needs its height.", "Measure from floor to ceiling.")
+    else:
+        ceiling = Ceiling.flat(doc.height_m, drops)
+    return _shape(plan, ceiling), (x0, y0)
+
+
+class Frame:
+    """Between a document's coordinates and the core's: the plan's lower corner, and faces by name."""
+
+    def __init__(self, shape: Shape, offset: tuple[float, float]) -> None:
+        self.shape = shape
         self.offset = offset
-        self.walls = walls  # name -> (face, whether x_m runs in rising direction of the face's first axis)
+        self.numbers = {face.name: number for number, face in enumerate(shape.faces)}
 
     @staticmethod
     def of(room: RoomDoc) -> "Frame":
-        """Read the box from a plan. Raises InputError for anything but a rectangle along the axes."""
-        plan = [(float(x), float(y)) for x, y in room.shape.plan]
-        ceiling = room.shape.ceiling
-        if ceiling.kind != "flat" or ceiling.height_m is None:
-            raise InputError("shape.ceiling", "needs a flat ceiling with height_m.", "Give the height at its mean for now.")
-        xs, ys = sorted({x for x, _ in plan}), sorted({y for _, y in plan})
-        area = sum(x0 * y1 - x1 * y0 for (x0, y0), (x1, y1) in zip(plan, plan[1:] + plan[:1], strict=True)) / 2
-        if len(plan) != 4 or len(xs) != 2 or len(ys) != 2 or not math.isclose(abs(area), (xs[1] - xs[0]) * (ys[1] - ys[0])):
-            raise InputError(
-                "shape.plan", f"{len(plan)} corners that are no rectangle along x and y.",
-                "This version computes box rooms: give four corners of a rectangle.",
-            )  # fmt: skip
-        if area < 0:
-            raise InputError("shape.plan", "its corners run clockwise.", "List them anticlockwise, seen from above.")
-        walls: dict[str, tuple[int, bool]] = {"floor": (FLOOR, True), "ceiling": (CEILING, True)}
-        for number, ((x0, y0), (x1, y1)) in enumerate(zip(plan, plan[1:] + plan[:1], strict=True), start=1):
-            if y0 == y1:
-                walls[f"wall-{number}"] = (2 if y0 == ys[0] else 3, x1 > x0)
-            else:
-                walls[f"wall-{number}"] = (0 if x0 == xs[0] else 1, y1 > y0)
-        return Frame((xs[1] - xs[0], ys[1] - ys[0], ceiling.height_m), (xs[0], ys[0]), walls)
+        """Read the shape. Raises InputError naming the field."""
+        return Frame(*shape_of(room))
 
-    def face(self, surface: str, *, field: str) -> tuple[int, bool]:
-        if surface not in self.walls:
-            raise InputError(field, f"{surface!r} is not a surface of this room.", f"Use one of {', '.join(self.walls)}.")
-        return self.walls[surface]
+    def face(self, surface: str, *, field: str) -> int:
+        if surface not in self.numbers:
+            raise InputError(field, f"{surface!r} is not a surface of this room.", f"Use one of {', '.join(self.numbers)}.")
+        return self.numbers[surface]
 
     def name_of(self, face: int) -> str:
-        return next(name for name, (number, _) in self.walls.items() if number == face)
+        return self.shape.faces[face].name
 
     def local(self, at: At3) -> Point:
         return at[0] - self.offset[0], at[1] - self.offset[1], at[2]
 
+    def _shift(self, face: Face) -> tuple[float, float]:
+        """What face coordinates differ by: floor and ceiling use the plan's own, walls their own corner."""
+        return self.offset if face.kind in ("floor", "ceiling") else (0.0, 0.0)
+
     def rect(self, patch: PatchDoc, *, field: str) -> tuple[int, Rect]:
-        """Face and rectangle along its axes. On floor and ceiling x_m, z_m are plan coordinates."""
-        face, rising = self.face(patch.surface, field=f"{field}.surface")
-        start, low = patch.x_m, patch.z_m
-        if face in (FLOOR, CEILING):
-            start, low = start - self.offset[0], low - self.offset[1]
-        elif not rising:
-            start = self.size_m[0 if face >= 2 else 1] - patch.x_m - patch.width_m
-        return face, (start, start + patch.width_m, low, low + patch.height_m)
+        """Face and rectangle on it. On floor and ceiling x_m, z_m are plan coordinates (true lengths along a slope)."""
+        number = self.face(patch.surface, field=f"{field}.surface")
+        return number, self._rect(number, patch.x_m, patch.z_m, patch.width_m, patch.height_m)
+
+    def _rect(self, number: int, x_m: float, z_m: float, width_m: float, height_m: float) -> Rect:
+        dx, dy = self._shift(self.shape.faces[number])
+        return x_m - dx, x_m - dx + width_m, z_m - dy, z_m - dy + height_m
 
     def patch_fields(self, face: int, rect: Rect) -> dict[str, Any]:
         """The other way: `surface`, `x_m`, `z_m`, `width_m`, `height_m` for a rectangle on a face."""
-        name = self.name_of(face)
-        a0, a1, b0, b1 = rect
-        start, low = a0, b0
-        if face in (FLOOR, CEILING):
-            start, low = a0 + self.offset[0], b0 + self.offset[1]
-        elif not self.walls[name][1]:
-            start = self.size_m[0 if face >= 2 else 1] - a1
-        sizes = {"x_m": start, "z_m": low, "width_m": a1 - a0, "height_m": b1 - b0}
-        return {"surface": name, **{key: round(value, 4) for key, value in sizes.items()}}
+        u0, u1, v0, v1 = rect
+        dx, dy = self._shift(self.shape.faces[face])
+        sizes = {"x_m": u0 + dx, "z_m": v0 + dy, "width_m": u1 - u0, "height_m": v1 - v0}
+        return {"surface": self.name_of(face), **{key: round(value, 4) for key, value in sizes.items()}}
 
 
-_DEFAULT_SURFACE = {"floor": "floor-boards", "ceiling": "plasterboard-ceiling"}
-
-
-def _material(surface: SurfaceDoc, *, field: str, default: str, name: str = "Panel") -> Material:
-    if surface.absorber is not None:
-        spec = surface.absorber
-        return _computed(
-            spec.thickness_m, spec.flow_resistivity, spec.gap_m, spec.facing_resistance, spec.facing_mass, name, field
-        )
-    if surface.absorption is not None:
-        return own_material(field, {str(k): v for k, v in surface.absorption.items()}, field=f"{field}.absorption")
-    return material_named(surface.material or default, field=f"{field}.material")
-
-
-_computed_cache: dict[tuple[Any, ...], Material] = {}
-
-
-def _computed(*spec: Any) -> Material:
-    """Computed absorbers are kept: the same panel is asked for at every step of a drag."""
-    if spec[:6] not in _computed_cache:
-        thickness, resistivity, gap, resistance, mass, name, field = spec
-        try:
-            absorber = PorousAbsorber(thickness, resistivity, gap, resistance, mass)
-        except InputError as exc:
-            raise InputError(f"{field}.{exc.field}", exc.reason, exc.cure) from exc
-        if len(_computed_cache) > 500:
-            _computed_cache.clear()
-        _computed_cache[spec[:6]] = computed_material(absorber, name=name)
-    return _computed_cache[spec[:6]]
-
-
+_DEFAULT_SURFACE = {"floor": "floor-boards", "ceiling": "plasterboard-ceiling", "step": "plasterboard-ceiling"}
 _OPENING_MATERIAL = {"window": "glass-window", "door": "door-wood"}
+_BEHIND_MATERIAL = {"outdoors": "opening-outdoors", "room": "opening-to-room", "stairs": "opening-to-stairs"}
 _TREATMENT_MATERIAL = {
     "duvet": "duvet-hung",
     "curtain": "curtain-cotton",
     "open-wardrobe": "wardrobe-open",
     "rug": "carpet-cotton",
 }
+_RESISTANCE_OF_CLOTH = 900.0  # Pa s/m for each kg/m2: a closely woven curtain of 0.4 kg/m2 has about 400 (our estimate)
+_BUNCHED_SHARE = 0.12  # of its width, at each side, when a curtain is not drawn
+
+
+def absorber_of(spec: AbsorberDoc, *, field: str) -> Absorber:
+    """The core's absorber. Raises InputError naming the field."""
+    try:
+        if spec.kind == "porous":
+            return PorousAbsorber(spec.thickness_m, spec.flow_resistivity, spec.gap_m, spec.facing_resistance, spec.facing_mass)
+        if spec.kind == "cloth":
+            return Cloth(spec.mass_kg_m2, spec.gap_m, spec.fullness, spec.resistance)
+        backing = Backing(spec.gap_m, spec.thickness_m, spec.flow_resistivity)
+        if spec.kind == "membrane":
+            return Membrane(spec.mass_kg_m2, backing)
+        return Perforated(spec.open_share, spec.opening_m, spec.board_m, backing, is_slotted=spec.kind == "slotted")
+    except InputError as exc:
+        raise InputError(f"{field}.{exc.field}", exc.reason, exc.cure) from exc
+
+
+def _material(surface: SurfaceDoc, *, field: str, default: str, name: str = "Panel") -> Material:
+    if surface.absorber is not None:
+        return _computed(absorber_of(surface.absorber, field=field), name)
+    if surface.absorption is not None:
+        return own_material(field, {str(k): v for k, v in surface.absorption.items()}, field=f"{field}.absorption")
+    return material_named(surface.material or default, field=f"{field}.material")
+
+
+@lru_cache(maxsize=500)
+def _computed(absorber: Absorber, name: str) -> Material:
+    """Computed absorbers are kept: the same panel is asked for at every step of a drag."""
+    return computed_material(absorber, name=name)
 
 
 def _overlay(frame: Frame, patch: PatchDoc, *, field: str, default: str, is_treatment: bool) -> Overlay:
@@ -320,43 +390,83 @@ def _overlay(frame: Frame, patch: PatchDoc, *, field: str, default: str, is_trea
     return Overlay(name=field, face=face, rect=rect, material=material, is_treatment=is_treatment, kind=patch.kind)
 
 
-def box_of(room: RoomDoc) -> Box:
-    """The core's room value. Raises InputError or OutsideRoom naming the field."""
-    frame = Frame.of(room)
-    for name in room.surfaces:
-        frame.face(name, field=f"surfaces.{name}")
-    faces = [
-        _material(
-            room.surfaces.get(frame.name_of(face), SurfaceDoc()), field=f"surfaces.{frame.name_of(face)}",
-            default=_DEFAULT_SURFACE.get(frame.name_of(face), "plaster-on-brick"),
-        )
-        for face in range(6)
+def _opening(frame: Frame, opening: OpeningDoc, *, field: str) -> Overlay:
+    shut = _OPENING_MATERIAL.get(opening.kind, "door-wood")
+    overlay = _overlay(frame, opening, field=field, default=shut, is_treatment=False)
+    if opening.state == "shut":
+        return overlay
+    key = "door-ajar" if opening.state == "ajar" else _BEHIND_MATERIAL[opening.behind]
+    return Overlay(overlay.name, overlay.face, overlay.rect, material_named(key, field=field), kind=overlay.kind)
+
+
+def _covers(frame: Frame, cover: CoverDoc, *, field: str) -> list[Overlay]:
+    """A cover as overlays; a curtain that is not drawn hangs bunched at both sides."""
+    if cover.kind == "rug":
+        return [_overlay(frame, cover, field=field, default="carpet-cotton", is_treatment=False)]
+    face, (u0, u1, v0, v1) = frame.rect(cover, field=field)
+    if cover.material or cover.absorption or cover.absorber:
+        cloth, bunched = (_material(cover, field=field, default="curtain-cotton", name="Curtain"),) * 2
+    else:
+        resistance = _RESISTANCE_OF_CLOTH * cover.weight_kg_m2
+        spec = AbsorberDoc(kind="cloth", mass_kg_m2=cover.weight_kg_m2, gap_m=cover.gap_m, resistance=resistance, fullness=cover.fullness)
+        cloth = _computed(absorber_of(spec, field=field), cover.kind)
+        bunched = _computed(absorber_of(spec.model_copy(update={"fullness": 3.0}), field=field), cover.kind)
+    if cover.drawn or cover.kind == "blanket":
+        return [Overlay(field, face, (u0, u1, v0, v1), cloth, kind=cover.kind)]
+    side = _BUNCHED_SHARE * (u1 - u0)
+    return [
+        Overlay(field, face, rect, bunched, kind=cover.kind) for rect in ((u0, u0 + side, v0, v1), (u1 - side, u1, v0, v1))
     ]  # fmt: skip
-    box = Box(name=room.name, size_m=frame.size_m, faces=tuple(faces), air=Air(room.air.temperature_c, room.air.humidity_pct))
-    overlays = tuple(
-        _overlay(
-            frame, opening, field=f"openings.{i}", default=_OPENING_MATERIAL.get(opening.kind, "door-wood"), is_treatment=False
-        )
-        for i, opening in enumerate(room.openings)
-    )
+
+
+def room_of(doc: RoomDoc) -> Room:
+    """The core's room value. Raises InputError or OutsideRoom naming the field."""
+    frame = Frame.of(doc)
+    names = {*frame.numbers, "ceiling"}
+    for name in doc.surfaces:
+        if name not in names:
+            frame.face(name, field=f"surfaces.{name}")
+    materials, overlays = [], []
+    for number, face in enumerate(frame.shape.faces):
+        surface = doc.surfaces.get(face.name) or (doc.surfaces.get("ceiling") if face.kind in ("ceiling", "step") else None) or FaceDoc()
+        materials.append(_material(surface, field=f"surfaces.{face.name}", default=_DEFAULT_SURFACE.get(face.kind, "plaster-on-brick")))
+        for i, region in enumerate(surface.regions if face.name in doc.surfaces else []):
+            field = f"surfaces.{face.name}.regions.{i}"
+            rect = frame._rect(number, region.x_m, region.z_m, region.width_m, region.height_m)
+            material = _material(region, field=field, default="plaster-on-brick", name=region.name or "Region")
+            overlays.append(Overlay(field, number, rect, material, kind="region"))
+    overlays += [_opening(frame, opening, field=f"openings.{i}") for i, opening in enumerate(doc.openings)]
+    for i, cover in enumerate(doc.covers):
+        overlays += _covers(frame, cover, field=f"covers.{i}")
+    spread = None
+    if doc.fit is not None:
+        factor = octaves_from_table({str(k): v for k, v in doc.fit.absorption_factor.items()}, field="fit.absorption_factor", low=0.1, high=10.0)
+        materials = [m.scaled(factor) for m in materials]
+        overlays = [Overlay(o.name, o.face, o.rect, o.material.scaled(factor), o.is_treatment, o.kind) for o in overlays]
+        spread = doc.fit.spread
+    room = Room(
+        doc.name, frame.shape, tuple(materials), Air(doc.air.temperature_c, doc.air.humidity_pct), tuple(overlays), fit_spread=spread,
+    )  # fmt: skip
     furnishings = []
-    for i, piece in enumerate(room.furnishings):
+    for i, piece in enumerate(doc.furnishings):
         kind = kind_named(piece.kind, field=f"furnishings.{i}.kind")
         at = (piece.at[0] - frame.offset[0], piece.at[1] - frame.offset[1])
-        box.check_point((*at, 0.01), field=f"furnishings.{i}", label=kind.name)
-        furnishings.append(Furnishing(kind, at, piece.size_m or kind.size_m, piece.turn_deg))
-    noises = tuple(_noise(frame, noise, field=f"noises.{i}") for i, noise in enumerate(room.noises))
-    return Box(box.name, box.size_m, box.faces, box.air, overlays, tuple(furnishings), noises)
+        room.check_point((*at, 0.01), field=f"furnishings.{i}", label=kind.name)
+        standing = Furnishing(kind, at, piece.size_m or kind.size_m, piece.turn_deg, piece.open, piece.fullness)
+        room.check_furnishing(standing, field=f"furnishings.{i}")
+        furnishings.append(standing)
+    noises = tuple(_noise(frame, noise, field=f"noises.{i}") for i, noise in enumerate(doc.noises))
+    return replace(room, furnishings=tuple(furnishings), noises=noises)
 
 
 def _noise(frame: Frame, noise: NoiseDoc, *, field: str) -> NoiseSource:
-    lx, ly, lz = frame.size_m
     if noise.at is not None:
         at = frame.local(noise.at)
     elif noise.surface is not None:
-        face, _ = frame.face(noise.surface, field=f"{field}.surface")
-        centre = np.array([lx, ly, lz]) / 2
-        centre[face // 2] = frame.size_m[face // 2] * (face % 2)
+        ceiling = next(f.name for f in frame.shape.faces if f.kind == "ceiling")
+        name = ceiling if noise.surface == "ceiling" else noise.surface
+        face = frame.shape.faces[frame.face(name, field=f"{field}.surface")]
+        centre = face.to_space(np.array(face.polygon.representative_point().coords[0] if face.holes else face.polygon.centroid.coords[0]))
         at = (float(centre[0]), float(centre[1]), float(centre[2]))
     else:
         raise InputError(field, "has neither a place `at` nor a `surface`.", "Say where the noise comes from.")
@@ -364,7 +474,7 @@ def _noise(frame: Frame, noise: NoiseDoc, *, field: str) -> NoiseSource:
     return NoiseSource(noise.name, levels, at, tuple(noise.hours), noise.kind, noise.hum_hz)
 
 
-def arrangement_of(room: RoomDoc, arrangement: ArrangementDoc, box: Box) -> Arrangement:
+def arrangement_of(room: RoomDoc, arrangement: ArrangementDoc, value_room: Room) -> Arrangement:
     """The core's arrangement, checked against the room. Raises InputError or OutsideRoom naming the field."""
     frame = Frame.of(room)
     field = f"arrangements.{arrangement.id}"
@@ -380,20 +490,20 @@ def arrangement_of(room: RoomDoc, arrangement: ArrangementDoc, box: Box) -> Arra
             for i, patch in enumerate(arrangement.treatments)
         ),
     )  # fmt: skip
-    box.check_arrangement(value, field=field)
+    value_room.check_arrangement(value, field=field)
     for i, monitor in enumerate(arrangement.monitors):
-        box.check_point(frame.local(monitor.at), field=f"{field}.monitors.{i}", label="monitor")
+        value_room.check_point(frame.local(monitor.at), field=f"{field}.monitors.{i}", label="monitor")
     if arrangement.listener is not None:
-        box.check_point(frame.local(arrangement.listener.at), field=f"{field}.listener", label="chair")
+        value_room.check_point(frame.local(arrangement.listener.at), field=f"{field}.listener", label="chair")
     return value
 
 
 def check_document(room: RoomDoc) -> None:
     """Everything that can be checked: shape, surfaces, every arrangement. Raises InputError or OutsideRoom."""
-    box = box_of(room)
+    value_room = room_of(room)
     seen: set[str] = set()
     for arrangement in room.arrangements:
         if arrangement.id in seen:
             raise InputError("arrangements", f"has two arrangements called {arrangement.id!r}.", "Give each its own id.")
         seen.add(arrangement.id)
-        arrangement_of(room, arrangement, box)
+        arrangement_of(room, arrangement, value_room)

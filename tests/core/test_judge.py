@@ -10,8 +10,8 @@ from keenquiet.core.judge.moves import Limits, next_moves, without_noises
 from keenquiet.core.judge.wanted import PURPOSES
 from keenquiet.core.judge.words import bounce_sentence, side_words, surface_words
 from keenquiet.core.read.early import direct_over_room_db
-from keenquiet.core.room.box import CEILING, Overlay
 from keenquiet.core.room.materials import CATALOGUE
+from keenquiet.core.room.room import Overlay
 from keenquiet.core.waves.noise_at import noise_at_microphone
 from keenquiet.rig.impulse import rig_impulse
 from keenquiet.rig.truth import true_room
@@ -24,10 +24,10 @@ DRY = PURPOSES["dry-voice"]
 @pytest.fixture(scope="module")
 def ranked():
     from keenquiet.demo.scenario import bakery_room
-    from keenquiet.documents import arrangement_of, box_of, read_room
+    from keenquiet.documents import arrangement_of, read_room, room_of
 
     room = read_room(bakery_room())
-    box = box_of(room)
+    box = room_of(room)
     arrangement = arrangement_of(room, room.arrangements[0], box)
     return box, arrangement, next_moves(box, arrangement, wanted=DRY, limits=Limits(hour=9.5))
 
@@ -38,7 +38,7 @@ def test_softness_behind_the_performer_beats_the_same_softness_behind_the_microp
     arrangement = standing((2.4, 1.5, 1.5), (2.0, 1.5, 1.5), pattern="cardioid", source="voice-sung", faces=180, aims=0)
     curtain = CATALOGUE["mineral-wool-50"]
     behind_performer = Overlay("p", 1, (0.5, 2.5, 0.4, 2.4), curtain)
-    behind_microphone = Overlay("m", 0, (0.5, 2.5, 0.4, 2.4), curtain)
+    behind_microphone = Overlay("m", 3, (0.5, 2.5, 0.4, 2.4), curtain)
 
     def bounce(*overlays):
         return forecast(Acoustics(room.with_overlays(overlays)), arrangement).bounce.direct_over_room_db.value
@@ -127,7 +127,7 @@ def test_moves_respect_budget_and_walls_and_carry_their_cautions(ranked):
     assert all(m.candidate.cost == 0 and "duvet" not in m.candidate.title for m in free)
     for drill in (False, True):
         for move in next_moves(box, arrangement, wanted=DRY, limits=Limits(budget=500, may_drill=drill, hour=9.5)):
-            overhead = any(o.face == CEILING for o in move.added)
+            overhead = any(o.face == 5 for o in move.added)
             assert drill or not overhead
             if overhead:
                 assert any("over heads" in text for text in move.candidate.cautions)
@@ -153,7 +153,7 @@ def test_noise_falls_when_the_extractor_stops_and_the_cardioid_turns_its_back(pl
 
 def test_walls_are_named_as_the_performer_knows_them(placed):
     box, arrangement = placed
-    assert surface_words(box, 3, arrangement) == "the window wall"
-    assert surface_words(box, 2, arrangement) == "the door wall"
-    assert side_words(1, arrangement) == "behind you"  # facing 218 degrees, the wall at x = L is behind
+    assert surface_words(box, 2, arrangement) == "the window wall"
+    assert surface_words(box, 0, arrangement) == "the door wall"
+    assert side_words(box, 1, arrangement) == "behind you"  # facing 218 degrees, the wall at x = L is behind
     assert "ms after you" in bounce_sentence(forecast(Acoustics(box), arrangement), DRY)

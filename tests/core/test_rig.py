@@ -11,9 +11,9 @@ from keenquiet.core.judge.forecast import Acoustics, forecast, response_grid_hz
 from keenquiet.core.read.decay import band_decays
 from keenquiet.core.read.figures import low_end
 from keenquiet.core.read.tone import room_tone
-from keenquiet.core.room.box import NoiseSource, Overlay
 from keenquiet.core.room.materials import CATALOGUE
-from keenquiet.core.waves.modes import box_mode_hz
+from keenquiet.core.room.room import NoiseSource, Overlay
+from keenquiet.core.waves.box_modes import box_mode_hz
 from keenquiet.core.waves.response import smoothed_db
 from keenquiet.core.waves.statistics import decay
 from keenquiet.rig.impulse import SAMPLE_RATE_HZ, rig_impulse
@@ -48,7 +48,7 @@ def test_its_low_end_peaks_at_the_closed_form_modes(hard):
     spectrum = np.abs(np.fft.rfft(response.impulse))
     f = np.fft.rfftfreq(len(response.impulse), 1 / SAMPLE_RATE_HZ)
     for orders in ((1, 0, 0), (0, 1, 0), (2, 0, 0)):
-        expected = float(box_mode_hz(np.array([orders]), size_m=room.size_m, speed_m_s=room.air.speed_m_s)[0])
+        expected = float(box_mode_hz(np.array([orders]), size_m=room.shape.bounds_m, speed_m_s=room.air.speed_m_s)[0])
         near = np.abs(f - expected) < 3
         assert f[near][np.argmax(spectrum[near])] == pytest.approx(expected, abs=1.0)
 
@@ -126,7 +126,7 @@ def test_a_panel_brings_its_own_error_and_changes_no_other_surface(placed):
     box, _ = placed
     panel = Overlay("p", 1, (0.4, 1.0, 0.2, 1.4), CATALOGUE["mineral-wool-50"])
     bare, hung = true_room(box), true_room(box.with_overlays((panel,)))
-    for one, two in zip(bare.faces, hung.faces, strict=True):
+    for one, two in zip(bare.materials, hung.materials, strict=True):
         assert np.array_equal(one.absorption, two.absorption)
     assert not np.allclose(hung.overlays[-1].material.absorption, panel.material.absorption)
 

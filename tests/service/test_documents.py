@@ -4,13 +4,15 @@ import copy
 import json
 
 import jsonschema
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from numpy.testing import assert_allclose
 
 from keenquiet.core.errors import InputError, OutsideRoom
 from keenquiet.demo.scenario import bakery_room
-from keenquiet.documents import Frame, RoomDoc, TreatmentDoc, arrangement_of, box_of, check_document, read_room
+from keenquiet.documents import Frame, RoomDoc, TreatmentDoc, arrangement_of, check_document, read_room, room_of
 
 CONTRACT = {
     "format": "keen-quiet/room", "version": 1, "name": "Over the bakery", "air": {"temperature_c": 20, "humidity_pct": 50},
@@ -88,10 +90,11 @@ def test_outside_says_how_far_to_move():
 def test_walls_run_along_the_plan_seen_from_inside():
     room = read_room(bakery_room())
     frame = Frame.of(room)
-    window = box_of(room).overlays[0]
-    assert frame.face("wall-3", field="") == (3, False)
-    # wall-3 runs from x = 3.62 back to 0: 1.45 m along it and 0.98 m wide is x from 1.19 to 2.17
-    assert window.rect == pytest.approx((3.62 - 1.45 - 0.98, 3.62 - 1.45, 0.85, 2.10))
+    window = room_of(room).overlays[0]
+    wall = frame.shape.faces[frame.face("wall-3", field="")]
+    u0, u1, v0, v1 = window.rect
+    # wall-3 runs from x = 3.62 back to 0: 1.45 m along it and 0.98 m wide is x from 2.17 down to 1.19
+    assert_allclose(wall.to_space(np.array([[u0, v0], [u1, v1]])), [[2.17, 2.84, 0.85], [1.19, 2.84, 2.10]], atol=1e-9)
 
 
 @settings(max_examples=60, deadline=None)
@@ -126,4 +129,4 @@ def test_performer_and_microphone_come_out_in_the_boxes_own_frame():
     moved["arrangements"][0]["performer"]["at"] = [3.1, -0.1, 1.5]
     moved["arrangements"][0]["microphone"]["at"] = [3.9, 0.3, 1.45]
     room = read_room(moved)
-    assert arrangement_of(room, room.arrangements[0], box_of(room)).performer.at == pytest.approx((1.1, 0.9, 1.5))
+    assert arrangement_of(room, room.arrangements[0], room_of(room)).performer.at == pytest.approx((1.1, 0.9, 1.5))

@@ -63,7 +63,7 @@ def test_the_demo_shows_the_spare_room_to_scale_with_its_four_marks(page, demo):
 
 
 def test_a_room_of_ones_own_is_made_furnished_and_kept(page, demo):
-    room_id = new_room(page, demo.url, "Box room")
+    room_id = new_room(page, demo.url, "Room room")
     page.get_by_role("button", name=re.compile("^Floor")).click()
     page.get_by_role("option", name="Carpet on felt").click()
     page.get_by_role("button", name=re.compile("Door and window")).click()

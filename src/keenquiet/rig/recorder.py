@@ -9,7 +9,7 @@ from scipy import signal
 from keenquiet.core.bands import at_frequencies, exact_octaves_hz
 from keenquiet.core.judge.forecast import as_loudspeaker
 from keenquiet.core.read.sweep import FADE_IN_S, SweepSpec
-from keenquiet.core.room.box import Arrangement, Box
+from keenquiet.core.room.room import Arrangement, Room
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.noise_at import BACKGROUND_DB
 from keenquiet.core.waves.sources import Source
@@ -50,7 +50,7 @@ class Recording:
     delay_s: float
 
 
-def record(room: Box, arrangement: Arrangement, reading: Reading, settings: RigSettings) -> Recording:
+def record(room: Room, arrangement: Arrangement, reading: Reading, settings: RigSettings) -> Recording:
     """What a recorder would get. `room` is the described room with its treatments; the rig finds its truth itself."""
     rng = np.random.default_rng(settings.seed)
     truth = true_room(room)
@@ -152,7 +152,7 @@ def _shaped(samples: FloatArray, octaves_db: FloatArray, *, keep_colour: bool = 
     return shaped
 
 
-def _noise(room: Box, arrangement: Arrangement, n: int, rng: np.random.Generator, hour: float | None) -> FloatArray:
+def _noise(room: Room, arrangement: Arrangement, n: int, rng: np.random.Generator, hour: float | None) -> FloatArray:
     """All noises as the microphone picks them up, with hums, drawn anew for each recording."""
     mic = arrangement.microphone
     area = room.face_areas_m2 @ room.face_absorption + room.furniture_area_m2

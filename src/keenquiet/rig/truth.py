@@ -5,23 +5,25 @@ from dataclasses import replace
 
 import numpy as np
 
-from keenquiet.core.room.box import Box
 from keenquiet.core.room.materials import Material
+from keenquiet.core.room.room import Room
 
 SPREAD = 0.18  # log-normal, per surface; octaves of one surface vary together with some freedom
 
 
-def true_room(room: Box) -> Box:
+def true_room(room: Room) -> Room:
     """The same room with its real absorption. The amount depends on the room's name and each surface only.
 
     So two readings of one room see the same truth, and an added panel brings its own error and changes no other.
     """
-    faces = tuple(_disturbed(material, f"{room.name}/{face}") for face, material in enumerate(room.faces))
+    materials = tuple(
+        _disturbed(material, f"{room.name}/{face.name}") for face, material in zip(room.faces, room.materials, strict=True)
+    )
     overlays = tuple(
-        replace(overlay, material=_disturbed(overlay.material, f"{room.name}/{overlay.face}/{overlay.material.key}"))
+        replace(overlay, material=_disturbed(overlay.material, f"{room.name}/{room.faces[overlay.face].name}/{overlay.material.key}"))
         for overlay in room.overlays
     )
-    return replace(room, faces=faces, overlays=overlays)
+    return replace(room, materials=materials, overlays=overlays)
 
 
 def _disturbed(material: Material, key: str) -> Material:
@@ -31,5 +33,5 @@ def _disturbed(material: Material, key: str) -> Material:
     absorption = np.clip(material.absorption * factor, 0.002, 1.0)
     absorber = material.absorber
     if absorber is not None:
-        absorber = replace(absorber, flow_resistivity=float(np.clip(absorber.flow_resistivity * factor[0], 500, 200_000)))
+        absorber = absorber.disturbed(float(factor[0]))
     return replace(material, absorption=absorption, absorber=absorber)

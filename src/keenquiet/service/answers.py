@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from keenquiet.core.bands import OCTAVES_HZ
-from keenquiet.core.judge.forecast import Forecast, boom_range_hz
+from keenquiet.core.judge.forecast import Forecast, boom_range_hz, low_end_top_hz
 from keenquiet.core.judge.wanted import PURPOSES, Span, Wanted
 from keenquiet.core.judge.words import (
     boom_sentence,
@@ -19,9 +19,12 @@ from keenquiet.core.judge.words import (
 )  # fmt: skip
 from keenquiet.core.read.figures import ResponseFigures, TakeFigures, ToneFigures
 from keenquiet.core.read.quality import Verdict
+from keenquiet.core.room.room import Room
+from keenquiet.core.room.shape import Face
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.modes import kind_of, nearest_note
+from keenquiet.core.waves.modes import nearest_note
 from keenquiet.core.waves.response import smoothed_db
+from keenquiet.core.waves.rigid import CLOSET_FIRST_MODE_HZ, first_mode_hz, method_for
 from keenquiet.documents import Frame, RoomDoc
 
 Json = dict[str, Any]
@@ -142,31 +145,31 @@ def paths_json(result: Forecast, room: RoomDoc) -> list[Json]:
     paths = result.paths
     offset = np.array([*frame.offset, 0.0])
     listed = []
-    for i in range(len(paths.length_m)):
+    for i in np.flatnonzero(~paths.blocked):
         faces = [int(face) for face in paths.faces[i] if face >= 0]
         points = paths.points[i, : len(faces)] + offset
         listed.append(
             {
                 "order": len(faces), "delay_ms": paths.delay_s[i] * 1000, "level_db": paths.level_db[i],
-                "surfaces": [frame.name_of(face) for face in faces], "points": rounded(points, 3),
+                "surfaces": [result.room.surface_name(face) for face in faces], "points": rounded(points, 4),
                 "where": surface_words(result.room, faces[0], result.arrangement),
             }
         )  # fmt: skip
-    answer: list[Json] = rounded(listed, 3)
+    answer: list[Json] = rounded(listed, 4)
     return answer
 
 
 def modes_json(result: Forecast, *, to_hz: float) -> list[Json]:
     """Modes up to a frequency, lowest first."""
     modes = result.modes
-    kinds = kind_of(modes.orders)
+    kinds, orders = modes.kinds, modes.orders
     listed = []
     for i in np.flatnonzero(modes.f_hz <= to_hz):
         note, cents = nearest_note(float(modes.f_hz[i]))
         listed.append(
             {
-                "f_hz": modes.f_hz[i], "indices": [int(n) for n in modes.orders[i]], "kind": kinds[i], "t60_s": modes.t60_s[i],
-                "heard_db": result.heard_db[i], "note": note, "cents": cents,
+                "f_hz": modes.f_hz[i], "indices": None if orders is None else [int(n) for n in orders[i]], "kind": kinds[i],
+                "t60_s": modes.t60_s[i], "heard_db": result.heard_db[i], "note": note, "cents": cents,
             }
         )  # fmt: skip
     answer: list[Json] = rounded(listed, 3)
@@ -178,10 +181,57 @@ def decay_json(result: Forecast) -> list[Json]:
     decay = result.decay
     answer: list[Json] = rounded(
         [
-            {"centre_hz": f, "sabine_s": decay.sabine_s[i], "eyring_s": decay.eyring_s[i], "arau_s": decay.arau_s[i]}
+            {
+                "centre_hz": f, "sabine_s": decay.sabine_s[i], "eyring_s": decay.eyring_s[i], "arau_s": decay.arau_s[i],
+                "middle_s": decay.middle_s[i], "spread": decay.spread[i], "trusted": f * np.sqrt(2) > decay.trusted_above_hz,
+            }
             for i, f in enumerate(OCTAVES_HZ)
         ]
     )
+    return answer
+
+
+def shape_json(room: Room, frame: Frame) -> Json:
+    """Sizes that follow from the shape, and by which method its modes are found."""
+    top_hz = low_end_top_hz(room.shape)
+    offset = np.array([*frame.offset, 0.0])
+    first_hz = first_mode_hz(room.shape, speed_m_s=room.air.speed_m_s)
+    answer: Json = rounded(
+        {
+            "volume_m3": room.volume_m3, "floor_area_m2": room.shape.floor_area_m2, "surface_area_m2": room.face_areas_m2.sum(),
+            "lowest_m": room.shape.lowest_m, "highest_m": room.shape.highest_m, "method": method_for(room.shape), "top_hz": top_hz,
+            "first_mode_hz": first_hz, "in_voice_range": first_hz > CLOSET_FIRST_MODE_HZ,
+            "faces": [
+                {
+                    "name": face.name, "kind": face.kind, "area_m2": face.area_m2, "outline": face.outline + _shift(frame, face),
+                    "holes": [hole + _shift(frame, face) for hole in face.holes],
+                    "corners": face.to_space(face.outline) + offset, "normal": face.normal,
+                    "hole_corners": [face.to_space(hole) + offset for hole in face.holes],
+                }
+                for face in room.faces
+            ],
+        }
+    )  # fmt: skip
+    return answer
+
+
+def _shift(frame: Frame, face: Face) -> FloatArray:
+    return np.array(frame.offset if face.kind in ("floor", "ceiling") else (0.0, 0.0))
+
+
+def flutter_json(result: Forecast, room: RoomDoc) -> list[Json]:
+    """Parallel hard patches, worst first, in the document's coordinates."""
+    offset = np.array([*Frame.of(room).offset, 0.0])
+    answer: list[Json] = rounded(
+        [
+            {
+                "surfaces": [result.room.faces[f].name for f in pair.faces], "spacing_m": pair.spacing_m, "rate_hz": pair.rate_hz,
+                "area_m2": pair.area_m2, "lost_db": pair.lost_db, "lasts_s": pair.lasts_s, "outline": pair.outline + offset,
+                "across": pair.across, "where": [surface_words(result.room, f, result.arrangement) for f in pair.faces],
+            }
+            for pair in result.flutter
+        ]
+    )  # fmt: skip
     return answer
 
 
@@ -243,6 +293,8 @@ def forecast_json(result: Forecast, room: RoomDoc, *, to_hz: float) -> Json:
     return {
         "schroeder_hz": rounded(result.decay.trusted_above_hz, 1),
         "modes": modes_json(result, to_hz=to_hz),
+        "shape": shape_json(result.room, Frame.of(room)),
+        "flutter": flutter_json(result, room),
         "decay": decay_json(result),
         "paths": paths_json(result, room),
         "response": rounded(

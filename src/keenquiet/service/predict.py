@@ -7,8 +7,9 @@ from typing import Any, Final
 
 from keenquiet.core.judge.forecast import Acoustics, Forecast, as_loudspeaker, forecast
 from keenquiet.core.judge.moves import Limits, Move, next_moves, without_noises
-from keenquiet.core.room.box import Arrangement, Box, Overlay
-from keenquiet.documents import ArrangementDoc, Frame, RoomDoc, TreatmentDoc, arrangement_of, box_of
+from keenquiet.core.room.room import Arrangement, Overlay, Room
+from keenquiet.core.waves.porous import PorousAbsorber
+from keenquiet.documents import ArrangementDoc, Frame, RoomDoc, TreatmentDoc, arrangement_of, room_of
 from keenquiet.service.answers import Json, rounded, wanted_of
 
 _KEPT: Final = 24
@@ -28,13 +29,11 @@ def silenced_in(arrangement: ArrangementDoc) -> tuple[str, ...]:
     return tuple(str(name) for name in names)
 
 
-def _acoustics(room: RoomDoc, arrangement_doc: ArrangementDoc, box: Box, arrangement: Arrangement) -> Acoustics:
+def _acoustics(room: RoomDoc, arrangement_doc: ArrangementDoc, box: Room, arrangement: Arrangement) -> Acoustics:
     key = json.dumps(
         [
-            room.name, room.air.model_dump(), room.shape.model_dump(), {k: v.model_dump() for k, v in room.surfaces.items()},
-            [o.model_dump() for o in room.openings], [f.model_dump() for f in room.furnishings],
-            [n.model_dump() for n in room.noises], [t.model_dump() for t in arrangement_doc.treatments],
-            silenced_in(arrangement_doc),
+            room.model_dump(exclude={"arrangements", "brief", "tape", "project"}),
+            [t.model_dump() for t in arrangement_doc.treatments], silenced_in(arrangement_doc),
         ]
     )  # fmt: skip
     with _lock:
@@ -49,19 +48,24 @@ def _acoustics(room: RoomDoc, arrangement_doc: ArrangementDoc, box: Box, arrange
     return made
 
 
+def acoustics_of(room: RoomDoc, doc: ArrangementDoc) -> tuple[Room, Arrangement, Acoustics]:
+    """Room and arrangement as the core's values, and what is computed of them and kept."""
+    value = room_of(room)
+    arrangement = arrangement_of(room, doc, value)
+    return value, arrangement, _acoustics(room, doc, value, arrangement)
+
+
 def predict(room: RoomDoc, arrangement_id: str | None = None, *, loudspeaker: bool = False) -> Forecast:
     """Forecast for one arrangement of a document; `loudspeaker` puts a small one in the performer's place, as a sweep does."""
     doc = room.arrangement_doc(arrangement_id)
-    box = box_of(room)
-    arrangement = arrangement_of(room, doc, box)
-    acoustics = _acoustics(room, doc, box, arrangement)
+    _, arrangement, acoustics = acoustics_of(room, doc)
     return forecast(acoustics, as_loudspeaker(arrangement) if loudspeaker else arrangement, hour=hour_of(doc))
 
 
 def moves_for(room: RoomDoc, arrangement_id: str | None = None) -> list[Json]:
     """Ranked next moves, each with the arrangement that it leads to."""
     doc = room.arrangement_doc(arrangement_id)
-    box = box_of(room)
+    box = room_of(room)
     arrangement = arrangement_of(room, doc, box)
     brief = room.brief
     limits = Limits(budget=brief.budget, may_drill=brief.may_drill, has_duvet=brief.has_duvet, hour=hour_of(doc))
@@ -110,7 +114,7 @@ def _treatment(frame: Frame, overlay: Overlay) -> TreatmentDoc:
     is_catalogue = overlay.kind not in ("panel",)
     made_of: dict[str, Any] = (
         {"material": overlay.material.key}
-        if is_catalogue or absorber is None
+        if is_catalogue or not isinstance(absorber, PorousAbsorber)
         else {
             "absorber": {
                 "thickness_m": absorber.thickness_m, "flow_resistivity": absorber.flow_resistivity, "gap_m": absorber.gap_m,

@@ -22,7 +22,7 @@ from keenquiet.core.read.figures import (
 from keenquiet.core.read.quality import Reason, Verdict, refused
 from keenquiet.core.read.ringing import Note
 from keenquiet.core.types import FloatArray
-from keenquiet.documents import ArrangementDoc, RoomDoc, arrangement_of, box_of
+from keenquiet.documents import ArrangementDoc, RoomDoc, arrangement_of, room_of
 from keenquiet.rig.recorder import FULL_SCALE_SPL_DB, Recording, RigSettings, record
 from keenquiet.service.answers import Json, marks_json, refused_json, response_json, rounded, take_json, tone_json
 from keenquiet.service.predict import hour_of, predict, silenced_in
@@ -89,7 +89,7 @@ def rig_recording(room: RoomDoc, arrangement: ArrangementDoc, kind: str, *, seed
     """What the practice rig's recorder gets in this room with this arrangement."""
     if kind not in KINDS:
         raise InputError("kind", f"{kind!r} is not a kind of reading.", f"Use one of {', '.join(KINDS)}.")
-    box = box_of(room)
+    box = room_of(room)
     value = arrangement_of(room, arrangement, box)
     settings = RigSettings(seed=seed, gain_db=gain_db, hour=hour_of(arrangement))
     described = without_noises(box, silenced_in(arrangement)).with_overlays(value.treatments)
@@ -167,7 +167,8 @@ def matched_modes(result: Json, forecast: Forecast) -> list[Json]:
             else None
         )
         mode = None if best is None else {
-            "f_hz": modes.f_hz[best], "t60_s": modes.t60_s[best], "indices": [int(n) for n in modes.orders[best]],
+            "f_hz": modes.f_hz[best], "t60_s": modes.t60_s[best],
+            "indices": None if modes.orders is None else [int(n) for n in modes.orders[best]],
         }  # fmt: skip
         listed.append({**note, "mode": mode})
     matched: list[Json] = rounded(listed, 3)

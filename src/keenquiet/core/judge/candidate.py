@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Final
 
-from keenquiet.core.room.box import Arrangement
+from keenquiet.core.room.room import Arrangement
 
 WALL_CAUTION: Final = (
     "Before you drill: look for cables and pipes, and in old houses have textured coatings checked for asbestos. "

@@ -7,19 +7,24 @@ from typing import Final
 import numpy as np
 
 from keenquiet.core.judge.wanted import Wanted
-from keenquiet.core.room.box import Arrangement, Box, Performer, direction
+from keenquiet.core.room.room import Arrangement, Performer, Room, direction
+from keenquiet.core.room.shape import Shape
 from keenquiet.core.types import FloatArray
+from keenquiet.core.waves.flutter_pairs import FlutterPair, flutter_pairs
 from keenquiet.core.waves.microphone import proximity_lift_db, random_energy_efficiency
 from keenquiet.core.waves.modes import Modes, damped_modes
 from keenquiet.core.waves.noise_at import NoiseAt, noise_at_microphone
 from keenquiet.core.waves.paths import Paths, reflected_paths
 from keenquiet.core.waves.response import Transfer, heard_level_db, level_db, point, smoothed_db
 from keenquiet.core.waves.reverberant import room_sound, room_sound_draws
+from keenquiet.core.waves.rigid import method_for
 from keenquiet.core.waves.sources import SOURCES
 from keenquiet.core.waves.statistics import Decay, absorption_area_m2, critical_distance_m, decay
 
 TOP_HZ: Final = 300.0  # the low end: modes and their response
+SOLID_TOP_HZ: Final = 220.0  # the same where finite elements in space must do, whose work grows with the sixth power
 HEARD_WITHIN_DB: Final = 10.0  # a note counts when it sounds within this of the strongest at the microphone
+SUPPORT: Final = 1.15
 ABSORPTION_SPREAD: Final = 0.20  # log-normal, catalogue figures before a fit
 POSITION_SPREAD_M: Final = 0.02
 SOURCE_LEVEL_SPREAD_DB: Final = 4.0  # how loud somebody sings is not known before a take
@@ -82,7 +87,7 @@ class Touch:
 class Forecast:
     """All that the marks rest on, for one arrangement in one room."""
 
-    room: Box
+    room: Room
     arrangement: Arrangement
     decay: Decay
     paths: Paths
@@ -95,6 +100,7 @@ class Forecast:
     boom: Boom
     hush: Hush
     touch: Touch
+    flutter: list[FlutterPair]
 
     @property
     def critical_distance_m(self) -> float:
@@ -105,21 +111,32 @@ class Forecast:
         return float(critical_distance_m(area, q=q, efficiency=efficiency)[0])
 
 
+def low_end_top_hz(shape: Shape) -> float:
+    """Up to where modes are followed in a room of this shape. [Hz]"""
+    return SOLID_TOP_HZ if method_for(shape) == "solid" else TOP_HZ
+
+
 class Acoustics:
     """A room with its treatments: everything that does not depend on where anybody stands. Keep it while marks are dragged."""
 
-    def __init__(self, room: Box) -> None:
+    def __init__(self, room: Room) -> None:
         self.room = room
 
     @cached_property
     def modes(self) -> Modes:
-        """Damped modes to TOP_HZ, coupled, and a little above, one by one, to support the response's upper end."""
-        return damped_modes(self.room, f_max_hz=TOP_HZ * 1.15, f_coupled_hz=TOP_HZ)
+        """Damped modes to the top of the low end, coupled, and a little above, one by one, to support the response's upper end."""
+        top_hz = low_end_top_hz(self.room.shape)
+        return damped_modes(self.room, f_max_hz=SUPPORT * top_hz, f_coupled_hz=top_hz)
 
     @cached_property
     def transfer(self) -> Transfer:
         """Low-frequency transfer of the room."""
-        return Transfer.of(self.room, self.modes, f_max_hz=TOP_HZ)
+        return Transfer(self.room, self.modes)
+
+    @cached_property
+    def flutter(self) -> list[FlutterPair]:
+        """Parallel hard patches that throw sound to and fro."""
+        return flutter_pairs(self.room)
 
     @cached_property
     def decay(self) -> Decay:
@@ -138,7 +155,7 @@ def forecast(acoustics: Acoustics, arrangement: Arrangement, *, hour: float | No
     heard = heard_level_db(
         acoustics.transfer.coupling(point(arrangement.performer.at), point(arrangement.microphone.at)), acoustics.modes
     )
-    f_hz = response_grid_hz()
+    f_hz = response_grid_hz(low_end_top_hz(room.shape))
     pressure = acoustics.transfer.response(point(arrangement.performer.at), point(arrangement.microphone.at), f_hz)
     response = level_db(pressure)
     noise = noise_at_microphone(room, arrangement, decay=acoustics.decay, hour=hour)
@@ -147,7 +164,7 @@ def forecast(acoustics: Acoustics, arrangement: Arrangement, *, hour: float | No
         response_f_hz=f_hz, response_db=response, noise=noise,
         bounce=_bounce(acoustics, arrangement, paths, uncertainty),
         boom=_boom(acoustics, arrangement, heard, response, f_hz, uncertainty),
-        hush=_hush(arrangement, noise), touch=_touch(room, arrangement),
+        hush=_hush(arrangement, noise), touch=_touch(room, arrangement), flutter=acoustics.flutter,
     )  # fmt: skip
 
 
@@ -157,14 +174,19 @@ def as_loudspeaker(arrangement: Arrangement) -> Arrangement:
     return replace(arrangement, performer=Performer(performer.at, performer.faces_deg, SOURCES["loudspeaker-small"]))
 
 
-def response_grid_hz() -> FloatArray:
-    """Frequencies of the low-end response, 20 to 300 Hz, 24 per octave. [Hz]"""
-    return np.geomspace(20.0, TOP_HZ, 95)
+def response_grid_hz(top_hz: float = TOP_HZ) -> FloatArray:
+    """Frequencies of the low-end response, 20 Hz to the top, 24 per octave. [Hz]"""
+    return np.geomspace(20.0, top_hz, round(24 * float(np.log2(top_hz / 20.0))) + 1)
 
 
 def boom_range_hz(arrangement: Arrangement) -> tuple[float, float]:
     """Where boom matters: from a little below the performer's lowest note to TOP_HZ. [Hz]"""
     return max(40.0, 0.85 * arrangement.performer.source.lowest_hz), TOP_HZ
+
+
+def absorption_spread(room: Room) -> float:
+    """Log-normal spread of the absorption figures: the catalogue's, or what a fit to readings left. [-]"""
+    return ABSORPTION_SPREAD if room.fit_spread is None else room.fit_spread
 
 
 def _draws() -> np.random.Generator:
@@ -181,14 +203,14 @@ def _disturbed_points(arrangement: Arrangement, rng: np.random.Generator) -> tup
 def _bounce(acoustics: Acoustics, arrangement: Arrangement, paths: Paths, uncertainty: bool) -> Bounce:
     room = acoustics.room
     sound = room_sound(room, arrangement, paths=paths, decay=acoustics.decay)
-    strongest = int(np.argmax(paths.level_db))
+    strongest = int(np.argmax(np.where(paths.blocked, -np.inf, paths.level_db)))
     mid_s = float(np.mean(acoustics.decay.middle_s[3:5]))
     plus_minus = decay_plus_minus = 0.0
     if uncertainty:
         plus_minus = float(np.std(bounce_draws_db(room, arrangement)))
         model = float(np.mean(acoustics.decay.spread[3:5]))
         # absorption errors of many patches average: about 0.6 of the single-patch spread is left (our estimate)
-        decay_plus_minus = mid_s * float(np.hypot(ABSORPTION_SPREAD * 0.6, model))
+        decay_plus_minus = mid_s * float(np.hypot(absorption_spread(room) * 0.6, model))
     return Bounce(
         direct_over_room_db=Figure(sound.direct_over_room_db, plus_minus),
         strongest_early_db=float(paths.level_db[strongest]),
@@ -198,11 +220,11 @@ def _bounce(acoustics: Acoustics, arrangement: Arrangement, paths: Paths, uncert
     )
 
 
-def bounce_draws_db(room: Box, arrangement: Arrangement) -> FloatArray:
+def bounce_draws_db(room: Room, arrangement: Arrangement) -> FloatArray:
     """Direct over room in 64 seeded draws of absorption and places, (64,). [dB]  Same seed, same draws: differences are paired."""
     rng = _draws()
     source, mic = _disturbed_points(arrangement, rng)
-    factor = np.exp(ABSORPTION_SPREAD * rng.standard_normal((_DRAWS, 6, 1))) * np.ones((1, 1, 8))
+    factor = np.exp(absorption_spread(room) * rng.standard_normal((_DRAWS, len(room.faces), 1))) * np.ones((1, 1, 8))
     return room_sound_draws(room, arrangement, sources=source, mics=mic, absorption_factor=factor)
 
 
@@ -221,7 +243,7 @@ def _boom(
     swing = float(np.ptp(smoothed_db(response, f_hz)[shown]))
     ring_pm = swing_pm = 0.0
     if uncertainty:
-        ring_pm = float(modes.t60_s[worst]) * ABSORPTION_SPREAD
+        ring_pm = float(modes.t60_s[worst]) * absorption_spread(acoustics.room)
         source, mic = _disturbed_points(arrangement, _draws())
         drawn = acoustics.transfer.response(source[:12], mic[:12], f_hz)
         swing_pm = float(np.std(np.ptp(smoothed_db(level_db(drawn), f_hz)[:, shown], axis=1))) + 1.0
@@ -241,7 +263,7 @@ def _hush(arrangement: Arrangement, noise: NoiseAt) -> Hush:
     )
 
 
-def _touch(room: Box, arrangement: Arrangement) -> Touch:
+def _touch(room: Room, arrangement: Arrangement) -> Touch:
     mic, performer = arrangement.microphone, arrangement.performer
     offset = np.subtract(performer.at, mic.at)
     distance = float(np.linalg.norm(offset))

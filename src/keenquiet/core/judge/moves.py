@@ -15,7 +15,7 @@ from keenquiet.core.judge.places import distances, places
 from keenquiet.core.judge.quiet import quiet
 from keenquiet.core.judge.soft import reflection_panels, soft_behind, traps, wardrobes
 from keenquiet.core.judge.wanted import Wanted
-from keenquiet.core.room.box import Arrangement, Box, Overlay
+from keenquiet.core.room.room import Arrangement, Overlay, Room
 
 __all__ = ["Candidate", "Limits", "Move", "next_moves", "without_noises"]
 
@@ -35,7 +35,7 @@ class Move:
     added: tuple[Overlay, ...] = field(default=())
 
 
-def next_moves(room: Box, arrangement: Arrangement, *, wanted: Wanted, limits: Limits, most: int = 8) -> list[Move]:
+def next_moves(room: Room, arrangement: Arrangement, *, wanted: Wanted, limits: Limits, most: int = 8) -> list[Move]:
     """Ranked moves for this room, best first; one or two of a kind, only those that help and can be afforded.
 
     room : without the arrangement's treatments and with silenced noises already left out.
@@ -56,7 +56,7 @@ def next_moves(room: Box, arrangement: Arrangement, *, wanted: Wanted, limits: L
 
 
 def _candidates(
-    room: Box, arrangement: Arrangement, acoustics: Acoustics, now: Forecast, wanted: Wanted, limits: Limits
+    room: Room, arrangement: Arrangement, acoustics: Acoustics, now: Forecast, wanted: Wanted, limits: Limits
 ) -> Iterator[Candidate]:
     yield from places(room, arrangement, acoustics, wanted, limits)
     yield from distances(arrangement)
@@ -67,7 +67,7 @@ def _candidates(
     yield from quiet(room, arrangement, limits)
 
 
-def _judged(candidate: Candidate, room: Box, acoustics: Acoustics, now: Forecast, wanted: Wanted, limits: Limits) -> Move:
+def _judged(candidate: Candidate, room: Room, acoustics: Acoustics, now: Forecast, wanted: Wanted, limits: Limits) -> Move:
     same_surfaces = candidate.arrangement.treatments == now.arrangement.treatments
     quieter = room if candidate.silence is None else without_noises(room, (candidate.silence,))
     after_acoustics = acoustics
@@ -99,6 +99,6 @@ def _judged(candidate: Candidate, room: Box, acoustics: Acoustics, now: Forecast
     return Move(candidate, effects, after, benefit, score, added)
 
 
-def without_noises(room: Box, names: tuple[str, ...]) -> Box:
+def without_noises(room: Room, names: tuple[str, ...]) -> Room:
     """The room with some noises switched off."""
     return replace(room, noises=tuple(noise for noise in room.noises if noise.name not in names)) if names else room

@@ -11,10 +11,8 @@ from keenquiet.core.judge.candidate import STAND_CAUTION, Candidate, Limits
 from keenquiet.core.judge.forecast import Acoustics, deficits, forecast
 from keenquiet.core.judge.wanted import Wanted
 from keenquiet.core.judge.words import side_words, surface_words
-from keenquiet.core.room.box import Arrangement, Box, Microphone, Performer, Point, direction
-from keenquiet.core.room.furnishings import Furnishing
+from keenquiet.core.room.room import Arrangement, Microphone, Performer, Point, Room, direction
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.modes import mode_values
 from keenquiet.core.waves.place_map import direct_over_room_map_db
 
 _WALL_CLEARANCE_M: Final = 0.45  # room for a body and a stand
@@ -59,7 +57,7 @@ def _best_of(spots: list[Arrangement], merit: FloatArray, acoustics: Acoustics, 
     return min(leaders, key=lambda a: sum(deficits(forecast(acoustics, a, hour=limits.hour, uncertainty=False), wanted).values()))
 
 
-def places(room: Box, arrangement: Arrangement, acoustics: Acoustics, wanted: Wanted, limits: Limits) -> Iterator[Candidate]:
+def places(room: Room, arrangement: Arrangement, acoustics: Acoustics, wanted: Wanted, limits: Limits) -> Iterator[Candidate]:
     """The best facing on the spot, and the best other place, from a coarse search of the whole floor."""
     distance = distance_between(arrangement)
     here = arrangement.performer.at
@@ -77,8 +75,9 @@ def places(room: Box, arrangement: Arrangement, acoustics: Acoustics, wanted: Wa
     ring = _quick_swell(acoustics, spots)
     merit = -np.maximum((wanted.bounce_db.low or 0) - bounce, 0) / 10 - ring
     best = _best_of(spots, merit, acoustics, wanted, limits)
-    x, y, _ = best.performer.at
-    face, away = min(((0, x), (1, room.size_m[0] - x), (2, y), (3, room.size_m[1] - y)), key=lambda pair: pair[1])
+    spot = np.array(best.performer.at[:2])
+    walls = range(len(room.shape.plan))
+    face, away = min(((wall, room.shape.wall_distance_m(wall, spot)) for wall in walls), key=lambda pair: pair[1])
     yield Candidate(
         "place", f"Move: {away:.2f} m from {surface_words(room, face, best)}, facing {_facing_words(room, best)}",
         "Another spot has softer things around it and sits away from the strongest swells.",
@@ -86,7 +85,7 @@ def places(room: Box, arrangement: Arrangement, acoustics: Acoustics, wanted: Wa
     )  # fmt: skip
 
 
-def _facing_words(room: Box, arrangement: Arrangement) -> str:
+def _facing_words(room: Room, arrangement: Arrangement) -> str:
     """What the performer would look at."""
     ahead = direction(arrangement.performer.faces_deg)[:2]
     at = np.array(arrangement.performer.at[:2])
@@ -95,39 +94,47 @@ def _facing_words(room: Box, arrangement: Arrangement) -> str:
         length = float(np.linalg.norm(towards))
         if length > 0.3 and float(ahead @ towards) / length > 0.94:
             return f"the {furnishing.kind.name}"
-    with np.errstate(divide="ignore"):
-        reach = np.where(ahead > 0, (np.array(room.size_m[:2]) - at) / ahead, np.where(ahead < 0, -at / ahead, np.inf))
-    axis = int(np.argmin(reach))
-    face = 2 * axis + int(ahead[axis] > 0)
-    corner = abs(float(reach[0] - reach[1])) * float(min(abs(ahead))) < 0.35
+    reached = sorted((away, wall) for wall in range(len(room.shape.plan)) if (away := reach_m(room, wall, at, ahead)) is not None)
+    if not reached:
+        return "the room"
+    away, face = reached[0]
     words = surface_words(room, face, arrangement)
-    return f"the corner by {words}" if corner else words.replace(f"wall {side_words(face, arrangement)}", "far wall")
+    first, second = room.shape.corners[face], room.shape.corners[(face + 1) % len(room.shape.plan)]
+    hit = at + away * ahead
+    if min(np.hypot(*(hit - first)), np.hypot(*(hit - second))) < 0.35 and abs(float(ahead @ room.faces[face].normal[:2])) < 0.9:
+        return f"the corner by {words}"
+    return words.replace(f"wall {side_words(room, face, arrangement)}", "far wall")
 
 
-def stands_free(room: Box, arrangement: Arrangement) -> bool:
+def reach_m(room: Room, wall: int, at: FloatArray, ahead: FloatArray) -> float | None:
+    """How far it is on the plan from a place in a direction to a wall, None when it is not met. [m]"""
+    start = room.shape.corners[wall]
+    along = room.shape.corners[(wall + 1) % len(room.shape.plan)] - start
+    crossing = ahead[0] * along[1] - ahead[1] * along[0]
+    if abs(crossing) < 1e-9:
+        return None
+    gap = start - at
+    away = (gap[0] * along[1] - gap[1] * along[0]) / crossing
+    share = (gap[0] * ahead[1] - gap[1] * ahead[0]) / crossing
+    return float(away) if away > 1e-9 and -1e-9 <= share <= 1 + 1e-9 else None
+
+
+def stands_free(room: Room, arrangement: Arrangement) -> bool:
     """Whether performer and microphone stand inside, clear of walls and furniture."""
     mic, performer = arrangement.microphone.at, arrangement.performer.at
-    lx, ly, _ = room.size_m
-    inside = 0.3 <= mic[0] <= lx - 0.3 and 0.3 <= mic[1] <= ly - 0.3
-    return inside and not any(_covers(piece, p) for piece in room.furnishings for p in (mic[:2], performer[:2]))
+    if not np.all(room.shape.contains(np.array([mic, performer]))) or not room.shape.stands_clear(np.array(mic[:2]), margin_m=0.3):
+        return False
+    standing = np.array([mic[:2], performer[:2]])
+    return not any(np.any(piece.covers(standing, margin_m=0.15)) for piece in room.furnishings if piece.kind.key != "chair")
 
 
-def _covers(piece: Furnishing, at: tuple[float, float], margin: float = 0.15) -> bool:
-    turn = np.deg2rad(piece.turn_deg)
-    dx, dy = at[0] - piece.at[0], at[1] - piece.at[1]
-    along, across = dx * np.cos(turn) + dy * np.sin(turn), -dx * np.sin(turn) + dy * np.cos(turn)
-    return bool(abs(along) < piece.size_m[0] / 2 + margin and abs(across) < piece.size_m[1] / 2 + margin)
-
-
-def _searched(room: Box, arrangement: Arrangement, acoustics: Acoustics) -> tuple[list[Arrangement], FloatArray]:
+def _searched(room: Room, arrangement: Arrangement, acoustics: Acoustics) -> tuple[list[Arrangement], FloatArray]:
     """All free places on the floor, every facing, with their direct over room. [dB]"""
     here, distance = arrangement.performer.at, distance_between(arrangement)
-    grid = [
-        (float(x), float(y), here[2])
-        for x in np.arange(_WALL_CLEARANCE_M, room.size_m[0] - _WALL_CLEARANCE_M + 1e-9, _SEARCH_STEP_M)
-        for y in np.arange(_WALL_CLEARANCE_M, room.size_m[1] - _WALL_CLEARANCE_M + 1e-9, _SEARCH_STEP_M)
-        if np.hypot(x - here[0], y - here[1]) > 0.4
-    ]
+    x1, y1, _ = room.shape.bounds_m
+    steps = np.stack(np.meshgrid(*(np.arange(_WALL_CLEARANCE_M, end, _SEARCH_STEP_M) for end in (x1, y1)), indexing="ij"), -1)
+    clear = steps.reshape(-1, 2)[room.shape.stands_clear(steps.reshape(-1, 2), margin_m=_WALL_CLEARANCE_M)]
+    grid = [(float(x), float(y), here[2]) for x, y in clear if np.hypot(x - here[0], y - here[1]) > 0.4]
     spots: list[Arrangement] = []
     bounce: list[FloatArray] = [np.zeros(0)]
     for turn in _FACINGS_DEG:
@@ -148,10 +155,7 @@ def _mapped(acoustics: Acoustics, facing: list[Arrangement]) -> FloatArray:
 def _quick_swell(acoustics: Acoustics, spots: list[Arrangement]) -> FloatArray:
     """How strongly the first dozen modes are driven and heard at each spot, (n,). [-]"""
     modes = acoustics.modes
-    low = modes.rigid[:24]
-    size = acoustics.room.size_m
-    source = mode_values(low, np.array([a.performer.at for a in spots]), size_m=size)
-    mic = mode_values(low, np.array([a.microphone.at for a in spots]), size_m=size)
+    source, mic = (modes.rigid.values(np.array([getattr(a, who).at for a in spots]))[:, :24] for who in ("performer", "microphone"))
     swell: FloatArray = np.max(np.abs(source * mic), axis=1) / 8
     return swell
 

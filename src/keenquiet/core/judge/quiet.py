@@ -5,10 +5,10 @@ from collections.abc import Iterator
 import numpy as np
 
 from keenquiet.core.judge.candidate import MAINS_CAUTION, Candidate, Limits
-from keenquiet.core.room.box import Arrangement, Box
+from keenquiet.core.room.room import Arrangement, Room
 
 
-def quiet(room: Box, arrangement: Arrangement, limits: Limits) -> Iterator[Candidate]:
+def quiet(room: Room, arrangement: Arrangement, limits: Limits) -> Iterator[Candidate]:
     """Noises inside that can be switched off, and the next hour at which what runs now has stopped."""
     for noise in room.noises:
         if noise.kind == "inside" and noise.runs_at(limits.hour):

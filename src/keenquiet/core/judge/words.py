@@ -1,34 +1,38 @@
 """The marks in a musician's words: one plain sentence each, with its reason."""
 
-from typing import Final
-
 import numpy as np
 
 from keenquiet.core.judge.forecast import Forecast
 from keenquiet.core.judge.wanted import Wanted
-from keenquiet.core.room.box import CEILING, FLOOR, Arrangement, Box, direction
+from keenquiet.core.room.room import Arrangement, Room, direction
 from keenquiet.core.waves.modes import nearest_note
 
-_OUTWARD: Final = ((-1, 0), (1, 0), (0, -1), (0, 1))
 
-
-def surface_words(room: Box, face: int, arrangement: Arrangement) -> str:
+def surface_words(room: Room, face: int, arrangement: Arrangement) -> str:
     """What a musician would call a surface: by its window or door, else by where it lies from the performer."""
-    if face == FLOOR:
+    if face >= len(room.faces):
+        return f"the {room.surface_name(face)}"
+    plane = room.faces[face]
+    if plane.kind == "floor":
         return "the floor"
-    if face == CEILING:
-        return "the ceiling"
+    if plane.kind == "ceiling":
+        if abs(plane.normal[2]) < 0.99:
+            return f"the slope {side_words(room, face, arrangement)}"
+        return "the low part of the ceiling" if plane.name.startswith("ceiling-drop") else "the ceiling"
+    if plane.kind == "step":
+        return "the step in the ceiling"
     kinds = {overlay.kind for overlay in room.overlays if overlay.face == face}
     for kind in ("window", "door"):
         if kind in kinds:
             return f"the {kind} wall"
-    return f"the wall {side_words(face, arrangement)}"
+    return f"the wall {side_words(room, face, arrangement)}"
 
 
-def side_words(face: int, arrangement: Arrangement) -> str:
-    """Where a wall lies from the performer: `behind you`, `in front of you`, `to your left`, `to your right`."""
+def side_words(room: Room, face: int, arrangement: Arrangement) -> str:
+    """Where a face lies from the performer: `behind you`, `in front of you`, `to your left`, `to your right`."""
     facing = direction(arrangement.performer.faces_deg)[:2]
-    outward = np.array(_OUTWARD[face], dtype=float)
+    outward = -room.faces[face].normal[:2]
+    outward = outward / max(float(np.linalg.norm(outward)), 1e-9)
     ahead = float(facing @ outward)
     if abs(ahead) >= 0.7:
         return "in front of you" if ahead > 0 else "behind you"

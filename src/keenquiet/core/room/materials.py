@@ -2,7 +2,7 @@
 
 import csv
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from importlib import resources
 from types import MappingProxyType
@@ -14,7 +14,7 @@ from keenquiet.core.air import Air
 from keenquiet.core.bands import OCTAVES_HZ, at_frequencies, octaves_from_table
 from keenquiet.core.errors import InputError
 from keenquiet.core.types import ComplexArray, FloatArray
-from keenquiet.core.waves.porous import PorousAbsorber, octave_absorption, real_admittance, surface_impedance
+from keenquiet.core.waves.porous import Absorber, PorousAbsorber, octave_absorption, real_admittance
 
 _NORMAL: Final = np.zeros(1)
 # Textbooks give one figure for "rough" or "smooth" at most; lows see smoother walls than highs (our estimate).
@@ -41,16 +41,20 @@ class Material:
     confidence: str
     hatch: str
     filled: tuple[int, ...] = ()
-    absorber: PorousAbsorber | None = None
+    absorber: Absorber | None = None
 
     @cached_property
     def _real_beta(self) -> FloatArray:
         return real_admittance(self.absorption)
 
+    def scaled(self, factor: FloatArray) -> "Material":
+        """The same with its absorption by octave times `factor` (8,), as a fit to readings asks; a computed one keeps its layers."""
+        return replace(self, absorption=np.clip(self.absorption * factor, 0.0, 1.2), confidence="fitted")
+
     def admittance(self, f_hz: FloatArray, *, air: Air) -> ComplexArray:
         """Specific admittance at normal incidence, (n,). [-]"""
         if self.absorber is not None:
-            return 1 / surface_impedance(self.absorber, f_hz, angle_rad=_NORMAL, air=air)[0]
+            return 1 / self.absorber.impedance(f_hz, angle_rad=_NORMAL, air=air)[0]
         return at_frequencies(self._real_beta, f_hz).astype(complex)
 
 
@@ -65,13 +69,13 @@ def own_material(key: str, table: Mapping[str, float], *, field: str) -> Materia
 
 
 def computed_material(
-    absorber: PorousAbsorber, *, key: str = "absorber", name: str = "Panel", air: Air | None = None
+    absorber: Absorber, *, key: str = "absorber", name: str = "Panel", air: Air | None = None, hatch: str = "soft"
 ) -> Material:
-    """A material computed from a porous absorber."""
+    """A material computed from what it is built of."""
     return Material(
         key=key, name=name, group="Absorbers", mounting="as described",
         absorption=octave_absorption(absorber, air=air or Air())[1], scattering=0.1 * _SCATTER_BY_OCTAVE,
-        source="computed (Miki 1990 layer)", confidence="computed", hatch="soft", absorber=absorber,
+        source="computed from its layers (docs/physics.md, 1)", confidence="computed", hatch=hatch, absorber=absorber,
     )  # fmt: skip
 
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from keenquiet.core.bands import A_WEIGHTING_OCTAVES_DB, sum_db
-from keenquiet.core.room.box import Arrangement, Box, NoiseSource, direction
+from keenquiet.core.room.room import Arrangement, NoiseSource, Room, direction
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.microphone import random_energy_efficiency, sensitivity
 from keenquiet.core.waves.statistics import Decay
@@ -30,7 +30,7 @@ class NoiseAt:
         return float(sum_db(self.octaves_db + A_WEIGHTING_OCTAVES_DB))
 
 
-def noise_at_microphone(room: Box, arrangement: Arrangement, *, decay: Decay, hour: float | None = None) -> NoiseAt:
+def noise_at_microphone(room: Room, arrangement: Arrangement, *, decay: Decay, hour: float | None = None) -> NoiseAt:
     """Noise picked up by the microphone.
 
     A noise's octave levels are its sound pressure at 1 m. One behind a surface radiates into half space, so its
@@ -51,7 +51,7 @@ def noise_at_microphone(room: Box, arrangement: Arrangement, *, decay: Decay, ho
 
 
 def _from(
-    noise: NoiseSource, room: Box, at: tuple[float, float, float], *, mic_axis: FloatArray, a: float, area_m2: FloatArray
+    noise: NoiseSource, room: Room, at: tuple[float, float, float], *, mic_axis: FloatArray, a: float, area_m2: FloatArray
 ) -> FloatArray:
     offset = np.subtract(noise.at, at)
     distance = max(float(np.linalg.norm(offset)), 0.1)

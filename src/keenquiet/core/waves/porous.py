@@ -1,7 +1,7 @@
 """Absorbers computed from what they are made of: a porous layer, a facing, a gap, a rigid wall behind."""
 
-from dataclasses import dataclass
-from typing import Final
+from dataclasses import dataclass, replace
+from typing import Final, Protocol
 
 import numpy as np
 
@@ -43,6 +43,25 @@ class PorousAbsorber:
                 )
 
 
+    def impedance(self, f_hz: FloatArray, *, angle_rad: FloatArray, air: Air) -> ComplexArray:
+        """Impedance at its front over rho c, (m angles, n). [-]"""
+        return surface_impedance(self, f_hz, angle_rad=angle_rad, air=air)
+
+    def disturbed(self, factor: float) -> "PorousAbsorber":
+        """The same, its flow resistivity off by a factor, as real batches are."""
+        return replace(self, flow_resistivity=float(np.clip(self.flow_resistivity * factor, 500, 200_000)))
+
+
+class Absorber(Protocol):
+    """Anything whose impedance at its front is computed: porous layers here, the others in `resonators`."""
+
+    def impedance(self, f_hz: FloatArray, *, angle_rad: FloatArray, air: Air) -> ComplexArray:
+        """Impedance at its front over rho c, (m angles, n). [-]"""
+
+    def disturbed(self, factor: float) -> "Absorber":
+        """The same, off by a factor."""
+
+
 def surface_impedance(absorber: PorousAbsorber, f_hz: FloatArray, *, angle_rad: FloatArray, air: Air) -> ComplexArray:
     """Specific surface impedance over rho c, time convention exp(+jwt).
 
@@ -69,14 +88,14 @@ def surface_impedance(absorber: PorousAbsorber, f_hz: FloatArray, *, angle_rad: 
     return impedance
 
 
-def absorption_at(absorber: PorousAbsorber, f_hz: FloatArray, *, angle_rad: FloatArray, air: Air) -> FloatArray:
+def absorption_at(absorber: Absorber, f_hz: FloatArray, *, angle_rad: FloatArray, air: Air) -> FloatArray:
     """Absorption coefficient for plane waves, (m angles, n frequencies). [-]"""
-    z_cos = surface_impedance(absorber, f_hz, angle_rad=angle_rad, air=air) * np.cos(angle_rad)[:, None]
+    z_cos = absorber.impedance(f_hz, angle_rad=angle_rad, air=air) * np.cos(angle_rad)[:, None]
     alpha: FloatArray = 1 - np.abs((z_cos - 1) / (z_cos + 1)) ** 2
     return alpha
 
 
-def diffuse_absorption(absorber: PorousAbsorber, f_hz: FloatArray, *, air: Air) -> FloatArray:
+def diffuse_absorption(absorber: Absorber, f_hz: FloatArray, *, air: Air) -> FloatArray:
     """Random-incidence absorption coefficient, (n,). [-]  Paris integral, weight sin(2 theta), 0 to 90 degrees."""
     weight = np.sin(2 * _ANGLES_RAD)
     alpha = absorption_at(absorber, f_hz, angle_rad=_ANGLES_RAD, air=air)
@@ -84,7 +103,7 @@ def diffuse_absorption(absorber: PorousAbsorber, f_hz: FloatArray, *, air: Air) 
     return mean
 
 
-def octave_absorption(absorber: PorousAbsorber, *, air: Air) -> tuple[FloatArray, FloatArray]:
+def octave_absorption(absorber: Absorber, *, air: Air) -> tuple[FloatArray, FloatArray]:
     """Normal and random-incidence absorption by octave, each (8,), averaged over each band. [-]"""
     low, high = band_edges_hz(exact_octaves_hz(), fraction=1)
     f_hz = np.geomspace(low, high, _BAND_POINTS, axis=-1)

@@ -1,4 +1,8 @@
-"""How much room the microphone hears: direct sound against everything that arrives after it."""
+"""How much room the microphone hears: direct sound against everything that arrives after it.
+
+A box gives its image sources to high order in closed form. Any other shape gives the ones to second order with visibility, and a
+diffuse field takes over after them.
+"""
 
 from dataclasses import dataclass
 from functools import lru_cache
@@ -7,14 +11,17 @@ from typing import Final
 import numpy as np
 
 from keenquiet.core.bands import MID_OCTAVES
-from keenquiet.core.room.box import Arrangement, Box
+from keenquiet.core.room.room import Arrangement, Room
 from keenquiet.core.types import FloatArray, IntArray
+from keenquiet.core.waves.box_images import image_cells, image_energy, image_points
+from keenquiet.core.waves.images import reflections
 from keenquiet.core.waves.microphone import random_energy_efficiency
-from keenquiet.core.waves.paths import Paths, direct_gain, image_cells, image_points, relative_gain, wall_hits
+from keenquiet.core.waves.paths import Paths, direct_gain, relative_gain
 from keenquiet.core.waves.statistics import Decay, absorption_area_m2
 
-_IMAGE_REACH_M: Final = 14.0  # images up to here one by one; what comes later is a diffuse tail
+_IMAGE_REACH_M: Final = 14.0  # images of a box up to here one by one; what comes later is a diffuse tail
 _MOST_ORDER: Final = 14
+_MANY_FACES: Final = 9  # rooms with more faces are drawn with first reflections only: pairs grow with the square
 
 
 @dataclass(frozen=True)
@@ -42,32 +49,39 @@ def _near_cells(size_m: tuple[float, float, float]) -> IntArray:
     return kept
 
 
-def room_sound(room: Box, arrangement: Arrangement, *, paths: Paths, decay: Decay) -> RoomSound:
-    """Room energy at the microphone: exact second-order paths, image sources to 14 m, then a diffuse tail.
+def room_sound(room: Room, arrangement: Arrangement, *, paths: Paths, decay: Decay) -> RoomSound:
+    """Room energy at the microphone: exact second-order paths, later images of a box to 14 m, then a diffuse tail.
 
     paths : second-order paths of the same arrangement (finite panels counted). decay : statistical decay of the room.
     """
-    cells = _near_cells(room.size_m)
+    early = paths.energy.sum(axis=0)
+    if room.shape.box_size_m is None:
+        return RoomSound(early=early, late=tail_energy(room, arrangement, decay=decay, reach_m=3 * mean_free_path_m(room)))
+    cells = _near_cells(room.shape.bounds_m)
     late_cells = cells[np.abs(cells).sum(axis=1) > 2]
     source = np.asarray(arrangement.performer.at)
     mic = np.asarray(arrangement.microphone.at)
     reflection = np.log(np.clip(1 - room.face_absorption, 1e-6, None))
     images = image_energy(room, arrangement, late_cells, source, mic, reflection)
-    return RoomSound(early=paths.energy.sum(axis=0), late=images + tail_energy(room, arrangement, decay=decay))
+    return RoomSound(early=early, late=images + tail_energy(room, arrangement, decay=decay, reach_m=_IMAGE_REACH_M))
+
+
+def mean_free_path_m(room: Room) -> float:
+    """Mean way between two reflections in a diffuse field, 4 V / S. [m]"""
+    return 4 * room.volume_m3 / float(room.face_areas_m2.sum())
 
 
 def room_sound_draws(
-    room: Box, arrangement: Arrangement, *, sources: FloatArray, mics: FloatArray, absorption_factor: FloatArray
+    room: Room, arrangement: Arrangement, *, sources: FloatArray, mics: FloatArray, absorption_factor: FloatArray
 ) -> FloatArray:
     """Direct-to-reverberant ratio for disturbed rooms, walls averaged: for uncertainty, (d,). [dB]
 
-    sources, mics : (d, 3). [m]   absorption_factor : (d, 6, 8) on each face's absorption. [-]
+    sources, mics : (d, 3). [m]   absorption_factor : (d, n_faces, 8) on each face's absorption. [-]
     """
-    cells = image_cells(3)
     alpha = np.clip(room.face_absorption * absorption_factor, 0, 0.99)
-    energy = image_energy(room, arrangement, cells, sources, mics, np.log1p(-alpha))
+    energy, reach_m = early_energy(room, arrangement, sources, mics, np.log1p(-alpha), box_order=3)
     # later arrivals scale as the diffuse field does: inversely with total absorption
-    diffuse = tail_share(room, reach_m=9.0) / (alpha * room.face_areas_m2[:, None]).sum(axis=1)
+    diffuse = tail_share(room, reach_m=reach_m) / (alpha * room.face_areas_m2[:, None]).sum(axis=1)
     straight = sources - mics
     distance2 = np.sum(straight**2, axis=1)[:, None]
     gain = 16 * np.pi * distance2 * diffuse_gain(arrangement, straight / np.sqrt(distance2))
@@ -75,15 +89,40 @@ def room_sound_draws(
     return ratio
 
 
-def tail_share(room: Box, *, reach_m: float) -> FloatArray:
+def early_energy(
+    room: Room, arrangement: Arrangement, sources: FloatArray, mics: FloatArray, log_reflection: FloatArray, *, box_order: int
+) -> tuple[FloatArray, float]:
+    """Energy of first reflections at many places, walls averaged, (d, 8) [-], and the way after which a diffuse tail goes on [m].
+
+    sources, mics : (d, 3). [m]   log_reflection : (n_faces, 8) or (d, n_faces, 8).
+    """
+    if room.shape.box_size_m is not None:
+        reach_m = 9.0 if box_order >= 3 else 6.0
+        return image_energy(room, arrangement, image_cells(box_order), sources, mics, log_reflection), reach_m
+    order = 2 if len(room.faces) <= _MANY_FACES and len(sources) <= 100 else 1
+    faces, exists, points, length = reflections(room.shape, sources, mics, order=order)
+    straight = sources - mics
+    distance = np.linalg.norm(straight, axis=-1)
+    twice = faces[:, 1] >= 0
+    last = np.where(twice[:, None], points[..., 1, :], points[..., 0, :])
+    leaving, towards = points[..., 0, :] - sources[:, None], last - mics[:, None]
+    leaving = leaving / np.linalg.norm(leaving, axis=-1, keepdims=True)
+    towards = towards / np.linalg.norm(towards, axis=-1, keepdims=True)
+    gain = relative_gain(arrangement, leaving, towards, straight / distance[:, None])
+    kept = np.exp(log_reflection[..., faces[:, 0], :] + np.where(twice[:, None], log_reflection[..., faces[:, 1], :], 0.0))
+    energy = np.sum(np.where(exists[..., None], gain * kept * ((distance[:, None] / length) ** 2)[..., None], 0.0), axis=1)
+    return energy, (order + 1) * mean_free_path_m(room)
+
+
+def tail_share(room: Room, *, reach_m: float) -> FloatArray:
     """Share of the diffuse energy that arrives after `reach_m` of travel, (8,). [-]"""
     area = absorption_area_m2(room) + 4 * room.air.energy_loss_per_m * room.volume_m3
     share: FloatArray = np.exp(-area / (4 * room.volume_m3) * reach_m)
     return share
 
 
-def tail_energy(room: Box, arrangement: Arrangement, *, decay: Decay) -> FloatArray:
-    """Diffuse energy arriving after the last single image, relative to the direct sound, (8,). [-]
+def tail_energy(room: Room, arrangement: Arrangement, *, decay: Decay, reach_m: float) -> FloatArray:
+    """Diffuse energy arriving after `reach_m` of travel, relative to the direct sound, (8,). [-]
 
     Source: steady diffuse field 4 W/A against W/(4 pi r^2) direct (H. Kuttruff, Room Acoustics, chapter 5), decaying with T.
     """
@@ -91,7 +130,7 @@ def tail_energy(room: Box, arrangement: Arrangement, *, decay: Decay) -> FloatAr
     distance = float(np.linalg.norm(source - mic))
     constant = 24 * np.log(10) / room.air.speed_m_s
     area = constant * room.volume_m3 / decay.middle_s
-    left = np.exp(-area / (4 * room.volume_m3) * _IMAGE_REACH_M)
+    left = np.exp(-area / (4 * room.volume_m3) * reach_m)
     towards = (source - mic) / distance
     return 16 * np.pi * distance**2 / area * left * diffuse_gain(arrangement, towards)
 
@@ -101,18 +140,3 @@ def diffuse_gain(arrangement: Arrangement, towards: FloatArray) -> FloatArray:
     q = 10 ** (np.array(arrangement.performer.source.directivity_index_db) / 10)
     gain: FloatArray = random_energy_efficiency(arrangement.microphone.a) / q / direct_gain(arrangement, towards)
     return gain
-
-
-def image_energy(
-    room: Box, arrangement: Arrangement, cells: IntArray, source: FloatArray, mic: FloatArray, log_reflection: FloatArray
-) -> FloatArray:
-    """Summed energy of image sources relative to the direct sound, (..., 8), for source, mic (..., 3)."""
-    offset = image_points(cells, source, room.size_m) - mic[..., None, :]
-    length = np.linalg.norm(offset, axis=-1)
-    straight = source - mic
-    distance = np.linalg.norm(straight, axis=-1)
-    gain = relative_gain(arrangement, cells, offset / length[..., None], straight / distance[..., None])
-    lost = room.air.energy_loss_per_m + room.furniture_area_m2 / (4 * room.volume_m3)
-    kept = np.exp(wall_hits(cells) @ log_reflection - lost * (length - distance[..., None])[..., None])
-    energy: FloatArray = np.sum(gain * kept * ((distance[..., None] / length) ** 2)[..., None], axis=-2)
-    return energy

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from keenquiet.core.room.box import Box
+from keenquiet.core.room.room import Room
 from keenquiet.core.types import FloatArray
 
 _MOST_ALPHA = 0.99  # Eyring's logarithm ends at 1
@@ -32,17 +32,18 @@ class Decay:
         return np.ptp(three, axis=0) / 2 / self.middle_s
 
 
-def absorption_area_m2(room: Box) -> FloatArray:
+def absorption_area_m2(room: Room) -> FloatArray:
     """Equivalent absorption area by octave, surfaces and furniture, air apart, (8,). [m2]"""
     area: FloatArray = room.face_areas_m2 @ room.face_absorption + room.furniture_area_m2
     return area
 
 
-def decay(room: Box) -> Decay:
+def decay(room: Room) -> Decay:
     """Reverberation time by Sabine, Eyring and Arau-Puchades, all with air absorption.
 
     Source: H. Kuttruff, Room Acoustics, chapter 5; H. Arau-Puchades, Acustica 65 (1988) 163, equation for the
-    three pairs of walls. Furniture is spread over all faces in proportion to their area.
+    three pairs of walls; in other shapes each face counts towards the three directions by the square of its normal's
+    components (our extension; it keeps areas). Furniture is spread over all faces in proportion to their area.
     """
     constant = 24 * np.log(10) / room.air.speed_m_s  # 0.161 s/m at 20 degC
     volume = room.volume_m3
@@ -52,12 +53,11 @@ def decay(room: Box) -> Decay:
     with np.errstate(divide="ignore"):
         sabine = constant * volume / (area + air)
         eyring = constant * volume / (-surface * np.log1p(-np.minimum(area / surface, _MOST_ALPHA)) + air)
-        pair_areas = room.face_areas_m2.reshape(3, 2)
-        alpha = (room.face_areas_m2[:, None] * room.face_absorption).reshape(3, 2, 8).sum(axis=1) / pair_areas.sum(axis=1)[
-            :, None
-        ]
+        # three directions: a face belongs to each by the squared cosine of its normal (a box's pairs of walls exactly)
+        share = np.stack([face.normal for face in room.faces]).T ** 2 * room.face_areas_m2  # (3, n_faces)
+        alpha = share @ room.face_absorption / share.sum(axis=1)[:, None]
         alpha = np.minimum(alpha + room.furniture_area_m2 / surface, _MOST_ALPHA)
-        weight = (pair_areas.sum(axis=1) / surface)[:, None]
+        weight = (share.sum(axis=1) / surface)[:, None]
         arau = np.prod((constant * volume / (-surface * np.log1p(-alpha) + air)) ** weight, axis=0)
     return Decay(sabine, eyring, arau, trusted_above_hz=schroeder_hz(float(np.mean(sabine[3:5])), volume_m3=volume))
 

@@ -1,0 +1,302 @@
+"""The room as a value: its shape, what its faces are made of, what lies on them, what stands in it."""
+
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from typing import Final
+
+import numpy as np
+from shapely.geometry import Polygon
+
+from keenquiet.core.air import Air
+from keenquiet.core.errors import InputError, OutsideRoom
+from keenquiet.core.room.furnishings import Furnishing
+from keenquiet.core.room.materials import Material
+from keenquiet.core.room.shape import Ceiling, Face, Shape
+from keenquiet.core.types import FloatArray
+from keenquiet.core.waves.microphone import pressure_part
+from keenquiet.core.waves.sources import Source
+
+HEAD_RADIUS_M: Final = 0.03  # closer than this a microphone is inside the mouth
+_THROUGH_M: Final = 0.10  # a tape's error and a skirting board: furniture may reach this far into a wall
+_BEFORE_M: Final = 0.9
+
+Point = tuple[float, float, float]
+Rect = tuple[float, float, float, float]  # u0, u1, v0, v1 in the face's own flat coordinates
+
+
+@dataclass(frozen=True)
+class Overlay:
+    """Something on a face that replaces what lies under it: a window, a door, a region, a panel, a rug."""
+
+    name: str
+    face: int
+    rect: Rect
+    material: Material
+    is_treatment: bool = False
+    kind: str = ""
+
+
+@dataclass(frozen=True)
+class Piece:
+    """A part of a face of one material with a sign: overlays subtract what they cover. rect None: the whole face."""
+
+    face: int
+    rect: Rect | None
+    material: Material
+    sign: int
+    area_m2: float  # signed
+
+
+@dataclass(frozen=True)
+class NoiseSource:
+    """A noise: octave levels at 1 m by octave (8,) [dB re 20 uPa], place, hours of the day it runs (empty = always)."""
+
+    name: str
+    level_db: FloatArray
+    at: Point
+    hours: tuple[tuple[float, float], ...] = ()
+    kind: str = "outside"
+    hum_hz: float | None = None  # a steady tone that carries half of its octave's energy
+
+    def runs_at(self, hour: float | None) -> bool:
+        """Whether it sounds at this hour; with no hour given, always."""
+        if hour is None or not self.hours:
+            return True
+        return any(start <= hour < end if start <= end else hour >= start or hour < end for start, end in self.hours)
+
+
+@dataclass(frozen=True)
+class Performer:
+    """Who performs: mouth or instrument `at`, facing `faces_deg` on the plan."""
+
+    at: Point
+    faces_deg: float
+    source: Source
+
+
+@dataclass(frozen=True)
+class Microphone:
+    """A microphone `at`, aimed at `aims_deg` on the plan and `tilt_deg` upwards."""
+
+    at: Point
+    aims_deg: float
+    tilt_deg: float = 0.0
+    pattern: str = "cardioid"
+
+    @property
+    def a(self) -> float:
+        """Pressure part of the pattern."""
+        return pressure_part(self.pattern)
+
+
+@dataclass(frozen=True)
+class Arrangement:
+    """Where everybody stands and what is hung: the part of the room that a musician changes."""
+
+    performer: Performer
+    microphone: Microphone
+    treatments: tuple[Overlay, ...] = ()
+
+
+def direction(azimuth_deg: float, elevation_deg: float = 0.0) -> FloatArray:
+    """Unit vector, (3,)."""
+    az, el = np.deg2rad(azimuth_deg), np.deg2rad(elevation_deg)
+    return np.array([np.cos(el) * np.cos(az), np.cos(el) * np.sin(az), np.sin(el)])
+
+
+@dataclass(frozen=True)
+class Room:
+    """A room with everything in it except the arrangement.
+
+    materials : one for each of the shape's faces, in their order.
+    """
+
+    name: str
+    shape: Shape
+    materials: tuple[Material, ...]
+    air: Air = field(default_factory=Air)
+    overlays: tuple[Overlay, ...] = ()
+    furnishings: tuple[Furnishing, ...] = ()
+    noises: tuple[NoiseSource, ...] = ()
+    fit_spread: float | None = None  # log-normal spread of absorption left after a fit to readings
+
+    def __post_init__(self) -> None:
+        if len(self.materials) != len(self.faces):
+            raise InputError("surfaces", f"{len(self.materials)} materials for {len(self.faces)} faces.", "Give one each.")
+        for overlay in self.overlays:
+            self.check_overlay(overlay)
+
+    @property
+    def faces(self) -> tuple[Face, ...]:
+        """The faces: walls, floor, ceilings, steps."""
+        return self.shape.faces
+
+    @property
+    def volume_m3(self) -> float:
+        """Volume. [m3]"""
+        return self.shape.volume_m3
+
+    @cached_property
+    def face_areas_m2(self) -> FloatArray:
+        """Areas of the faces, (n_faces,). [m2]"""
+        return np.array([face.area_m2 for face in self.faces])
+
+    def face_named(self, name: str) -> int:
+        """Number of the face with this name. Raises KeyError when there is none."""
+        return {face.name: number for number, face in enumerate(self.faces)}[name]
+
+    def check_overlay(self, overlay: Overlay) -> None:
+        """Raise OutsideRoom when an overlay reaches beyond its face."""
+        face = self.faces[overlay.face]
+        u0, u1, v0, v1 = overlay.rect
+        if not face.holds_rect(overlay.rect):
+            e0, e1, f0, f1 = face.extent
+            raise OutsideRoom(
+                overlay.name,
+                f"spans {u0:.2f} to {u1:.2f} m by {v0:.2f} to {v1:.2f} m; "
+                f"{face.name.replace('-', ' ')} is {e1 - e0:.2f} x {f1 - f0:.2f} m{'' if len(face.outline) == 4 else ' and no rectangle'}.",
+                "Move it in or make it smaller.",
+            )  # fmt: skip
+
+    def check_furnishing(self, piece: Furnishing, *, field: str) -> None:
+        """Raise OutsideRoom when a piece stands through a wall or the ceiling, by more than a tape's error."""
+        footprint = Polygon(piece.footprint)
+        beyond = footprint.difference(self.shape.polygon.buffer(_THROUGH_M)).area
+        if beyond > 1e-6:
+            raise OutsideRoom(f"{field}.at", f"the {piece.kind.name} goes through a wall.", "Move it in, turn it, or check its size.")
+        corners = np.array(footprint.intersection(self.shape.polygon).buffer(-0.02).exterior.coords if beyond == 0 else [])
+        if len(corners):
+            over = self.shape.height_at(corners[:, 0], corners[:, 1])
+            if np.nanmin(over) + 0.02 < piece.size_m[2]:
+                raise OutsideRoom(
+                    f"{field}.size_m", f"the {piece.kind.name} is {piece.size_m[2]:.2f} m high, the ceiling over it {np.nanmin(over):.2f} m.",
+                    "Move it to where the ceiling is higher, or check its height.",
+                )  # fmt: skip
+
+    def with_overlays(self, extra: tuple[Overlay, ...]) -> "Room":
+        """The same room with more things on its faces. An `open-wardrobe` behind a wardrobe opens that, and is not counted twice."""
+        room = self
+        for overlay in (o for o in extra if o.kind == "open-wardrobe"):
+            face = self.faces[overlay.face]
+            centre = face.to_space(np.array([sum(overlay.rect[:2]) / 2, sum(overlay.rect[2:]) / 2]))
+            near = [p for p in room.furnishings if p.kind.key == "wardrobe" and np.hypot(*(np.array(p.at) - centre[:2])) < _BEFORE_M]
+            if near:
+                opened = replace(near[0], is_open=True, inside_counted=False)
+                room = replace(room, furnishings=tuple(opened if p is near[0] else p for p in room.furnishings))
+        return replace(room, overlays=(*room.overlays, *extra)) if extra else room
+
+    @cached_property
+    def pieces(self) -> tuple[Piece, ...]:
+        """All surfaces as signed parts: sums over pieces equal sums over what is really exposed."""
+        pieces: list[Piece] = []
+        for number, face in enumerate(self.faces):
+            on_face = [Piece(number, None, self.materials[number], 1, face.area_m2)]
+            for overlay in (o for o in self.overlays if o.face == number):
+                covered = [
+                    _piece(number, shared, piece.material, -piece.sign)
+                    for piece in on_face
+                    if (shared := overlay.rect if piece.rect is None else _intersection(piece.rect, overlay.rect)) is not None
+                ]
+                on_face += [*covered, _piece(number, overlay.rect, overlay.material, 1)]
+            pieces += on_face
+        return tuple(pieces)
+
+    @cached_property
+    def face_absorption(self) -> FloatArray:
+        """Mean absorption coefficient of each face by octave, (n_faces, 8). [-]"""
+        area = np.zeros((len(self.faces), 8))
+        for piece in self.pieces:
+            area[piece.face] += piece.area_m2 * piece.material.absorption
+        return area / self.face_areas_m2[:, None]
+
+    @cached_property
+    def furniture_area_m2(self) -> FloatArray:
+        """Equivalent absorption area of everything standing in the room, by octave, (8,). [m2]"""
+        return sum((piece.absorption_area_m2 for piece in self.furnishings), start=np.zeros(8))
+
+    @cached_property
+    def bodies(self) -> tuple[Furnishing, ...]:
+        """Furnishings that stand in the way of sound."""
+        return tuple(piece for piece in self.furnishings if piece.body_m[1] - piece.body_m[0] > 0.005)
+
+    @cached_property
+    def body_sides(self) -> tuple[tuple[Face, FloatArray], ...]:
+        """Sides and tops of all bodies with the energy each reflects, (8,). [-]"""
+        return tuple(side for body in self.bodies for side in body.sides)
+
+    def surface_name(self, number: int) -> str:
+        """Name of a face, or of the furnishing whose side it is (numbers past the faces, as paths count them)."""
+        sides = self.body_sides
+        return self.faces[number].name if number < len(self.faces) else sides[number - len(self.faces)][0].name
+
+    def check_point(self, at: Point, *, field: str, label: str) -> None:
+        """Raise OutsideRoom, saying where and how far to move, when a point is not inside or lies within furniture."""
+        x1, y1, z1 = self.shape.bounds_m
+        for axis, (value, limit) in enumerate(zip(at, (x1, y1, z1), strict=True)):
+            name = "xyz"[axis]
+            if not 0.0 < value < limit:  # NaN is refused too
+                way = f"in by {value - limit + 0.05:.2f} m" if value >= limit else "further in"
+                raise OutsideRoom(
+                    f"{field}.at",
+                    f"the {label} is at {name} = {value:.2f} m, the room spans 0 to {limit:.2f} m.",
+                    f"Move it {way}.",
+                )
+        if not self.shape.contains(np.array(at)):
+            height = float(self.shape.height_at(np.array(at[0]), np.array(at[1])))
+            if np.isfinite(height) and at[2] >= height:
+                raise OutsideRoom(
+                    f"{field}.at", f"the {label} is at z = {at[2]:.2f} m, the ceiling there is {height:.2f} m high.",
+                    f"Lower it by {at[2] - height + 0.05:.2f} m or move it to where the ceiling is higher.",
+                )  # fmt: skip
+            raise OutsideRoom(
+                f"{field}.at", f"the {label} at x = {at[0]:.2f}, y = {at[1]:.2f} m is behind a wall, outside the floor.",
+                "Move it onto the floor.",
+            )  # fmt: skip
+        for piece in self.bodies:
+            if piece.encloses(at):
+                raise OutsideRoom(
+                    f"{field}.at", f"the {label} is inside the {piece.kind.name}.", f"Move it out of the {piece.kind.name}, or move that."
+                )
+
+    def check_arrangement(self, arrangement: Arrangement, *, field: str = "arrangements") -> None:
+        """Raise when a mark lies outside the room, marks lie inside each other, or a treatment cannot hang where it should."""
+        self.check_point(arrangement.performer.at, field=f"{field}.performer", label="performer")
+        self.check_point(arrangement.microphone.at, field=f"{field}.microphone", label="microphone")
+        apart = float(np.linalg.norm(np.subtract(arrangement.performer.at, arrangement.microphone.at)))
+        if apart < HEAD_RADIUS_M:
+            raise InputError(
+                f"{field}.microphone.at", f"the microphone is {apart * 100:.1f} cm from the mouth, inside it.",
+                f"Keep at least {HEAD_RADIUS_M * 100:.0f} cm between them.",
+            )  # fmt: skip
+        for overlay in arrangement.treatments:
+            self.check_overlay(overlay)
+            if overlay.kind == "panel":
+                across = next((o for o in self.overlays if o.kind in ("window", "door") and _meet(o, overlay)), None)
+                if across is not None:
+                    raise OutsideRoom(
+                        overlay.name, f"the panel hangs across the {across.kind}.",
+                        f"Move it beside the {across.kind}, or use a curtain or a stand: a {across.kind} must open.",
+                    )  # fmt: skip
+
+
+def box_room(name: str, size_m: Point, materials: tuple[Material, ...], **more: object) -> Room:
+    """A box room; materials for the walls y = 0, x = Lx, y = Ly, x = 0, floor, ceiling."""
+    lx, ly, lz = size_m
+    shape = Shape(((0.0, 0.0), (lx, 0.0), (lx, ly), (0.0, ly)), Ceiling.flat(lz))
+    return Room(name, shape, materials, **more)  # type: ignore[arg-type]
+
+
+def _piece(face: int, rect: Rect, material: Material, sign: int) -> Piece:
+    u0, u1, v0, v1 = rect
+    return Piece(face, rect, material, sign, sign * (u1 - u0) * (v1 - v0))
+
+
+def _intersection(one: Rect, other: Rect) -> Rect | None:
+    u0, u1 = max(one[0], other[0]), min(one[1], other[1])
+    v0, v1 = max(one[2], other[2]), min(one[3], other[3])
+    return (u0, u1, v0, v1) if u0 < u1 and v0 < v1 else None
+
+
+def _meet(one: Overlay, other: Overlay) -> bool:
+    shared = _intersection(one.rect, other.rect) if one.face == other.face else None
+    return shared is not None and (shared[1] - shared[0]) > 0.01 and (shared[3] - shared[2]) > 0.01
