@@ -9,16 +9,16 @@ from typing import Annotated, Any, NoReturn, TypeVar
 
 import numpy as np
 import typer
+from pydantic import ValidationError
 
-from keenquiet.core.air import Air
 from keenquiet.core.bands import OCTAVES_HZ
 from keenquiet.core.errors import InputError, KeenQuietError
 from keenquiet.core.read.sweep import SweepSpec
 from keenquiet.core.read.tone import calibration_from
-from keenquiet.core.waves.porous import PorousAbsorber, octave_absorption
+from keenquiet.core.room.materials import CATALOGUE
 from keenquiet.demo.load import load_demo
-from keenquiet.documents import RoomDoc, read_room
-from keenquiet.service import bundles, rooms
+from keenquiet.documents import AbsorberDoc, RoomDoc, input_error, read_room
+from keenquiet.service import bundles, rooms, settle, shapes
 from keenquiet.service.answers import forecast_json, rounded
 from keenquiet.service.data import Data, checked
 from keenquiet.service.predict import predict as predict_room
@@ -148,13 +148,84 @@ def predict(
 
 @app.command()
 def absorber(
-    thickness: Annotated[float, typer.Option()], flow_resistivity: Annotated[float, typer.Option()], gap: float = 0.0,
-    as_json: AsJson = False,
+    thickness: float = 0.0, flow_resistivity: float = 8000.0, gap: float = 0.0, kind: str = "porous",
+    facing_resistance: float = 0.0, facing_mass: float = 0.0, mass: float = 5.0, open_share: float = 0.05, opening: float = 0.006,
+    board: float = 0.012, fullness: float = 2.0, resistance: float = 400.0, as_json: AsJson = False,
 ) -> None:  # fmt: skip
-    """Absorption of a porous layer by octave."""
-    normal, diffuse = octave_absorption(PorousAbsorber(thickness, flow_resistivity, gap), air=Air())
-    rows = [{"centre_hz": f, "normal": normal[i], "diffuse": diffuse[i]} for i, f in enumerate(OCTAVES_HZ)]
-    _say({"octaves": rounded(rows)}, as_json)
+    """Absorption by octave of a porous layer, or with --kind of a membrane, a perforated or slotted board, or a cloth."""
+    spec = {
+        "kind": kind, "thickness_m": thickness, "flow_resistivity": flow_resistivity, "gap_m": gap,
+        "facing_resistance": facing_resistance, "facing_mass": facing_mass, "mass_kg_m2": mass, "open_share": open_share,
+        "opening_m": opening, "board_m": board, "fullness": fullness, "resistance": resistance,
+    }  # fmt: skip
+    try:
+        described = AbsorberDoc.model_validate(spec)
+    except ValidationError as exc:
+        raise input_error(exc) from exc
+    answer = shapes.absorber_answer(described)
+    _say({"octaves": answer["octaves"], "resonance_hz": answer["resonance_hz"]}, as_json)
+
+
+@app.command()
+def square(room: Path, as_json: AsJson = False) -> None:
+    """Make the tape's readings in `tape` agree: the plan that fits best, how far each reading is off, which is suspect."""
+    _say(shapes.squared_answer(_room(room)), as_json)
+
+
+@app.command()
+def draw(
+    room: Path, out: Annotated[Path, typer.Option(help="NAME.svg or NAME.dxf")],
+    view: Annotated[str, typer.Option(help="plan, walls, section-x or section-y")] = "plan",
+    arrangement: Annotated[str | None, typer.Option("--arrangement")] = None, as_json: AsJson = False,
+) -> None:  # fmt: skip
+    """Draw a room: plan, unfolded walls or section, as SVG (1:25) or DXF (metres, named layers)."""
+    text, _ = shapes.drawing(_room(room), arrangement, view=view, kind=out.suffix.lstrip(".").lower())
+    try:
+        out.write_text(text, encoding="utf-8")
+    except OSError as exc:
+        raise InputError("out", f"{out} cannot be written: {exc.strerror}.", "Choose another place.") from exc
+    _say({"out": str(out), "bytes": len(text.encode())}, as_json)
+
+
+@app.command()
+def fit(
+    room: Path, readings: Annotated[list[Path], typer.Argument(help="Impulse responses taken in this room.")],
+    sweep: Annotated[bool, typer.Option("--sweep", help="The files are recordings of the sweep.")] = False,
+    out: Annotated[Path | None, typer.Option(help="Keep the fitted room as a new room.json.")] = None,
+    arrangement: Annotated[str | None, typer.Option("--arrangement")] = None, as_json: AsJson = False,
+) -> None:  # fmt: skip
+    """Adjust absorption by octave to readings, held towards the catalogue; says what no plausible absorption explains."""
+    document = _room(room)
+    answers = [analyse(read_audio(file), "sweep" if sweep else "ir") for file in readings]
+    for file, answer in zip(readings, answers, strict=True):
+        if not answer.usable:
+            raise InputError("readings", f"{file.name} is not usable.", "See what `analyse` says about it.")
+    found = settle.fit_to(document, document.arrangement_doc(arrangement), [answer.result for answer in answers])
+    if out is not None:
+        kept = document.model_dump(mode="json", exclude_none=True) | {"fit": found["fit"]}
+        out.write_text(json.dumps(kept, ensure_ascii=False, indent=2), encoding="utf-8")
+    _say(found, as_json)
+
+
+@app.command()
+def places(
+    rooms_: Annotated[list[Path], typer.Argument(metavar="ROOM.json...")], as_json: AsJson = False,
+) -> None:  # fmt: skip
+    """Which place? Rooms (and their arrangements) side by side on the four marks, best first, with reasons."""
+    listed = []
+    for number, path in enumerate(rooms_):
+        document = _room(path)
+        listed += [(f"{number}:{a.id}", document, a.id, {}) for a in document.arrangements]
+    _say(settle.compare_documents(listed), as_json)
+
+
+@app.command()
+def materials(search: str = "", as_json: AsJson = False) -> None:
+    """The catalogue of materials, or those with a word in their name, group or mounting."""
+    found = [m for m in CATALOGUE.values() if search.lower() in f"{m.key} {m.name} {m.group} {m.mounting}".lower()]
+    rows = [{"key": m.key, "name": m.name, "group": m.group, "mounting": m.mounting, "source": m.source, "confidence": m.confidence,
+             "absorption": dict(zip((str(f) for f in OCTAVES_HZ), rounded(m.absorption), strict=True))} for m in found]  # fmt: skip
+    _say({"materials": rows}, as_json)
 
 
 @app.command()

@@ -282,12 +282,14 @@ def shape_of(room: RoomDoc) -> tuple[Shape, tuple[float, float]]:
     x0, y0 = (min(axis) for axis in zip(*room.shape.plan, strict=True))
     plan = tuple((float(x - x0), float(y - y0)) for x, y in room.shape.plan)
     doc = room.shape.ceiling
-    drops = tuple(
-        Drop((d.x_m - x0, d.x_m - x0 + d.width_m, d.y_m - y0, d.y_m - y0 + d.depth_m), d.height_m) for d in doc.drops
-    )
+    drops = tuple(Drop((d.x_m - x0, d.x_m - x0 + d.width_m, d.y_m - y0, d.y_m - y0 + d.depth_m), d.height_m) for d in doc.drops)
     if doc.kind == "pitched":
         if not doc.profile or doc.along is None:
-            raise InputError("shape.ceiling.profile", "a pitched ceiling needs `along` and a profile of points.", "Give [distance, height] pairs.")
+            raise InputError(
+                "shape.ceiling.profile",
+                "a pitched ceiling needs `along` and a profile of points.",
+                "Give [distance, height] pairs.",
+            )
         start = x0 if doc.along == "x" else y0
         ceiling = Ceiling(tuple((d - start, h) for d, h in doc.profile), doc.along, drops)
     elif doc.height_m is None:
@@ -408,7 +410,9 @@ def _covers(frame: Frame, cover: CoverDoc, *, field: str) -> list[Overlay]:
         cloth, bunched = (_material(cover, field=field, default="curtain-cotton", name="Curtain"),) * 2
     else:
         resistance = _RESISTANCE_OF_CLOTH * cover.weight_kg_m2
-        spec = AbsorberDoc(kind="cloth", mass_kg_m2=cover.weight_kg_m2, gap_m=cover.gap_m, resistance=resistance, fullness=cover.fullness)
+        spec = AbsorberDoc(
+            kind="cloth", mass_kg_m2=cover.weight_kg_m2, gap_m=cover.gap_m, resistance=resistance, fullness=cover.fullness
+        )
         cloth = _computed(absorber_of(spec, field=field), cover.kind)
         bunched = _computed(absorber_of(spec.model_copy(update={"fullness": 3.0}), field=field), cover.kind)
     if cover.drawn or cover.kind == "blanket":
@@ -428,8 +432,14 @@ def room_of(doc: RoomDoc) -> Room:
             frame.face(name, field=f"surfaces.{name}")
     materials, overlays = [], []
     for number, face in enumerate(frame.shape.faces):
-        surface = doc.surfaces.get(face.name) or (doc.surfaces.get("ceiling") if face.kind in ("ceiling", "step") else None) or FaceDoc()
-        materials.append(_material(surface, field=f"surfaces.{face.name}", default=_DEFAULT_SURFACE.get(face.kind, "plaster-on-brick")))
+        surface = (
+            doc.surfaces.get(face.name)
+            or (doc.surfaces.get("ceiling") if face.kind in ("ceiling", "step") else None)
+            or FaceDoc()
+        )
+        materials.append(
+            _material(surface, field=f"surfaces.{face.name}", default=_DEFAULT_SURFACE.get(face.kind, "plaster-on-brick"))
+        )
         for i, region in enumerate(surface.regions if face.name in doc.surfaces else []):
             field = f"surfaces.{face.name}.regions.{i}"
             rect = frame._rect(number, region.x_m, region.z_m, region.width_m, region.height_m)
@@ -440,7 +450,9 @@ def room_of(doc: RoomDoc) -> Room:
         overlays += _covers(frame, cover, field=f"covers.{i}")
     spread = None
     if doc.fit is not None:
-        factor = octaves_from_table({str(k): v for k, v in doc.fit.absorption_factor.items()}, field="fit.absorption_factor", low=0.1, high=10.0)
+        factor = octaves_from_table(
+            {str(k): v for k, v in doc.fit.absorption_factor.items()}, field="fit.absorption_factor", low=0.1, high=10.0
+        )
         materials = [m.scaled(factor) for m in materials]
         overlays = [Overlay(o.name, o.face, o.rect, o.material.scaled(factor), o.is_treatment, o.kind) for o in overlays]
         spread = doc.fit.spread
@@ -466,7 +478,9 @@ def _noise(frame: Frame, noise: NoiseDoc, *, field: str) -> NoiseSource:
         ceiling = next(f.name for f in frame.shape.faces if f.kind == "ceiling")
         name = ceiling if noise.surface == "ceiling" else noise.surface
         face = frame.shape.faces[frame.face(name, field=f"{field}.surface")]
-        centre = face.to_space(np.array(face.polygon.representative_point().coords[0] if face.holes else face.polygon.centroid.coords[0]))
+        centre = face.to_space(
+            np.array(face.polygon.representative_point().coords[0] if face.holes else face.polygon.centroid.coords[0])
+        )
         at = (float(centre[0]), float(centre[1]), float(centre[2]))
     else:
         raise InputError(field, "has neither a place `at` nor a `surface`.", "Say where the noise comes from.")

@@ -8,8 +8,9 @@ import pytest
 import soundfile
 
 from keenquiet import cli
-from keenquiet.demo.scenario import bakery_room
 from keenquiet.store.audiofile import wav_bytes
+
+from ..conftest import boxed_bakery as bakery_room
 
 RATE = 48_000
 

@@ -23,8 +23,9 @@ DRY = PURPOSES["dry-voice"]
 
 @pytest.fixture(scope="module")
 def ranked():
-    from keenquiet.demo.scenario import bakery_room
     from keenquiet.documents import arrangement_of, read_room, room_of
+
+    from ..conftest import boxed_bakery as bakery_room
 
     room = read_room(bakery_room())
     box = room_of(room)

@@ -10,8 +10,8 @@ from keenquiet.core.judge.moves import Limits, next_moves
 from keenquiet.core.judge.soft import _clear_of_furniture, _face_behind
 from keenquiet.core.judge.wanted import PURPOSES
 from keenquiet.core.judge.words import boom_sentence, bounce_sentence, hush_sentence, surface_words, touch_sentence
-from keenquiet.core.room.room import Microphone, NoiseSource, Performer
 from keenquiet.core.room.furnishings import KINDS, Furnishing
+from keenquiet.core.room.room import Microphone, NoiseSource, Performer
 from keenquiet.core.waves.place_map import direct_over_room_map_db
 from keenquiet.core.waves.sources import SOURCES
 

@@ -41,7 +41,9 @@ def test_paths_equal_an_independent_image_source_engine():
     assert len(found.length_m) == np.count_nonzero(reflected) == 24
     assert_allclose(found.delay_s, (length[reflected][order] - direct) / room.air.speed_m_s, atol=1e-5)
     mine = np.lexsort((found.energy[:, 4], np.round(found.length_m, 6)))
-    assert_allclose(10 * np.log10(found.energy[mine, 4] / air[mine]), 20 * np.log10(np.abs(amplitude[reflected][order])), atol=0.1)
+    assert_allclose(
+        10 * np.log10(found.energy[mine, 4] / air[mine]), 20 * np.log10(np.abs(amplitude[reflected][order])), atol=0.1
+    )
 
 
 def test_hit_points_lie_on_their_walls_and_obey_the_law_of_reflection():

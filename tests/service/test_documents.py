@@ -11,8 +11,9 @@ from hypothesis import strategies as st
 from numpy.testing import assert_allclose
 
 from keenquiet.core.errors import InputError, OutsideRoom
-from keenquiet.demo.scenario import bakery_room
 from keenquiet.documents import Frame, RoomDoc, TreatmentDoc, arrangement_of, check_document, read_room, room_of
+
+from ..conftest import boxed_bakery as bakery_room
 
 CONTRACT = {
     "format": "keen-quiet/room", "version": 1, "name": "Over the bakery", "air": {"temperature_c": 20, "humidity_pct": 50},

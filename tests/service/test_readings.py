@@ -4,11 +4,12 @@ import numpy as np
 import pytest
 
 from keenquiet.core.read.ringing import Note
-from keenquiet.demo.scenario import bakery_room
 from keenquiet.service import ledger, readings, rooms
 from keenquiet.service.predict import predict
 from keenquiet.service.reading import analyse, hanging_note, matched_modes, measured_marks, named_reflections, rig_recording
 from keenquiet.store.audiofile import Audio, wav_bytes
+
+from ..conftest import boxed_bakery as bakery_room
 
 RATE = 48_000
 

@@ -8,15 +8,17 @@ from keenquiet.api.deps import DataFolder
 from keenquiet.api.schemas import (
     BundleIn,
     ErrorAnswer,
+    FitPublic,
     LedgerPublic,
     MeasuredMarks,
     MoveDone,
+    PlacesPublic,
     RoomCreate,
     RoomPublic,
     RoomSave,
     RoomSummary,
 )  # fmt: skip
-from keenquiet.service import bundles, ledger, readings, rooms
+from keenquiet.service import bundles, ledger, readings, rooms, settle
 
 router = APIRouter(tags=["rooms"], responses={422: {"model": ErrorAnswer}, 404: {"model": ErrorAnswer}})
 
@@ -94,3 +96,15 @@ def export_bundle(data: DataFolder, room_id: str) -> Response:
 def import_bundle(data: DataFolder, file: UploadFile) -> Any:
     """Take a bundle in as a new room."""
     return bundles.imported(data, file.file.read())
+
+
+@router.post("/rooms/{room_id}/fit", response_model=FitPublic)
+def fit(data: DataFolder, room_id: str) -> Any:
+    """What a fit of the description to this room's readings would change; nothing is kept by asking."""
+    return settle.fit_room(data, room_id)
+
+
+@router.get("/places", response_model=PlacesPublic)
+def places(data: DataFolder, project: str | None = None) -> Any:
+    """All rooms of a project side by side on the four marks, best first, with reasons."""
+    return settle.compare_places(data, project=project)

@@ -128,6 +128,167 @@ class DecayPublic(BaseModel):
     sabine_s: float
     eyring_s: float
     arau_s: float
+    middle_s: float
+    spread: float
+    trusted: bool
+
+
+class FacePublic(BaseModel):
+    name: str
+    kind: str
+    area_m2: float
+    outline: list[tuple[float, float]]
+    holes: list[list[tuple[float, float]]]
+    corners: list[tuple[float, float, float]]
+    hole_corners: list[list[tuple[float, float, float]]]
+    normal: tuple[float, float, float]
+
+
+class ShapePublic(BaseModel):
+    volume_m3: float
+    floor_area_m2: float
+    surface_area_m2: float
+    lowest_m: float
+    highest_m: float
+    method: str
+    top_hz: float
+    first_mode_hz: float
+    in_voice_range: bool
+    faces: list[FacePublic]
+
+
+class FlutterPublic(BaseModel):
+    surfaces: list[str]
+    where: list[str]
+    spacing_m: float
+    rate_hz: float
+    area_m2: float
+    lost_db: float
+    lasts_s: float
+    outline: list[tuple[float, float, float]]
+    across: tuple[float, float, float]
+
+
+class JobError(BaseModel):
+    field: str
+    reason: str
+    cure: str
+
+
+class JobPublic(BaseModel):
+    id: str
+    what: str
+    progress: float
+    state: str
+    error: JobError | None
+
+
+class Pending(BaseModel):
+    """The answer is being worked out; ask again when the job has ended."""
+
+    pending: JobPublic
+
+
+class SwellAsk(BaseModel):
+    document: dict[str, Any]
+    arrangement_id: str | None = None
+    plane: str = "plan"
+    height_m: Annotated[float, Field(gt=0, lt=30)] | None = None
+
+
+class SwellPublic(BaseModel):
+    plane: str
+    height_m: float
+    nx: int
+    ny: int
+    step_m: tuple[float, float]
+    start_m: tuple[float, float]
+    f_hz: list[float]
+    at_microphone: list[float]
+    values: str
+
+
+class TapeResidual(BaseModel):
+    start: int
+    end: int
+    length_m: float
+    residual_m: float
+
+
+class SquaredPublic(BaseModel):
+    plan: list[tuple[float, float]]
+    rms_m: float
+    suspect: int | None
+    angles_deg: list[float]
+    readings: list[TapeResidual]
+
+
+class AbsorberOctave(BaseModel):
+    centre_hz: float
+    normal: float
+    diffuse: float
+
+
+class AbsorberCurve(BaseModel):
+    f_hz: list[float]
+    diffuse: list[float]
+
+
+class AbsorberPublic(BaseModel):
+    octaves: list[AbsorberOctave]
+    curve: AbsorberCurve
+    resonance_hz: float | None
+
+
+class DocumentAsk(BaseModel):
+    document: dict[str, Any]
+
+
+class FitOctave(BaseModel):
+    centre_hz: float
+    measured_s: float | None
+    before_s: float
+    after_s: float
+    factor: float
+
+
+class FitNote(BaseModel):
+    f_hz: float
+    measured_s: float
+    mode_hz: float
+    before_s: float
+    after_s: float
+
+
+class FitPublic(BaseModel):
+    fit: dict[str, Any]
+    octaves: list[FitOctave]
+    notes: list[FitNote]
+    moved: list[str]
+    unexplained: list[dict[str, str]]
+    marks: dict[str, Any]
+    readings: list[str]
+    simulated: bool
+
+
+class PlacePublic(BaseModel):
+    key: str
+    name: str
+    arrangement_id: str
+    marks: dict[str, Any]
+    measured: list[str]
+    volume_m3: float
+    first_mode_hz: float
+    deficits: dict[str, float]
+    total: float
+    reasons: list[str]
+    would_change: str | None
+
+
+class PlacesPublic(BaseModel):
+    recommendation: str
+    purpose: str | None = None
+    places: list[PlacePublic]
 
 
 class Curve(BaseModel):
@@ -140,6 +301,8 @@ class ForecastPublic(BaseModel):
     schroeder_hz: float
     modes: list[ModePublic]
     decay: list[DecayPublic]
+    shape: ShapePublic
+    flutter: list[FlutterPublic]
     paths: list[PathPublic]
     response: Curve
     marks: Marks
@@ -276,6 +439,7 @@ class Choice(BaseModel):
 
 class FurnishingKind(Choice):
     size_m: tuple[float, float, float]
+    blocks: bool
 
 
 class Catalogue(BaseModel):

@@ -1,16 +1,21 @@
-"""Load the demo: the room over the bakery, with a first round of simulated readings."""
+"""Load the demo: the duo's three places, each with a first round of simulated readings."""
 
-from keenquiet.demo.scenario import bakery_room
+from keenquiet.demo.scenario import demo_rooms
 from keenquiet.service import readings, rooms
 from keenquiet.service.data import Data
 
+_READINGS = (("tone", "sweep", "take"), ("tone", "sweep"), ("tone", "sweep"))
+
 
 def load_demo(data: Data) -> str | None:
-    """Fill an empty data folder with the demo and return the room's id; a folder that has it stays as it is."""
-    document = bakery_room()
-    if any(room["name"] == document["name"] for room in rooms.list_rooms(data)):
+    """Fill an empty data folder with the demo and return the spare room's id; a folder that has it stays as it is."""
+    documents = demo_rooms()
+    if any(room["name"] == documents[0]["name"] for room in rooms.list_rooms(data)):
         return None
-    room_id: str = rooms.create(data, document)["id"]
-    for seed, kind in enumerate(("tone", "sweep", "take"), start=11):
-        readings.from_rig(data, room_id, kind=kind, arrangement_id=None, gain_db=0.0, seed=seed)
-    return room_id
+    spare_room = ""
+    # the spare room last, so that it is the one on top of the list
+    for document, kinds in reversed(list(zip(documents, _READINGS, strict=True))):
+        spare_room = rooms.create(data, document)["id"]
+        for seed, kind in enumerate(kinds, start=11):
+            readings.from_rig(data, spare_room, kind=kind, arrangement_id=None, gain_db=0.0, seed=seed)
+    return spare_room

@@ -74,7 +74,12 @@ def _modal(room: Room, arrangement: Arrangement, f_hz: FloatArray) -> ComplexArr
         rest = rigid.rest(np.asarray(arrangement.performer.at), np.asarray(arrangement.microphone.at), 2 * np.pi * f_hz / c)
         loss = float(room.face_areas_m2 @ room.face_absorption[:, 0] + room.furniture_area_m2[0]) * c / (4 * volume)
         omega = 2 * np.pi * f_hz
-        return 4 * np.pi / volume * (_driven(k_low * c, damping, source, mic, f_hz) * c**2 + c**2 / (1j * omega * loss - omega**2) + rest)
+        return (
+            4
+            * np.pi
+            / volume
+            * (_driven(k_low * c, damping, source, mic, f_hz) * c**2 + c**2 / (1j * omega * loss - omega**2) + rest)
+        )
     size = np.asarray(room.shape.box_size_m)
     most = [int(2 * side * _STATIC_TO_HZ / c) + 1 for side in size]
     grid = np.stack(np.meshgrid(*map(np.arange, most), indexing="ij"), -1).reshape(-1, 3)
@@ -199,12 +204,17 @@ def _box_images(room: Room, arrangement: Arrangement) -> tuple[FloatArray, Float
     leaving = -unit * (1 - 2 * (cells % 2))
     microphone = arrangement.microphone
     gain = arrangement.performer.source.gain(leaving @ direction(arrangement.performer.faces_deg))
-    gain = gain * np.abs(microphone.a + (1 - microphone.a) * (unit @ direction(microphone.aims_deg, microphone.tilt_deg)))[:, None]
+    gain = (
+        gain * np.abs(microphone.a + (1 - microphone.a) * (unit @ direction(microphone.aims_deg, microphone.tilt_deg)))[:, None]
+    )
     energy = np.ones((len(cells), 8))
     for axis in range(3):
         count = np.abs(cells[:, axis])
         first, second = (count + 1) // 2, count // 2
-        for far, hits in ((False, np.where(cells[:, axis] < 0, first, second)), (True, np.where(cells[:, axis] < 0, second, first))):
+        for far, hits in (
+            (False, np.where(cells[:, axis] < 0, first, second)),
+            (True, np.where(cells[:, axis] < 0, second, first)),
+        ):
             energy *= (1 - np.minimum(room.face_absorption[_wall_at(room, axis, far)], 0.99)) ** hits[:, None]
     loss = room.air.energy_loss_per_m + room.furniture_area_m2 / (4 * room.volume_m3)
     energy = _first_bounces(room, cells, mic, away, energy)

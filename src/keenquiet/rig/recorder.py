@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 from typing import Final, Literal
 
 import numpy as np
-from scipy import signal
+from scipy import fft, signal
 
 from keenquiet.core.bands import at_frequencies, exact_octaves_hz
 from keenquiet.core.judge.forecast import as_loudspeaker
@@ -143,12 +143,13 @@ def _sung(source: Source, rng: np.random.Generator) -> FloatArray:
 
 def _shaped(samples: FloatArray, octaves_db: FloatArray, *, keep_colour: bool = False) -> FloatArray:
     """Filter so that each octave gets its level; white input assumed unless keep_colour (then a pink-like one)."""
-    spectrum = np.fft.rfft(samples)
-    f_hz = np.maximum(np.fft.rfftfreq(len(samples), 1 / SAMPLE_RATE_HZ), 1.0)
+    n = fft.next_fast_len(len(samples), real=True)  # a length with a large prime factor takes ten times as long
+    spectrum = fft.rfft(samples, n)
+    f_hz = np.maximum(fft.rfftfreq(n, 1 / SAMPLE_RATE_HZ), 1.0)
     bandwidth = exact_octaves_hz() / np.sqrt(2)
     density = octaves_db - (10 * np.log10(bandwidth) if not keep_colour else 3 * np.log2(exact_octaves_hz() / 1000))
     gain = 10 ** (at_frequencies(density, f_hz) / 20) * np.clip(f_hz / 30, 0, 1) ** 2
-    shaped: FloatArray = np.fft.irfft(spectrum * gain, len(samples))
+    shaped: FloatArray = fft.irfft(spectrum * gain, n)[: len(samples)]
     return shaped
 
 

@@ -20,7 +20,9 @@ def true_room(room: Room) -> Room:
         _disturbed(material, f"{room.name}/{face.name}") for face, material in zip(room.faces, room.materials, strict=True)
     )
     overlays = tuple(
-        replace(overlay, material=_disturbed(overlay.material, f"{room.name}/{room.faces[overlay.face].name}/{overlay.material.key}"))
+        replace(
+            overlay, material=_disturbed(overlay.material, f"{room.name}/{room.faces[overlay.face].name}/{overlay.material.key}")
+        )
         for overlay in room.overlays
     )
     return replace(room, materials=materials, overlays=overlays)

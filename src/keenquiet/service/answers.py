@@ -182,8 +182,13 @@ def decay_json(result: Forecast) -> list[Json]:
     answer: list[Json] = rounded(
         [
             {
-                "centre_hz": f, "sabine_s": decay.sabine_s[i], "eyring_s": decay.eyring_s[i], "arau_s": decay.arau_s[i],
-                "middle_s": decay.middle_s[i], "spread": decay.spread[i], "trusted": f * np.sqrt(2) > decay.trusted_above_hz,
+                "centre_hz": f,
+                "sabine_s": decay.sabine_s[i],
+                "eyring_s": decay.eyring_s[i],
+                "arau_s": decay.arau_s[i],
+                "middle_s": decay.middle_s[i],
+                "spread": decay.spread[i],
+                "trusted": f * np.sqrt(2) > decay.trusted_above_hz,
             }
             for i, f in enumerate(OCTAVES_HZ)
         ]

@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/absorber": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Absorber
+         * @description Absorption of something described by its layers.
+         */
+        post: operations["absorber_api_absorber_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bundles": {
         parameters: {
             query?: never;
@@ -44,6 +64,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drawing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Drawing
+         * @description A view of the room to print or to take into a drawing program.
+         */
+        post: operations["drawing_api_drawing_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/forecast": {
         parameters: {
             query?: never;
@@ -55,7 +95,7 @@ export interface paths {
         put?: never;
         /**
          * Forecast
-         * @description Marks, paths, modes, decay and response for one arrangement of a document.
+         * @description Marks, paths, modes, decay and response for one arrangement of a document, or the job that must end first.
          */
         post: operations["forecast_api_forecast_post"];
         delete?: never;
@@ -79,6 +119,30 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Job
+         * @description How far a piece of background work is.
+         */
+        get: operations["read_job_api_jobs__job_id__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Cancel Job
+         * @description Tell background work to stop.
+         */
+        delete: operations["cancel_job_api_jobs__job_id__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -120,6 +184,26 @@ export interface paths {
          *     One search runs at a time, and one whose page has moved on meanwhile is not begun: dragging must stay smooth.
          */
         post: operations["moves_api_moves_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Places
+         * @description All rooms of a project side by side on the four marks, best first, with reasons.
+         */
+        get: operations["places_api_places_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -262,6 +346,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rooms/{room_id}/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fit
+         * @description What a fit of the description to this room's readings would change; nothing is kept by asking.
+         */
+        post: operations["fit_api_rooms__room_id__fit_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rooms/{room_id}/ledger": {
         parameters: {
             query?: never;
@@ -386,6 +490,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shape": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Shape
+         * @description Volume, areas and faces of a document's shape.
+         */
+        post: operations["shape_api_shape_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/square": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Square
+         * @description The plan that fits the document's tape readings best, and how far each is off.
+         */
+        post: operations["square_api_square_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sweep.wav": {
         parameters: {
             query?: never;
@@ -406,12 +550,51 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/swell": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Swell
+         * @description Pressure of every mode over a plane of the room.
+         */
+        post: operations["swell_api_swell_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /** AbsorberDoc */
+        /** AbsorberCurve */
+        AbsorberCurve: {
+            /** Diffuse */
+            diffuse: number[];
+            /** F Hz */
+            f_hz: number[];
+        };
+        /**
+         * AbsorberDoc
+         * @description What an absorber is built of, from the room inwards. Lengths in metres, flow resistivity in Pa s/m2, masses in kg/m2.
+         *
+         *     `porous`: thickness_m, flow_resistivity, gap_m, facing. The others keep thickness_m and flow_resistivity for their filling
+         *     (thickness 0: none). `membrane`: mass_kg_m2. `perforated`, `slotted`: open_share, opening_m, board_m. `cloth`: mass_kg_m2,
+         *     fullness, resistance.
+         */
         AbsorberDoc: {
+            /**
+             * Board M
+             * @default 0.012
+             */
+            board_m: number;
             /**
              * Facing Mass
              * @default 0
@@ -422,17 +605,71 @@ export interface components {
              * @default 0
              */
             facing_resistance: number;
-            /** Flow Resistivity */
+            /**
+             * Flow Resistivity
+             * @default 8000
+             */
             flow_resistivity: number;
+            /**
+             * Fullness
+             * @default 2
+             */
+            fullness: number;
             /**
              * Gap M
              * @default 0
              */
             gap_m: number;
-            /** Thickness M */
+            /**
+             * Kind
+             * @default porous
+             * @enum {string}
+             */
+            kind: "porous" | "membrane" | "perforated" | "slotted" | "cloth";
+            /**
+             * Mass Kg M2
+             * @default 5
+             */
+            mass_kg_m2: number;
+            /**
+             * Open Share
+             * @default 0.05
+             */
+            open_share: number;
+            /**
+             * Opening M
+             * @default 0.006
+             */
+            opening_m: number;
+            /**
+             * Resistance
+             * @default 400
+             */
+            resistance: number;
+            /**
+             * Thickness M
+             * @default 0
+             */
             thickness_m: number;
         } & {
             [key: string]: unknown;
+        };
+        /** AbsorberOctave */
+        AbsorberOctave: {
+            /** Centre Hz */
+            centre_hz: number;
+            /** Diffuse */
+            diffuse: number;
+            /** Normal */
+            normal: number;
+        };
+        /** AbsorberPublic */
+        AbsorberPublic: {
+            curve: components["schemas"]["AbsorberCurve"];
+            /** Octaves */
+            octaves: components["schemas"]["AbsorberOctave"][];
+            /** Resonance Hz */
+            resonance_hz: number | null;
         };
         /** AirDoc */
         AirDoc: {
@@ -616,6 +853,11 @@ export interface components {
         CeilingDoc: {
             /** Along */
             along?: ("x" | "y") | null;
+            /**
+             * Drops
+             * @default []
+             */
+            drops: components["schemas"]["DropDoc"][];
             /** Height M */
             height_m?: number | null;
             /**
@@ -639,6 +881,57 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * CoverDoc
+         * @description Cloth that belongs to the room: a curtain (drawn or not), a rug, a blanket on the wall.
+         */
+        CoverDoc: {
+            absorber?: components["schemas"]["AbsorberDoc"] | null;
+            /** Absorption */
+            absorption?: {
+                [key: string]: number;
+            } | null;
+            /**
+             * Drawn
+             * @default true
+             */
+            drawn: boolean;
+            /**
+             * Fullness
+             * @default 2
+             */
+            fullness: number;
+            /**
+             * Gap M
+             * @default 0.08
+             */
+            gap_m: number;
+            /** Height M */
+            height_m: number;
+            /**
+             * Kind
+             * @default curtain
+             * @enum {string}
+             */
+            kind: "curtain" | "rug" | "blanket";
+            /** Material */
+            material?: string | null;
+            /** Surface */
+            surface: string;
+            /**
+             * Weight Kg M2
+             * @default 0.4
+             */
+            weight_kg_m2: number;
+            /** Width M */
+            width_m: number;
+            /** X M */
+            x_m: number;
+            /** Z M */
+            z_m: number;
+        } & {
+            [key: string]: unknown;
+        };
         /** Curve */
         Curve: {
             /** F Hz */
@@ -656,8 +949,39 @@ export interface components {
             centre_hz: number;
             /** Eyring S */
             eyring_s: number;
+            /** Middle S */
+            middle_s: number;
             /** Sabine S */
             sabine_s: number;
+            /** Spread */
+            spread: number;
+            /** Trusted */
+            trusted: boolean;
+        };
+        /** DocumentAsk */
+        DocumentAsk: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * DropDoc
+         * @description A lower part of the ceiling: a rectangle on the plan from its lower corner, and its height above the floor.
+         */
+        DropDoc: {
+            /** Depth M */
+            depth_m: number;
+            /** Height M */
+            height_m: number;
+            /** Width M */
+            width_m: number;
+            /** X M */
+            x_m: number;
+            /** Y M */
+            y_m: number;
+        } & {
+            [key: string]: unknown;
         };
         /** Effect */
         Effect: {
@@ -683,6 +1007,60 @@ export interface components {
             /** Reason */
             reason: string;
         };
+        /** FaceDoc */
+        FaceDoc: {
+            absorber?: components["schemas"]["AbsorberDoc"] | null;
+            /** Absorption */
+            absorption?: {
+                [key: string]: number;
+            } | null;
+            /** Material */
+            material?: string | null;
+            /**
+             * Regions
+             * @default []
+             */
+            regions: components["schemas"]["RegionDoc"][];
+        } & {
+            [key: string]: unknown;
+        };
+        /** FacePublic */
+        FacePublic: {
+            /** Area M2 */
+            area_m2: number;
+            /** Corners */
+            corners: [
+                number,
+                number,
+                number
+            ][];
+            /** Hole Corners */
+            hole_corners: [
+                number,
+                number,
+                number
+            ][][];
+            /** Holes */
+            holes: [
+                number,
+                number
+            ][][];
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Outline */
+            outline: [
+                number,
+                number
+            ][];
+        };
         /** FacingDoc */
         FacingDoc: {
             /** At */
@@ -698,6 +1076,103 @@ export interface components {
             faces_deg: number;
         } & {
             [key: string]: unknown;
+        };
+        /**
+         * FitDoc
+         * @description What a fit to readings found: factors on the surfaces' absorption by octave and the spread that is left.
+         */
+        FitDoc: {
+            /** Absorption Factor */
+            absorption_factor: {
+                [key: string]: number;
+            };
+            /**
+             * Spread
+             * @default 0.1
+             */
+            spread: number;
+        } & {
+            [key: string]: unknown;
+        };
+        /** FitNote */
+        FitNote: {
+            /** After S */
+            after_s: number;
+            /** Before S */
+            before_s: number;
+            /** F Hz */
+            f_hz: number;
+            /** Measured S */
+            measured_s: number;
+            /** Mode Hz */
+            mode_hz: number;
+        };
+        /** FitOctave */
+        FitOctave: {
+            /** After S */
+            after_s: number;
+            /** Before S */
+            before_s: number;
+            /** Centre Hz */
+            centre_hz: number;
+            /** Factor */
+            factor: number;
+            /** Measured S */
+            measured_s: number | null;
+        };
+        /** FitPublic */
+        FitPublic: {
+            /** Fit */
+            fit: {
+                [key: string]: unknown;
+            };
+            /** Marks */
+            marks: {
+                [key: string]: unknown;
+            };
+            /** Moved */
+            moved: string[];
+            /** Notes */
+            notes: components["schemas"]["FitNote"][];
+            /** Octaves */
+            octaves: components["schemas"]["FitOctave"][];
+            /** Readings */
+            readings: string[];
+            /** Simulated */
+            simulated: boolean;
+            /** Unexplained */
+            unexplained: {
+                [key: string]: string;
+            }[];
+        };
+        /** FlutterPublic */
+        FlutterPublic: {
+            /** Across */
+            across: [
+                number,
+                number,
+                number
+            ];
+            /** Area M2 */
+            area_m2: number;
+            /** Lasts S */
+            lasts_s: number;
+            /** Lost Db */
+            lost_db: number;
+            /** Outline */
+            outline: [
+                number,
+                number,
+                number
+            ][];
+            /** Rate Hz */
+            rate_hz: number;
+            /** Spacing M */
+            spacing_m: number;
+            /** Surfaces */
+            surfaces: string[];
+            /** Where */
+            where: string[];
         };
         /** ForecastAsk */
         ForecastAsk: {
@@ -717,6 +1192,8 @@ export interface components {
         ForecastPublic: {
             /** Decay */
             decay: components["schemas"]["DecayPublic"][];
+            /** Flutter */
+            flutter: components["schemas"]["FlutterPublic"][];
             marks: components["schemas"]["Marks"];
             /** Modes */
             modes: components["schemas"]["ModePublic"][];
@@ -725,6 +1202,7 @@ export interface components {
             response: components["schemas"]["Curve"];
             /** Schroeder Hz */
             schroeder_hz: number;
+            shape: components["schemas"]["ShapePublic"];
         };
         /** FurnishingDoc */
         FurnishingDoc: {
@@ -733,8 +1211,18 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Fullness
+             * @default 0.7
+             */
+            fullness: number;
             /** Kind */
             kind: string;
+            /**
+             * Open
+             * @default false
+             */
+            open: boolean;
             /** Size M */
             size_m?: [
                 number,
@@ -751,6 +1239,8 @@ export interface components {
         };
         /** FurnishingKind */
         FurnishingKind: {
+            /** Blocks */
+            blocks: boolean;
             /** Key */
             key: string;
             /** Name */
@@ -785,6 +1275,27 @@ export interface components {
             /** Value */
             value: number | null;
             wanted: components["schemas"]["Wanted"];
+        };
+        /** JobError */
+        JobError: {
+            /** Cure */
+            cure: string;
+            /** Field */
+            field: string;
+            /** Reason */
+            reason: string;
+        };
+        /** JobPublic */
+        JobPublic: {
+            error: components["schemas"]["JobError"] | null;
+            /** Id */
+            id: string;
+            /** Progress */
+            progress: number;
+            /** State */
+            state: string;
+            /** What */
+            what: string;
         };
         /** LedgerPublic */
         LedgerPublic: {
@@ -1001,7 +1512,7 @@ export interface components {
         };
         /**
          * OpeningDoc
-         * @description A door or a window: lower corner x_m along the wall from its first vertex, z_m above the floor.
+         * @description A door or a window: lower corner x_m along the wall from its first vertex, z_m above the floor; open, ajar or shut.
          */
         OpeningDoc: {
             absorber?: components["schemas"]["AbsorberDoc"] | null;
@@ -1009,6 +1520,12 @@ export interface components {
             absorption?: {
                 [key: string]: number;
             } | null;
+            /**
+             * Behind
+             * @default room
+             * @enum {string}
+             */
+            behind: "outdoors" | "room" | "stairs";
             /** Height M */
             height_m: number;
             /**
@@ -1021,6 +1538,12 @@ export interface components {
             kind: string;
             /** Material */
             material?: string | null;
+            /**
+             * State
+             * @default shut
+             * @enum {string}
+             */
+            state: "shut" | "ajar" | "open";
             /** Surface */
             surface: string;
             /** Width M */
@@ -1051,6 +1574,13 @@ export interface components {
             /** Where */
             where: string;
         };
+        /**
+         * Pending
+         * @description The answer is being worked out; ask again when the job has ended.
+         */
+        Pending: {
+            pending: components["schemas"]["JobPublic"];
+        };
         /** PerformerDoc */
         PerformerDoc: {
             /** At */
@@ -1071,6 +1601,44 @@ export interface components {
             source: string;
         } & {
             [key: string]: unknown;
+        };
+        /** PlacePublic */
+        PlacePublic: {
+            /** Arrangement Id */
+            arrangement_id: string;
+            /** Deficits */
+            deficits: {
+                [key: string]: number;
+            };
+            /** First Mode Hz */
+            first_mode_hz: number;
+            /** Key */
+            key: string;
+            /** Marks */
+            marks: {
+                [key: string]: unknown;
+            };
+            /** Measured */
+            measured: string[];
+            /** Name */
+            name: string;
+            /** Reasons */
+            reasons: string[];
+            /** Total */
+            total: number;
+            /** Volume M3 */
+            volume_m3: number;
+            /** Would Change */
+            would_change: string | null;
+        };
+        /** PlacesPublic */
+        PlacesPublic: {
+            /** Places */
+            places: components["schemas"]["PlacePublic"][];
+            /** Purpose */
+            purpose?: string | null;
+            /** Recommendation */
+            recommendation: string;
         };
         /** ProofRow */
         ProofRow: {
@@ -1188,6 +1756,34 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * RegionDoc
+         * @description A part of a wall made of something else, by its lower corner: brick behind a bed, tiles, a mirror.
+         */
+        RegionDoc: {
+            absorber?: components["schemas"]["AbsorberDoc"] | null;
+            /** Absorption */
+            absorption?: {
+                [key: string]: number;
+            } | null;
+            /** Height M */
+            height_m: number;
+            /** Material */
+            material?: string | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Width M */
+            width_m: number;
+            /** X M */
+            x_m: number;
+            /** Z M */
+            z_m: number;
+        } & {
+            [key: string]: unknown;
+        };
         /** RigAsk */
         RigAsk: {
             /** Arrangement Id */
@@ -1257,6 +1853,12 @@ export interface components {
              */
             brief: components["schemas"]["BriefDoc"];
             /**
+             * Covers
+             * @default []
+             */
+            covers: components["schemas"]["CoverDoc"][];
+            fit?: components["schemas"]["FitDoc"] | null;
+            /**
              * Format
              * @default keen-quiet/room
              * @constant
@@ -1279,14 +1881,24 @@ export interface components {
              * @default []
              */
             openings: components["schemas"]["OpeningDoc"][];
+            /**
+             * Project
+             * @default
+             */
+            project: string;
             shape: components["schemas"]["ShapeDoc"];
             /**
              * Surfaces
              * @default {}
              */
             surfaces: {
-                [key: string]: components["schemas"]["SurfaceDoc"];
+                [key: string]: components["schemas"]["FaceDoc"];
             };
+            /**
+             * Tape
+             * @default []
+             */
+            tape: components["schemas"]["TapeReadingDoc"][];
             /**
              * Version
              * @default 1
@@ -1359,20 +1971,112 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
+        /** ShapePublic */
+        ShapePublic: {
+            /** Faces */
+            faces: components["schemas"]["FacePublic"][];
+            /** First Mode Hz */
+            first_mode_hz: number;
+            /** Floor Area M2 */
+            floor_area_m2: number;
+            /** Highest M */
+            highest_m: number;
+            /** In Voice Range */
+            in_voice_range: boolean;
+            /** Lowest M */
+            lowest_m: number;
+            /** Method */
+            method: string;
+            /** Surface Area M2 */
+            surface_area_m2: number;
+            /** Top Hz */
+            top_hz: number;
+            /** Volume M3 */
+            volume_m3: number;
+        };
+        /** SquaredPublic */
+        SquaredPublic: {
+            /** Angles Deg */
+            angles_deg: number[];
+            /** Plan */
+            plan: [
+                number,
+                number
+            ][];
+            /** Readings */
+            readings: components["schemas"]["TapeResidual"][];
+            /** Rms M */
+            rms_m: number;
+            /** Suspect */
+            suspect: number | null;
+        };
+        /** SwellAsk */
+        SwellAsk: {
+            /** Arrangement Id */
+            arrangement_id?: string | null;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Height M */
+            height_m?: number | null;
+            /**
+             * Plane
+             * @default plan
+             */
+            plane: string;
+        };
+        /** SwellPublic */
+        SwellPublic: {
+            /** At Microphone */
+            at_microphone: number[];
+            /** F Hz */
+            f_hz: number[];
+            /** Height M */
+            height_m: number;
+            /** Nx */
+            nx: number;
+            /** Ny */
+            ny: number;
+            /** Plane */
+            plane: string;
+            /** Start M */
+            start_m: [
+                number,
+                number
+            ];
+            /** Step M */
+            step_m: [
+                number,
+                number
+            ];
+            /** Values */
+            values: string;
+        };
         /**
-         * SurfaceDoc
-         * @description What a surface is made of: a catalogue key, own figures by octave, or a computed absorber.
+         * TapeReadingDoc
+         * @description A length read with the tape between two corners, numbered from 1.
          */
-        SurfaceDoc: {
-            absorber?: components["schemas"]["AbsorberDoc"] | null;
-            /** Absorption */
-            absorption?: {
-                [key: string]: number;
-            } | null;
-            /** Material */
-            material?: string | null;
+        TapeReadingDoc: {
+            /** End */
+            end: number;
+            /** Length M */
+            length_m: number;
+            /** Start */
+            start: number;
         } & {
             [key: string]: unknown;
+        };
+        /** TapeResidual */
+        TapeResidual: {
+            /** End */
+            end: number;
+            /** Length M */
+            length_m: number;
+            /** Residual M */
+            residual_m: number;
+            /** Start */
+            start: number;
         };
         /** TouchMark */
         TouchMark: {
@@ -1451,6 +2155,39 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    absorber_api_absorber_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AbsorberDoc"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AbsorberPublic"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     import_bundle_api_bundles_post: {
         parameters: {
             query?: never;
@@ -1522,6 +2259,43 @@ export interface operations {
             };
         };
     };
+    drawing_api_drawing_post: {
+        parameters: {
+            query?: {
+                view?: string;
+                kind?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ForecastAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": unknown;
+                    "image/vnd.dxf": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     forecast_api_forecast_post: {
         parameters: {
             query?: never;
@@ -1541,7 +2315,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ForecastPublic"];
+                    "application/json": components["schemas"]["ForecastPublic"] | components["schemas"]["Pending"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -1573,6 +2347,68 @@ export interface operations {
                     "application/json": {
                         [key: string]: string;
                     };
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    read_job_api_jobs__job_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobPublic"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    cancel_job_api_jobs__job_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobPublic"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -1638,6 +2474,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MovePublic"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    places_api_places_get: {
+        parameters: {
+            query?: {
+                project?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlacesPublic"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -2064,6 +2940,46 @@ export interface operations {
             };
         };
     };
+    fit_api_rooms__room_id__fit_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                room_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitPublic"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     read_ledger_api_rooms__room_id__ledger_get: {
         parameters: {
             query?: never;
@@ -2367,6 +3283,72 @@ export interface operations {
             };
         };
     };
+    shape_api_shape_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DocumentAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShapePublic"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    square_api_square_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DocumentAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SquaredPublic"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     sweep_file_api_sweep_wav_get: {
         parameters: {
             query?: {
@@ -2394,6 +3376,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    swell_api_swell_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwellAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwellPublic"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -122,7 +122,9 @@ def reach_m(room: Room, wall: int, at: FloatArray, ahead: FloatArray) -> float |
 def stands_free(room: Room, arrangement: Arrangement) -> bool:
     """Whether performer and microphone stand inside, clear of walls and furniture."""
     mic, performer = arrangement.microphone.at, arrangement.performer.at
-    if not np.all(room.shape.contains(np.array([mic, performer]))) or not room.shape.stands_clear(np.array(mic[:2]), margin_m=0.3):
+    if not np.all(room.shape.contains(np.array([mic, performer]))) or not room.shape.stands_clear(
+        np.array(mic[:2]), margin_m=0.3
+    ):
         return False
     standing = np.array([mic[:2], performer[:2]])
     return not any(np.any(piece.covers(standing, margin_m=0.15)) for piece in room.furnishings if piece.kind.key != "chair")
@@ -155,7 +157,9 @@ def _mapped(acoustics: Acoustics, facing: list[Arrangement]) -> FloatArray:
 def _quick_swell(acoustics: Acoustics, spots: list[Arrangement]) -> FloatArray:
     """How strongly the first dozen modes are driven and heard at each spot, (n,). [-]"""
     modes = acoustics.modes
-    source, mic = (modes.rigid.values(np.array([getattr(a, who).at for a in spots]))[:, :24] for who in ("performer", "microphone"))
+    source, mic = (
+        modes.rigid.values(np.array([getattr(a, who).at for a in spots]))[:, :24] for who in ("performer", "microphone")
+    )
     swell: FloatArray = np.max(np.abs(source * mic), axis=1) / 8
     return swell
 

@@ -163,7 +163,9 @@ class Room:
         footprint = Polygon(piece.footprint)
         beyond = footprint.difference(self.shape.polygon.buffer(_THROUGH_M)).area
         if beyond > 1e-6:
-            raise OutsideRoom(f"{field}.at", f"the {piece.kind.name} goes through a wall.", "Move it in, turn it, or check its size.")
+            raise OutsideRoom(
+                f"{field}.at", f"the {piece.kind.name} goes through a wall.", "Move it in, turn it, or check its size."
+            )
         corners = np.array(footprint.intersection(self.shape.polygon).buffer(-0.02).exterior.coords if beyond == 0 else [])
         if len(corners):
             over = self.shape.height_at(corners[:, 0], corners[:, 1])
@@ -179,7 +181,9 @@ class Room:
         for overlay in (o for o in extra if o.kind == "open-wardrobe"):
             face = self.faces[overlay.face]
             centre = face.to_space(np.array([sum(overlay.rect[:2]) / 2, sum(overlay.rect[2:]) / 2]))
-            near = [p for p in room.furnishings if p.kind.key == "wardrobe" and np.hypot(*(np.array(p.at) - centre[:2])) < _BEFORE_M]
+            near = [
+                p for p in room.furnishings if p.kind.key == "wardrobe" and np.hypot(*(np.array(p.at) - centre[:2])) < _BEFORE_M
+            ]
             if near:
                 opened = replace(near[0], is_open=True, inside_counted=False)
                 room = replace(room, furnishings=tuple(opened if p is near[0] else p for p in room.furnishings))
@@ -255,7 +259,9 @@ class Room:
         for piece in self.bodies:
             if piece.encloses(at):
                 raise OutsideRoom(
-                    f"{field}.at", f"the {label} is inside the {piece.kind.name}.", f"Move it out of the {piece.kind.name}, or move that."
+                    f"{field}.at",
+                    f"the {label} is inside the {piece.kind.name}.",
+                    f"Move it out of the {piece.kind.name}, or move that.",
                 )
 
     def check_arrangement(self, arrangement: Arrangement, *, field: str = "arrangements") -> None:

@@ -184,9 +184,7 @@ class Shape:
     @cached_property
     def volume_m3(self) -> float:
         """Volume: each part of the ceiling at the height over its centre of area. [m3]"""
-        return float(
-            sum(r.outline.area * r.height_m(*np.array(r.outline.centroid.coords[0], dtype=float)) for r in self.regions)
-        )
+        return float(sum(r.outline.area * r.height_m(*np.array(r.outline.centroid.coords[0], dtype=float)) for r in self.regions))
 
     @cached_property
     def bounds_m(self) -> tuple[float, float, float]:
@@ -348,7 +346,9 @@ def _wall(shape: Shape, number: int) -> Face:
             place = start + s * (end - start)
             top.append((s * length, float(region.height_m(place[0], place[1]))))
     outline = _without_repeats([(0.0, 0.0), (length, 0.0), *reversed(top)])
-    return Face(f"wall-{number + 1}", "wall", np.array([*start, 0.0]), np.array([*along, 0.0]), _Z, np.array([*inward, 0.0]), outline)
+    return Face(
+        f"wall-{number + 1}", "wall", np.array([*start, 0.0]), np.array([*along, 0.0]), _Z, np.array([*inward, 0.0]), outline
+    )
 
 
 def _without_repeats(corners: list[Point2]) -> FloatArray:
@@ -440,13 +440,15 @@ def _check_plan(plan: tuple[Point2, ...]) -> None:
         raise _refuse_plan("its corners run clockwise.", "List them anticlockwise, seen from above.")
     if polygon.buffer(-SLIVER_M / 2).is_empty or _narrowest_m(points) < SLIVER_M:
         raise _refuse_plan(
-            f"it has a sliver narrower than {SLIVER_M * 100:.0f} cm.", "Leave the sliver out: sound at these wavelengths does not see it."
+            f"it has a sliver narrower than {SLIVER_M * 100:.0f} cm.",
+            "Leave the sliver out: sound at these wavelengths does not see it.",
         )
     x0, y0, x1, y1 = polygon.bounds
     for label, side in (("length", x1 - x0), ("width", y1 - y0)):
         if not MIN_SIDE_M <= side <= MAX_SIDE_M:
             raise _refuse_plan(
-                f"the {label} is {side:g} m; a room here is {MIN_SIDE_M:g} to {MAX_SIDE_M:g} m.", "Check the tape reading and its unit."
+                f"the {label} is {side:g} m; a room here is {MIN_SIDE_M:g} to {MAX_SIDE_M:g} m.",
+                "Check the tape reading and its unit.",
             )
 
 
@@ -486,12 +488,18 @@ def _check_ceiling(shape: Shape) -> None:
         if not (x1 - x0 >= SLIVER_M and y1 - y0 >= SLIVER_M):
             raise InputError(name, "is narrower than 5 cm.", "Give its two corners on the plan, or leave it out.")
         if not drop.height_m >= MIN_CEILING_M:
-            raise InputError(f"{name}.height_m", f"{drop.height_m:g} m is no height to stand under.", f"At least {MIN_CEILING_M:g} m.")
+            raise InputError(
+                f"{name}.height_m", f"{drop.height_m:g} m is no height to stand under.", f"At least {MIN_CEILING_M:g} m."
+            )
         under = shape.polygon.intersection(box(x0, y0, x1, y1))
         if under.area < 1e-4:
             raise InputError(name, "lies outside the room.", "Give its corners on the plan.")
         above = [r for r in _upper_regions(shape.polygon, ceiling) if r.outline.intersection(under).area > 1e-6]
-        lowest = min(float(np.min(r.height_m(*np.array(p.exterior.coords).T))) for r in above for p in _parts(r.outline.intersection(under)))
+        lowest = min(
+            float(np.min(r.height_m(*np.array(p.exterior.coords).T)))
+            for r in above
+            for p in _parts(r.outline.intersection(under))
+        )
         if drop.height_m > lowest - 0.01:
             raise InputError(
                 f"{name}.height_m", f"{drop.height_m:g} m is not lower than the ceiling over it ({lowest:.2f} m).", "Give the lower height.",

@@ -50,7 +50,9 @@ def squared_up(plan: FloatArray, readings: list[Reading]) -> Squared:
         if not (0 <= reading.start < len(plan) and 0 <= reading.end < len(plan) and reading.start != reading.end):
             raise InputError(f"readings.{number}", "does not run between two corners of the plan.", "Choose two corners.")
         if not 0.02 <= reading.length_m <= 60:
-            raise InputError(f"readings.{number}", f"{reading.length_m:g} m is no wall or diagonal.", "Check the tape and its unit.")
+            raise InputError(
+                f"readings.{number}", f"{reading.length_m:g} m is no wall or diagonal.", "Check the tape and its unit."
+            )
     fitted, cost = _fitted(plan, readings)
     residual = np.array([np.linalg.norm(fitted[r.end] - fitted[r.start]) - r.length_m for r in readings])
     suspect = None

@@ -92,7 +92,9 @@ def pair_overlap_m2(piece: Piece, orders: IntArray, rows: IntArray, columns: Int
     return overlap
 
 
-def _along_axes(face: Face, rect: tuple[float, float, float, float] | None) -> tuple[int, bool, tuple[float, float, float, float]]:
+def _along_axes(
+    face: Face, rect: tuple[float, float, float, float] | None
+) -> tuple[int, bool, tuple[float, float, float, float]]:
     """Axis that a face of a box is square to, whether it lies at the far side, and its rectangle along the other two axes."""
     axis = int(np.argmax(np.abs(face.normal)))
     u0, u1, v0, v1 = face.extent if rect is None else rect
@@ -146,7 +148,9 @@ class BoxModes:
     def rest(self, source: FloatArray, receiver: FloatArray, k: FloatArray) -> FloatArray:
         """What all higher modes add, quasi-statically: V times their part of the Green's function, (..., n_k). [m2]"""
         orders, powers = self._static
-        product = mode_values(orders, source, size_m=self.shape.bounds_m) * mode_values(orders, receiver, size_m=self.shape.bounds_m)
+        product = mode_values(orders, source, size_m=self.shape.bounds_m) * mode_values(
+            orders, receiver, size_m=self.shape.bounds_m
+        )
         static: FloatArray = (product @ powers) @ (k**2) ** np.arange(_MOMENTS)[:, None]
         return static
 

@@ -67,7 +67,7 @@ class Field:
         local = self.basis.mapping.invF(points.T[:, :, None], tind=cells)
         values = np.zeros((len(points), self.nodes.shape[1]))
         for k in range(self.basis.Nbfun):
-            shape = np.asarray(self.basis.elem.gbasis(self.basis.mapping, local, k, tind=cells)[0].value)[:, 0]
+            shape = np.asarray(self.basis.elem.gbasis(self.basis.mapping, local, k, tind=cells)[0])[:, 0]
             values += shape[:, None] * self.nodes[self.basis.element_dofs[k, cells]]
         return values
 
@@ -93,7 +93,9 @@ def plan_mesh(parts: list[Polygon], *, step_m: float) -> tuple[Any, IntArray]:
         sums = np.bincount(owner[kept], weights=np.abs(area[kept]), minlength=len(parts))
         if np.allclose(sums, [part.area for part in parts], rtol=1e-6):
             used, renumbered = np.unique(triangles[kept], return_inverse=True)
-            return skfem.MeshTri(np.ascontiguousarray(points[used].T), np.ascontiguousarray(renumbered.reshape(-1, 3).T)), owner[kept]
+            return skfem.MeshTri(np.ascontiguousarray(points[used].T), np.ascontiguousarray(renumbered.reshape(-1, 3).T)), owner[
+                kept
+            ]
     raise InputError("shape.plan", "could not be divided into triangles.", "Simplify the outline: leave out very short walls.")
 
 
@@ -195,7 +197,9 @@ def layered_mesh(base: Any, heights: list[list[FloatArray]]) -> Any:
     return skfem.MeshTet(np.ascontiguousarray(np.array(points).T), np.ascontiguousarray(np.array(tets).T))
 
 
-def eigenmodes(mesh: Any, *, k_max: float, volume: float, count: int, progress: Progress | None = None) -> tuple[FloatArray, Field]:
+def eigenmodes(
+    mesh: Any, *, k_max: float, volume: float, count: int, progress: Progress | None = None
+) -> tuple[FloatArray, Field]:
     """Rigid modes with 0 < k <= k_max: wavenumbers (n,) [rad/m] and their shapes, mean of psi^2 over the domain 1.
 
     count : about how many there are. progress gets shares 0 to 1 and may raise to stop.  Raises InputError when the mesh has more than MOST_UNKNOWNS unknowns.
@@ -209,15 +213,19 @@ def eigenmodes(mesh: Any, *, k_max: float, volume: float, count: int, progress: 
         squared, nodes = eigh(stiffness.toarray(), masses.toarray(), subset_by_value=(-np.inf, k_max**2))
         return _sorted(squared, nodes, basis, k_max, volume)
     shift = -0.3 * k_max**2 / 10  # below the spectrum, so that the matrix can be factorised although the constant mode is there
-    solved = splu(
-        stiffness - shift * masses, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True}
-    )
+    solved = splu(stiffness - shift * masses, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True})
     squared, nodes = _lanczos(masses, solved.solve, shift=shift, below=k_max**2, expected=count, progress=progress)
     return _sorted(squared, nodes, basis, k_max, volume)
 
 
 def _lanczos(
-    masses: Any, solve: Callable[[FloatArray], FloatArray], *, shift: float, below: float, expected: int, progress: Progress | None
+    masses: Any,
+    solve: Callable[[FloatArray], FloatArray],
+    *,
+    shift: float,
+    below: float,
+    expected: int,
+    progress: Progress | None,
 ) -> tuple[FloatArray, FloatArray]:
     """Eigenpairs of (K, M) from `shift` up to `below` by block Lanczos on (K - shift M)^-1 M, fully reorthogonalised.
 
@@ -227,7 +235,9 @@ def _lanczos(
     Source: R. Grimes, J. Lewis, H. Simon, SIAM J. Matrix Anal. Appl. 15 (1994) 228.
     """
     n = masses.shape[0]
-    block: FloatArray = np.random.default_rng(1).standard_normal((n, _BLOCK))  # the same room gives the same modes, signs included
+    block: FloatArray = np.random.default_rng(1).standard_normal(
+        (n, _BLOCK)
+    )  # the same room gives the same modes, signs included
     factor = np.linalg.cholesky(block.T @ (masses @ block))
     block = np.asarray(np.linalg.solve(factor, block.T).T, dtype=float)
     most = min(n, 8 * expected + 200)
@@ -276,5 +286,3 @@ def gauss(low: float, high: float, *, k_max: float) -> tuple[FloatArray, FloatAr
     nodes, weights = np.polynomial.legendre.leggauss(int(k_max * (high - low)) + 8)
     half = (high - low) / 2
     return low + half * (nodes + 1), half * weights
-
-

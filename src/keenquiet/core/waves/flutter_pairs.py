@@ -14,6 +14,7 @@ from keenquiet.core.types import FloatArray
 _PARALLEL: Final = float(np.cos(np.deg2rad(3.0)))  # a few degrees send the sound away after some passes
 _LEAST_AREA_M2: Final = 0.5
 _LEAST_SPACING_M: Final = 0.6
+_SOFT: Final = 0.25  # mean absorption from which a patch takes no part
 _MOST_LOST_DB: Final = 4.0  # a pass that loses more dies out before it is heard as a flutter
 
 
@@ -39,7 +40,7 @@ class FlutterPair:
 def flutter_pairs(room: Room) -> list[FlutterPair]:
     """Pairs of parallel faces with a common hard area, worst (longest lasting) first.
 
-    Source: rate c / (2 L) and loss by the mean absorption of both patches (H. Kuttruff, Room Acoustics, chapter 4, flutter echo);
+    Source: rate c / (2 L) and loss by what both patches absorb and scatter (H. Kuttruff, Room Acoustics, chapter 4, flutter echo);
     furniture and soft overlays are cut out of the shared area.
     """
     found = []
@@ -58,8 +59,8 @@ def flutter_pairs(room: Room) -> list[FlutterPair]:
             area = float(sum(p.area for p in parts))
             if area < _LEAST_AREA_M2:
                 continue
-            kept = np.mean([(1 - _hard_absorption(room, f))[MID_OCTAVES].mean() for f in (i, j)]) ** 2
-            lost = -10 * np.log10(max(float(kept), 1e-6))
+            kept = float(np.prod([np.mean(_mirrored(room, f)[MID_OCTAVES]) for f in (i, j)]))
+            lost = -10 * np.log10(max(kept, 1e-6))
             # less than the whole wall: what misses the patch is lost too, a little more each time
             lost += 1.5 * max(0.0, 1 - area / 3.0)
             if lost > _MOST_LOST_DB:
@@ -76,10 +77,10 @@ def flutter_pairs(room: Room) -> list[FlutterPair]:
 def _hard(room: Room, face: int, outline: BaseGeometry) -> BaseGeometry:
     """What is left of a face without its soft overlays."""
     for overlay in room.overlays:
-        if overlay.face == face and overlay.material.absorption[MID_OCTAVES].mean() > 0.25:
+        if overlay.face == face and overlay.material.absorption[MID_OCTAVES].mean() > _SOFT:
             u0, u1, v0, v1 = overlay.rect
             outline = outline.difference(Polygon([(u0, v0), (u1, v0), (u1, v1), (u0, v1)]))
-    return outline if room.materials[face].absorption[MID_OCTAVES].mean() <= 0.25 else Polygon()
+    return outline if room.materials[face].absorption[MID_OCTAVES].mean() <= _SOFT else Polygon()
 
 
 def _mapped(room: Room, face: int, onto: int, outline: BaseGeometry) -> BaseGeometry:
@@ -110,8 +111,10 @@ def _hull(points: FloatArray) -> Polygon:
     return hull if isinstance(hull, Polygon) else Polygon()
 
 
-def _hard_absorption(room: Room, face: int) -> FloatArray:
-    """Mean absorption of the hard parts of a face, (8,). [-]"""
-    hard = [p for p in room.pieces if p.face == face and p.material.absorption[MID_OCTAVES].mean() <= 0.25]
+def _mirrored(room: Room, face: int) -> FloatArray:
+    """Energy that the hard parts of a face send straight back: neither swallowed nor scattered, (8,). [-]"""
+    hard = [p for p in room.pieces if p.face == face and p.material.absorption[MID_OCTAVES].mean() <= _SOFT]
     area = sum(p.area_m2 for p in hard)
-    return sum((p.area_m2 * p.material.absorption for p in hard), start=np.zeros(8)) / max(area, 1e-9)
+    kept = sum((p.area_m2 * (1 - p.material.absorption) * (1 - p.material.scattering) for p in hard), start=np.zeros(8))
+    mean: FloatArray = kept / max(area, 1e-9)
+    return mean

@@ -39,7 +39,9 @@ class Planes:
         corners = np.concatenate([face.to_space(face.outline) for face in faces])
         origin, normal = np.stack([f.origin for f in faces]), np.stack([f.normal for f in faces])
         depth = np.sum((corners[:, None] - origin) * normal, axis=2)
-        return Planes(origin, np.stack([f.u for f in faces]), np.stack([f.v for f in faces]), normal, padded, bool(depth.min() > -1e-6))
+        return Planes(
+            origin, np.stack([f.u for f in faces]), np.stack([f.v for f in faces]), normal, padded, bool(depth.min() > -1e-6)
+        )
 
     def mirrored(self, points: FloatArray, faces: IntArray) -> FloatArray:
         """Points (..., 3) mirrored in faces (...). [m]"""
@@ -80,7 +82,7 @@ class Planes:
             through &= faces != own[..., None]
         if not np.any(through):
             return np.zeros(start.shape[:-1], dtype=bool)
-        met = start[..., None, :] + np.nan_to_num(share)[..., None] * (end - start)[..., None, :]
+        met = start[..., None, :] + np.nan_to_num(share, posinf=0.0, neginf=0.0)[..., None] * (end - start)[..., None, :]
         hit = np.zeros(through.shape, dtype=bool)
         hit[through] = self.covers(met[through], faces[through])
         return np.asarray(hit.any(axis=-1), dtype=bool)
@@ -110,7 +112,10 @@ def reflections(
     batch = np.broadcast_shapes(source.shape[:-1], receiver.shape[:-1])
     source = np.broadcast_to(source, (*batch, 3))[..., None, :]
     receiver = np.broadcast_to(receiver, (*batch, 3))[..., None, :]
-    first, second = np.broadcast_to(sequence[:, 0], (*batch, len(sequence))), np.broadcast_to(sequence[:, 1], (*batch, len(sequence)))
+    first, second = (
+        np.broadcast_to(sequence[:, 0], (*batch, len(sequence))),
+        np.broadcast_to(sequence[:, 1], (*batch, len(sequence))),
+    )
     twice = second >= 0
     last = np.where(twice, second, first)
     image1 = planes.mirrored(source, first)

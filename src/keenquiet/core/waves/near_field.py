@@ -32,7 +32,14 @@ def screened_moments(shape: Shape, source: FloatArray, receiver: FloatArray) -> 
 
 
 def rest_beyond(
-    shape: Shape, source: FloatArray, receiver: FloatArray, k: FloatArray, *, product: FloatArray, k_modes: FloatArray, volume: float
+    shape: Shape,
+    source: FloatArray,
+    receiver: FloatArray,
+    k: FloatArray,
+    *,
+    product: FloatArray,
+    k_modes: FloatArray,
+    volume: float,
 ) -> FloatArray:
     """V times the part of the Green's function that modes beyond the given ones add, (..., n_k). [m2]
 

@@ -42,7 +42,6 @@ class PorousAbsorber:
                     f"absorber.{name}", f"{value} {unit} lies outside {low:g} to {high:g} {unit}.", "Check the figure."
                 )
 
-
     def impedance(self, f_hz: FloatArray, *, angle_rad: FloatArray, air: Air) -> ComplexArray:
         """Impedance at its front over rho c, (m angles, n). [-]"""
         return surface_impedance(self, f_hz, angle_rad=angle_rad, air=air)

@@ -118,7 +118,9 @@ class PrismModes:
             if piece.rect is None:
                 across = np.eye(len(self.section_k)) * face.area_m2
             else:
-                (u, wu), (v, wv) = (gauss(low, high, k_max=float(self.k_all[self.count - 1])) for low, high in ((u0, u1), (v0, v1)))
+                (u, wu), (v, wv) = (
+                    gauss(low, high, k_max=float(self.k_all[self.count - 1])) for low, high in ((u0, u1), (v0, v1))
+                )
                 grid = face.to_space(np.stack(np.meshgrid(u, v, indexing="ij"), axis=-1).reshape(-1, 2))
                 values = self.section.at(self._split(grid)[0])
                 across = values.T @ (np.outer(wu, wv).ravel()[:, None] * values)
@@ -145,4 +147,3 @@ class PrismModes:
         return support + rest_beyond(
             self.shape, source, receiver, k, product=product, k_modes=self.k_all, volume=self.shape.volume_m3
         )
-

@@ -16,7 +16,7 @@ from keenquiet.core.waves.solid_modes import SolidModes
 
 Method = Literal["box", "prism", "solid"]
 _KEPT: Final = 12
-CLOSET_FIRST_MODE_HZ: Final = 90.0  # from about here the first modes lie among the notes of a voice
+CLOSET_FIRST_MODE_HZ: Final = 70.0  # from about here the first modes lie among the notes of a voice, not below them
 
 
 class RigidModes(Protocol):

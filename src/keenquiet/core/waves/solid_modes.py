@@ -116,11 +116,15 @@ def column_mesh(shape: Shape, *, step_m: float) -> Any:
         slopes = [r for r in regions if not r.is_drop]
         if steps and min(float(np.min(r.height_m(*np.array(r.outline.exterior.coords).T))) for r in slopes) < steps[-1] + 0.01:
             raise InputError(
-                "shape.ceiling.drops", "a dropped part under a slope must lie lower than the slope's lowest point.", "Lower it, or leave it out."
+                "shape.ceiling.drops",
+                "a dropped part under a slope must lie lower than the slope's lowest point.",
+                "Lower it, or leave it out.",
             )
         if any(f.kind == "step" and not _under_drop(shape, f.outline, steps) for f in shape.faces):
             raise InputError(
-                "shape.ceiling.profile", "has both a step and a slope over a floor that is no rectangle.", "Smooth the step into a steep slope."
+                "shape.ceiling.profile",
+                "has both a step and a slope over a floor that is no rectangle.",
+                "Smooth the step into a steep slope.",
             )
     base = np.array([0.0, *steps])
     levels = [0.0]

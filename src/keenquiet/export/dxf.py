@@ -1,0 +1,39 @@
+"""A sheet as DXF: metres, one named layer for each kind of thing."""
+
+from io import StringIO
+from typing import Final
+
+import ezdxf
+from ezdxf.enums import TextEntityAlignment
+
+from keenquiet.export.sheet import LAYERS, Sheet
+
+_COLOURS: Final = {
+    "WALLS": 7,
+    "CEILING": 8,
+    "OPENINGS": 5,
+    "COVERS": 3,
+    "TREATMENT": 96,
+    "FURNITURE": 33,
+    "MARKS": 30,
+    "DIMENSIONS": 8,
+    "NAMES": 7,
+}
+
+
+def dxf_of(sheet: Sheet) -> str:
+    """The drawing as an R2010 DXF in metres."""
+    drawing = ezdxf.new("R2010", setup=["linetypes"])
+    drawing.header["$INSUNITS"] = 6  # metres
+    for layer in LAYERS:
+        drawing.layers.add(layer, color=_COLOURS[layer])
+    space = drawing.modelspace()
+    for stroke in sheet.strokes:
+        line = {"layer": stroke.layer, **({"linetype": "DASHED"} if stroke.is_dashed else {})}
+        space.add_lwpolyline([(float(x), float(y)) for x, y in stroke.points], close=stroke.is_closed, dxfattribs=line)
+    for word in sheet.words:
+        text = space.add_text(word.text, height=word.height_m, rotation=word.turn_deg, dxfattribs={"layer": word.layer})
+        text.set_placement(word.at, align=TextEntityAlignment.MIDDLE_CENTER)
+    out = StringIO()
+    drawing.write(out)
+    return out.getvalue()
