@@ -1,4 +1,4 @@
-import { queryOptions } from '@tanstack/react-query'
+import { keepPreviousData, queryOptions } from '@tanstack/react-query'
 import {
   api,
   type Catalogue,
@@ -10,6 +10,7 @@ import {
   type ReadingSummary,
   type RoomDoc,
   type Schemas,
+  Refused,
   refusal,
   unwrap,
 } from './client'
@@ -81,6 +82,40 @@ export const roomQueries = {
       enabled,
       retry: false,
     }),
+  absorber: (spec: NonNullable<RoomDoc['surfaces'][string]['absorber']>) =>
+    queryOptions({
+      queryKey: ['absorber', spec],
+      queryFn: async ({ signal }) =>
+        unwrap<Schemas['AbsorberPublic']>(await api.POST('/api/absorber', { body: spec, signal })),
+      placeholderData: keepPreviousData,
+      staleTime: Infinity,
+      retry: false,
+    }),
+  swell: (document: RoomDoc, arrangementId: string, plane: string, heightM: number | null, enabled: boolean) =>
+    queryOptions({
+      queryKey: ['swell', document, arrangementId, plane, heightM],
+      queryFn: async ({ signal }) =>
+        unwrap<Schemas['SwellPublic']>(
+          await api.POST('/api/swell', {
+            body: { document, arrangement_id: arrangementId, plane, height_m: heightM },
+            signal,
+          }),
+        ),
+      placeholderData: keepPreviousData, // whoever draws it looks whether the plane is the right one
+      staleTime: Infinity,
+      gcTime: 30_000,
+      retry: false,
+      enabled,
+    }),
+  places: (project: string | null) =>
+    queryOptions({
+      queryKey: ['places', project],
+      queryFn: async () =>
+        unwrap<Schemas['PlacesPublic']>(
+          await api.GET('/api/places', { params: { query: project === null ? {} : { project } } }),
+        ),
+      staleTime: 0,
+    }),
   catalogue: () =>
     queryOptions({
       queryKey: ['catalogue'],
@@ -89,10 +124,66 @@ export const roomQueries = {
     }),
 }
 
-export async function forecast(document: RoomDoc, arrangementId: string, signal: AbortSignal) {
-  return unwrap<Forecast>(
-    await api.POST('/api/forecast', { body: { document, arrangement_id: arrangementId, to_hz: 300 }, signal }),
-  )
+export type Working = Schemas['JobPublic']
+
+/**
+ * The forecast; when the shape's modes take long to find, waits for the job and tells how far it is.
+ * Aborting the signal also tells the job to stop.
+ */
+export async function forecast(
+  document: RoomDoc,
+  arrangementId: string,
+  signal: AbortSignal,
+  onWork: (job: Working | null) => void = () => undefined,
+): Promise<Forecast> {
+  for (;;) {
+    const answer = unwrap<Forecast | Schemas['Pending']>(
+      await api.POST('/api/forecast', { body: { document, arrangement_id: arrangementId, to_hz: 300 }, signal }),
+    )
+    if (!('pending' in answer)) {
+      onWork(null)
+      return answer
+    }
+    const job = await ended(answer.pending, signal, onWork)
+    onWork(null)
+    if (job.error) throw new Refused(422, job.error.field, job.error.reason, job.error.cure)
+    if (job.state === 'cancelled')
+      throw new Refused(409, 'shape', 'Working out this shape was stopped.', 'Change the shape, or ask again.')
+  }
+}
+
+async function ended(job: Working, signal: AbortSignal, onWork: (job: Working) => void): Promise<Working> {
+  for (let now = job; ;) {
+    if (now.state !== 'running') return now
+    onWork(now)
+    await new Promise((done) => setTimeout(done, 250))
+    signal.throwIfAborted()
+    now = unwrap<Working>(await api.GET('/api/jobs/{job_id}', { params: { path: { job_id: job.id } }, signal }))
+  }
+}
+
+export const stopJob = (id: string) => api.DELETE('/api/jobs/{job_id}', { params: { path: { job_id: id } } })
+
+/** The plan that fits the tape's readings best. */
+export const squared = async (document: RoomDoc) =>
+  unwrap<Schemas['SquaredPublic']>(await api.POST('/api/square', { body: { document } }))
+
+export const fitted = async (roomId: string) =>
+  unwrap<Schemas['FitPublic']>(await api.POST('/api/rooms/{room_id}/fit', { params: { path: { room_id: roomId } } }))
+
+/** A drawing as a file: SVG to print, DXF to take into a drawing program. */
+export async function drawing(
+  document: RoomDoc,
+  arrangementId: string,
+  view: string,
+  kind: 'svg' | 'dxf',
+): Promise<string> {
+  const { data, error, response } = await api.POST('/api/drawing', {
+    params: { query: { view, kind } },
+    body: { document, arrangement_id: arrangementId, to_hz: 300 },
+    parseAs: 'text',
+  })
+  return unwrap<string>({ data, error, response })
 }
 
 /** A typed length in metres; the server reads it, so that page and command line agree. */

@@ -29,12 +29,15 @@ export function DecayPlot({
   result,
   simulated,
   wanted,
+  formulas = false,
 }: {
   forecast: Forecast | null
   former?: Forecast | null
   result?: ResponseResult | null
   simulated?: boolean
   wanted: { low: number; high: number } | null
+  /** Shows the three statistical formulas apart, and ring times of single notes where statistics do not hold. */
+  formulas?: boolean
 }) {
   const middle = (f: Forecast): XY[] => f.decay.map((d) => [d.centre_hz, Math.cbrt(d.sabine_s * d.eyring_s * d.arau_s)])
   const series: Series[] = []
@@ -56,6 +59,31 @@ export function DecayPlot({
       kind: 'line',
       dash: '7 4',
     })
+  if (forecast && formulas)
+    series.push(
+      ...(
+        [
+          ['Sabine', 'sabine_s', '1 3'],
+          ['Eyring', 'eyring_s', '5 3'],
+          ['Arau-Puchades', 'arau_s', '9 3 2 3'],
+        ] as const
+      ).map(([name, key, dash]): Series => ({
+        name,
+        unit: 's',
+        points: forecast.decay.filter((d) => d.trusted).map((d) => [d.centre_hz, d[key]]),
+        colour: 'var(--line-strong)',
+        kind: 'line',
+        dash,
+        width: 1.4,
+      })),
+      {
+        name: 'single notes ring',
+        unit: 's',
+        points: forecast.modes.filter((m) => m.heard_db > -20 && m.f_hz >= 52).map((m) => [m.f_hz, m.t60_s]),
+        colour: 'var(--boom)',
+        kind: 'dots',
+      },
+    )
   if (result)
     series.push({
       name: `measured${simulated ? ' (simulated)' : ''}`,

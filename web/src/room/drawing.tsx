@@ -14,15 +14,30 @@ import { PathLines } from './path-lines'
 import { Swell } from './swell'
 import { TapeMark } from './tape-mark'
 import { Treatments } from './treatments'
+import { CeilingLines, FlutterMarks } from './overlays'
+import { footprintOf, highestOf, inside, type Plan, wallGap } from './plan-shape'
+import { FurnitureHandles, ShapeHandles } from './shape-handles'
 import { Walls } from './walls'
 
-export type Layer = 'paths' | 'swell' | 'bare'
+export type Layer = 'paths' | 'swell' | 'flutter' | 'bare'
+export type PathHit = Forecast['paths'][number]
 const PATTERN: Record<string, number> = {
   omni: 1, subcardioid: 0.7, cardioid: 0.5, supercardioid: 0.37, hypercardioid: 0.25, 'figure-8': 0,
 } // prettier-ignore
 
+export type DrawingProps = {
+  layer: Layer
+  mode: Forecast['modes'][number] | null
+  /** On the Tape step walls, corners and furniture are handles. */
+  editing: boolean
+  wall: number | null
+  onWall: (wall: number | null) => void
+  /** A reflection's hit point was chosen. */
+  onHit: (path: PathHit) => void
+}
+
 /** The room, drawn to scale. It stays put through every step; a step changes what lies on it. */
-export function Drawing({ layer, mode }: { layer: Layer; mode: Forecast['modes'][number] | null }) {
+export function Drawing(props: DrawingProps) {
   const box = useRef<HTMLDivElement>(null)
   const [size, setSize] = useState({ w: 780, h: 470 })
   useEffect(() => {
@@ -35,12 +50,12 @@ export function Drawing({ layer, mode }: { layer: Layer; mode: Forecast['modes']
   }, [])
   return (
     <div ref={box} className="absolute inset-0">
-      <Sheet w={size.w} h={size.h} layer={layer} mode={mode} />
+      <Sheet w={size.w} h={size.h} {...props} />
     </div>
   )
 }
 
-function Sheet({ w, h, layer, mode }: { w: number; h: number; layer: Layer; mode: Forecast['modes'][number] | null }) {
+function Sheet({ w, h, layer, mode, editing, wall, onWall, onHit }: DrawingProps & { w: number; h: number }) {
   const { document, active, standing, change, preview } = useRoom()
   const predicted = usePredicted()
   const units = useUnits()
@@ -52,7 +67,14 @@ function Sheet({ w, h, layer, mode }: { w: number; h: number; layer: Layer; mode
   )
   const extent = extentOf(document)
   const view = fitted(extent, w, h, w < 500 ? 20 : 46)
-  const roomHeight = document.shape.ceiling.height_m ?? 2.4
+  const roomHeight = highestOf(document.shape.ceiling)
+  const plan = document.shape.plan as Plan
+  const bodies = document.furnishings.filter((f) => kinds[f.kind]?.blocks && (f.size_m?.[2] ?? 1) > 1.2)
+  const allowed = (p: PointM) =>
+    inside(plan, p) && wallGap(plan, p) > 0.04 && !bodies.some((f) => inside(footprintOf(f), p))
+  const { data: swell } = useQuery(
+    roomQueries.swell(document, active.id, 'plan', null, layer === 'swell' && predicted.active !== null),
+  )
 
   const performer: Placement = {
     at: [active.performer.at[0], active.performer.at[1]],
@@ -118,9 +140,6 @@ function Sheet({ w, h, layer, mode }: { w: number; h: number; layer: Layer; mode
     >
       <Hatches />
       <Walls document={document} view={view} hatchOf={(key) => hatches[key ?? ''] ?? 'solid'} />
-      {layer === 'swell' && mode ? (
-        <Swell mode={mode} extent={extent} view={view} heightM={active.microphone.at[2]} roomHeightM={roomHeight} />
-      ) : null}
       <Furniture document={{ ...document, arrangements: [active] }} view={view} kinds={kinds} />
       <Treatments document={document} arrangement={active} view={view} fresh={Math.max(fresh, 0)} />
       <rect
@@ -139,14 +158,28 @@ function Sheet({ w, h, layer, mode }: { w: number; h: number; layer: Layer; mode
           view={view}
           obstacles={obstacles}
           sheet={inner}
+          onHit={onHit}
         />
       ) : null}
-      {w >= 500 ? <Dimensions extent={extent} view={view} units={units} heightM={roomHeight} /> : null}
+      <CeilingLines forecast={predicted.active} view={view} />
+      {layer === 'flutter' && predicted.active ? <FlutterMarks pairs={predicted.active.flutter} view={view} /> : null}
+      {layer === 'swell' && mode && swell?.plane === 'plan' ? (
+        <Swell map={swell} fHz={mode.f_hz} toPx={(p) => toPx(p, view)} pxPerM={view.pxPerM} />
+      ) : null}
+      {editing && w >= 500 ? (
+        <>
+          <FurnitureHandles view={view} names={kinds} />
+          <ShapeHandles view={view} chosen={wall} onChoose={onWall} />
+        </>
+      ) : w >= 500 ? (
+        <Dimensions extent={extent} view={view} units={units} heightM={roomHeight} />
+      ) : null}
       {active.id === TRYING ? <Former standing={standing} active={active} view={view} /> : null}
       <TapeMark
         label="mic"
         view={view}
         within={extent}
+        allowed={allowed}
         placement={mic}
         look={{ colour: 'var(--mic)', shape: 'upright', pattern: PATTERN[active.microphone.pattern] ?? 0.5 }}
         labelAt={performerAbove ? 'below' : 'above'}
@@ -156,6 +189,7 @@ function Sheet({ w, h, layer, mode }: { w: number; h: number; layer: Layer; mode
         label={name.replace(/^(sung|spoken|soft|loud) /, '')}
         view={view}
         within={extent}
+        allowed={allowed}
         placement={performer}
         look={{ colour: 'var(--change)', shape: 'saltire' }}
         labelAt={performerAbove ? 'above' : 'below'}

@@ -2,7 +2,10 @@ import type { RoomDoc } from '../api/client'
 import { type PlanView, type PointM, type RectPx, toPx } from './geometry'
 
 type Piece = RoomDoc['furnishings'][number]
-export type FurnishingKinds = Record<string, { name: string; size_m: readonly [number, number, number] }>
+export type FurnishingKinds = Record<
+  string,
+  { name: string; size_m: readonly [number, number, number]; blocks?: boolean }
+>
 
 const fallback = [1, 0.5, 1] as const
 const sizeOf = (piece: Piece, kinds: FurnishingKinds) => piece.size_m ?? kinds[piece.kind]?.size_m ?? fallback
@@ -35,7 +38,7 @@ export function Furniture({ document, view, kinds, labels = true }: Props) {
           view={view}
           kinds={kinds}
           labelled={labels}
-          open={piece.kind === 'wardrobe' && wardrobeOpen}
+          open={piece.kind === 'wardrobe' && (wardrobeOpen || Boolean(piece.open))}
         />
       ))}
     </g>
@@ -145,6 +148,55 @@ function Hint({ kind, w, d, open }: { kind: string; w: number; d: number; open: 
       )
     case 'desk':
       return <rect x={-w * 0.16} y={-d * 0.2} width={w * 0.32} height={d * 0.4} rx={2} {...ink} />
+    case 'table':
+      return <rect x={-w / 2 + 5} y={-d / 2 + 5} width={w - 10} height={d - 10} rx={2} {...ink} />
+    case 'chair':
+      return <path d={`M${-w / 2 + 4} ${-d / 2 + 5}H${w / 2 - 4}`} {...ink} strokeWidth={3} />
+    case 'mattress':
+      return (
+        <path
+          d={`M${-w / 2 + 6} 0H${w / 2 - 6}`}
+          {...ink}
+          strokeDasharray="2 6"
+          strokeWidth={3}
+          strokeLinecap="round"
+        />
+      )
+    case 'clothes-rail':
+      return (
+        <g {...ink}>
+          <path d={`M${-w / 2 + 4} 0H${w / 2 - 4}`} strokeWidth={2} />
+          {Array.from({ length: Math.max(Math.floor(w / 8) - 1, 3) }, (_, i) => (
+            <path key={i} d={`M${-w / 2 + 7 + i * 8} ${-d * 0.36}q3 ${d * 0.36} 0 ${d * 0.72}`} />
+          ))}
+        </g>
+      )
+    case 'piano':
+      return (
+        <g {...ink}>
+          <path d={`M${-w / 2 + 4} ${d * 0.12}H${w / 2 - 4}`} />
+          {Array.from({ length: Math.max(Math.floor(w / 6) - 1, 5) }, (_, i) => (
+            <path key={i} d={`M${-w / 2 + 6 + i * 6} ${d * 0.12}V${d / 2 - 3}`} />
+          ))}
+        </g>
+      )
+    case 'grand-piano':
+      return (
+        <path
+          d={`M${-w / 2 + 6} ${d * 0.3}H${w / 2 - 6}M${-w / 2 + 6} ${d * 0.3}V${-d / 2 + 8}q${w * 0.3} -4 ${w * 0.42} ${d * 0.3}T${w / 2 - 6} ${d * 0.3}`}
+          {...ink}
+        />
+      )
+    case 'chest':
+      return <path d={`M${-w / 2 + 5} ${d / 2 - 5}H${w / 2 - 5}M-4 ${d / 2 - 9}H4`} {...ink} />
+    case 'boxes':
+      return (
+        <path
+          d={`M${-w / 2} ${-d / 2}L${w / 2} ${d / 2}M${w / 2} ${-d / 2}L${-w / 2} ${d / 2}`}
+          {...ink}
+          opacity={0.6}
+        />
+      )
     case 'person':
       return <circle r={Math.min(w, d) * 0.32} {...ink} />
     default:

@@ -1,5 +1,5 @@
 /** Hatch patterns by what a wall is made of. Drawn in the plane of the wall; vertical walls use turned copies. */
-const KINDS = ['solid', 'brick', 'board', 'wood', 'concrete', 'soft', 'cloth', 'glass', 'open'] as const
+const KINDS = ['solid', 'brick', 'board', 'wood', 'concrete', 'soft', 'cloth', 'glass', 'open', 'dots'] as const
 
 /** Specks of paper, scattered once: a turbulence filter looks the same and costs a repaint of the room at every step. */
 const GRAIN = Array.from({ length: 90 }, (_, i) => `M${(i * 61.8) % 96} ${(i * i * 7.3 + i * 29) % 96}h0.01`).join('')
@@ -31,6 +31,10 @@ function lines(kind: (typeof KINDS)[number]) {
           </g>
         ),
       }
+    case 'dots':
+      return { w: 7, h: 7, body: <circle cx="3.5" cy="3.5" r="1.1" fill="var(--hatch)" opacity={0.75} /> }
+    case 'open':
+      return { w: 10, h: 10, body: <path d="M2 5H5" {...ink} strokeWidth={0.8} /> }
     case 'soft':
     case 'cloth':
       return { w: 6, h: 6, body: <path d="M0 6L6 0M-1 1L1 -1M5 7L7 5M0 0L6 6" {...ink} strokeWidth={0.6} /> }

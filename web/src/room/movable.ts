@@ -6,6 +6,8 @@ export type Placement = { at: PointM; facesDeg: number }
 type Options = {
   view: PlanView
   within: Extent
+  /** Places that can be stood on; others are not moved to. */
+  allowed?: ((at: PointM) => boolean) | undefined
   placement: Placement
   /** Redraws while dragging. */
   onMove: (next: Placement) => void
@@ -24,7 +26,7 @@ const keptInside = ([x, y]: PointM, e: Extent): PointM => [
 ]
 
 /** Pointer position on the sheet, whatever the page's zoom. */
-function onSheet(event: PointerEvent<SVGElement>): readonly [number, number] {
+export function onSheet(event: PointerEvent<SVGElement>): readonly [number, number] {
   const svg = event.currentTarget.ownerSVGElement!
   const box = svg.getBoundingClientRect()
   const scale = svg.viewBox.baseVal.width / box.width
@@ -32,7 +34,7 @@ function onSheet(event: PointerEvent<SVGElement>): readonly [number, number] {
 }
 
 /** Dragging, arrow keys (1 cm, Shift 10 cm) and turning ([ and ], 5 degrees) for a mark on the plan. */
-export function useMovable({ view, within, placement, onMove, onMoveEnd }: Options) {
+export function useMovable({ view, within, allowed = () => true, placement, onMove, onMoveEnd }: Options) {
   const grip = useRef<{ dx: number; dy: number; last: Placement } | null>(null)
   const turning = useRef<Placement | null>(null)
 
@@ -46,6 +48,7 @@ export function useMovable({ view, within, placement, onMove, onMoveEnd }: Optio
       if (!grip.current) return
       const [x, y] = toM(onSheet(event), view)
       const next = { ...placement, at: keptInside([x + grip.current.dx, y + grip.current.dy], within) }
+      if (!allowed(next.at)) return
       grip.current.last = next
       onMove(next)
     },
@@ -68,6 +71,7 @@ export function useMovable({ view, within, placement, onMove, onMoveEnd }: Optio
       const place = places[event.key]
       const turn = event.key === '[' ? TURN_DEG : event.key === ']' ? -TURN_DEG : 0
       if (!place && !turn) return
+      if (place && !allowed(keptInside(place, within))) return
       event.preventDefault()
       event.stopPropagation()
       onMoveEnd({

@@ -21,19 +21,20 @@ type Props = {
   view: PlanView
   obstacles: RectPx[]
   sheet: RectPx
+  onHit?: (path: Path) => void
 }
 
 /** Pencil lines whose weight is their level, with the hit point ringed and labelled. */
-export function PathLines({ paths, performer, mic, view, obstacles, sheet }: Props) {
+export function PathLines({ paths, performer, mic, view, obstacles, sheet, onHit }: Props) {
   const shown = pathsToShow(paths)
   const from = toPx(performer, view)
   const to = toPx(mic, view)
   const drawn = shown.map((path) => ({ path, hits: path.points.map((p) => toPx([p[0], p[1]], view)) }))
-  const flat = (path: Path) => path.surfaces.every((s) => s === 'floor' || s === 'ceiling')
+  const flat = (path: Path) => path.surfaces.every((s) => s === 'floor' || s.startsWith('ceiling'))
   const labels = placeLabels(
     drawn.map(({ path, hits }): Wish => ({
       key: path.surfaces.join('+'),
-      text: `${flat(path) ? `${path.surfaces[0]} ` : ''}${path.delay_ms.toFixed(1)} ms ${path.level_db.toFixed(0).replace('-', '−')} dB`,
+      text: `${flat(path) ? `${path.surfaces[0]!.replace(/-.*/, '')} ` : ''}${path.delay_ms.toFixed(1)} ms ${path.level_db.toFixed(0).replace('-', '−')} dB`,
       at: hits[0]!,
       size: 12.5,
       weight: path.level_db,
@@ -57,7 +58,13 @@ export function PathLines({ paths, performer, mic, view, obstacles, sheet }: Pro
         />
       ))}
       {drawn.map(({ path, hits }) => (
-        <Hit key={path.surfaces.join('+')} at={hits[0]!} hollow={flat(path)} />
+        <Hit
+          key={path.surfaces.join('+')}
+          at={hits[0]!}
+          hollow={flat(path)}
+          label={`${path.where}: ${path.delay_ms.toFixed(1)} ms, ${path.level_db.toFixed(0)} dB. Try something soft there.`}
+          onClick={onHit ? () => onHit(path) : undefined}
+        />
       ))}
       {labels
         .filter((label) => label.shown)
@@ -80,17 +87,34 @@ export function PathLines({ paths, performer, mic, view, obstacles, sheet }: Pro
   )
 }
 
-const Hit = ({ at, hollow }: { at: PointPx; hollow: boolean }) => (
-  <circle
-    cx={at[0]}
-    cy={at[1]}
-    r={hollow ? 4 : 5.2}
-    fill="var(--card)"
-    stroke="var(--bounce)"
-    strokeWidth={2}
-    strokeDasharray={hollow ? '2 2' : undefined}
-  />
-)
+/** Where a path meets a surface; choosing it offers something soft at that spot. */
+function Hit({
+  at,
+  hollow,
+  label,
+  onClick,
+}: {
+  at: PointPx
+  hollow: boolean
+  label: string
+  onClick: (() => void) | undefined
+}) {
+  return (
+    <g
+      {...(onClick ? { role: 'button', tabIndex: 0, 'aria-label': label, style: { cursor: 'pointer' } } : {})}
+      onClick={onClick}
+      onKeyDown={(e) => {
+        if (onClick && (e.key === 'Enter' || e.key === ' ')) {
+          e.preventDefault()
+          onClick()
+        }
+      }}
+    >
+      <circle cx={at[0]} cy={at[1]} r={12} fill="transparent" />
+      <circle cx={at[0]} cy={at[1]} r={hollow ? 4 : 5.2} fill="var(--card)" stroke="var(--bounce)" strokeWidth={2} strokeDasharray={hollow ? '2 2' : undefined} />
+    </g>
+  ) // prettier-ignore
+}
 
 const BEAD_PX = 9
 

@@ -1,6 +1,6 @@
 import { radians } from './geometry'
 import { type Placement, useMovable } from './movable'
-import { type PlanView, toPx } from './geometry'
+import { type PlanView, type PointM, toPx } from './geometry'
 import type { Extent } from './geometry'
 
 type Look = { colour: string; shape: 'saltire' | 'upright' | 'tee' | 'chair'; pattern?: number }
@@ -9,6 +9,7 @@ type Props = {
   label: string
   view: PlanView
   within: Extent
+  allowed?: (at: PointM) => boolean
   placement: Placement
   look: Look
   labelAt: 'above' | 'below'
@@ -20,8 +21,8 @@ const ARM = 11
 const REACH = 34
 
 /** A cross of tape on the floor with a soft wedge for where it faces. Each kind has its own cross. */
-export function TapeMark({ label, view, within, placement, look, labelAt, onMove, onMoveEnd }: Props) {
-  const { handleProps, turnProps } = useMovable({ view, within, placement, onMove, onMoveEnd })
+export function TapeMark({ label, view, within, allowed, placement, look, labelAt, onMove, onMoveEnd }: Props) {
+  const { handleProps, turnProps } = useMovable({ view, within, allowed, placement, onMove, onMoveEnd })
   const [x, y] = toPx(placement.at, view)
   const face = -placement.facesDeg
   return (

@@ -6,7 +6,7 @@ const path = (points: readonly PointPx[], close = true) =>
   `M${points.map((p) => `${p[0].toFixed(1)} ${p[1].toFixed(1)}`).join('L')}${close ? 'Z' : ''}`
 
 type Props = {
-  document: Pick<RoomDoc, 'shape' | 'surfaces' | 'openings'>
+  document: Pick<RoomDoc, 'shape' | 'surfaces' | 'openings'> & { covers?: RoomDoc['covers'] }
   view: PlanView
   hatchOf: (material: string | null | undefined) => string
 }
@@ -23,6 +23,18 @@ export function Walls({ document, view, hatchOf }: Props) {
       {wallsOf(document).map((wall) => (
         <WallStrip key={wall.name} wall={wall} view={view} hatch={hatchOf(document.surfaces[wall.name]?.material)} />
       ))}
+      {wallsOf(document).flatMap((wall) =>
+        (document.surfaces[wall.name]?.regions ?? []).map((region, i) => (
+          <Part
+            key={`${wall.name}-${i}`}
+            wall={wall}
+            view={view}
+            from={region.x_m}
+            to={region.x_m + region.width_m}
+            hatch={hatchOf(region.material)}
+          />
+        )),
+      )}
       {document.openings.map((opening, i) => {
         const wall = wallsOf(document).find((w) => w.name === opening.surface)
         if (!wall) return null
@@ -36,9 +48,11 @@ export function Walls({ document, view, hatchOf }: Props) {
             from={opening.x_m}
             to={opening.x_m + opening.width_m}
             hinge={opening.hinge ?? 'right'}
+            state={opening.state ?? 'shut'}
           />
         )
       })}
+      <Covers document={document} view={view} />
       <path d={path(floor)} fill="none" stroke="var(--line-strong)" strokeWidth={1.2} />
     </g>
   )
@@ -84,7 +98,7 @@ const lengthOf = (wall: Wall) => Math.hypot(wall.to[0] - wall.from[0], wall.to[1
 function WallStrip({ wall, view, hatch }: { wall: Wall; view: PlanView; hatch: string }) {
   const over = WALL_PX / view.pxPerM // corners overlap, so that the strips close
   const outline = strip(wall, view, -over, lengthOf(wall) + over, 0, WALL_PX)
-  const turn = Math.abs(wall.outward[0]) > 0.5 ? 90 : 0
+  const turn = Math.abs(wall.outward[0]) > 0.7 ? 90 : 0
   return (
     <g>
       <path d={path(outline)} fill="var(--wall)" />
@@ -114,12 +128,14 @@ function Door({
   from,
   to,
   hinge,
+  state,
 }: {
   wall: Wall
   view: PlanView
   from: number
   to: number
   hinge: string
+  state: string
 }) {
   const gap = strip(wall, view, from, to, -0.5, WALL_PX + 0.5)
   const width = to - from
@@ -128,11 +144,14 @@ function Door({
   const open = toPx(onWall(wall, pivot, width), view)
   const shut = toPx(onWall(wall, free), view)
   const r = width * view.pxPerM
+  const part = state === 'open' ? 1 : state === 'ajar' ? 0.28 : 0
+  const turn = (part * Math.PI) / 2
+  const leaf = [0, 1].map((k) => at[k]! + (shut[k]! - at[k]!) * Math.cos(turn) + (open[k]! - at[k]!) * Math.sin(turn))
   const cross = (open[0] - at[0]) * (shut[1] - at[1]) - (open[1] - at[1]) * (shut[0] - at[0])
   return (
     <g fill="none" stroke="var(--ink-2)">
       <path d={path(gap)} fill="var(--paper)" stroke="none" />
-      <path d={`M${at[0]} ${at[1]}L${shut[0]} ${shut[1]}`} strokeWidth={2.2} />
+      <path d={`M${at[0]} ${at[1]}L${leaf[0]} ${leaf[1]}`} strokeWidth={2.2} />
       <path
         d={`M${at[0]} ${at[1]}L${open[0]} ${open[1]}A${r} ${r} 0 0 ${cross > 0 ? 1 : 0} ${shut[0]} ${shut[1]}`}
         strokeDasharray="3 4"
@@ -141,4 +160,64 @@ function Door({
       />
     </g>
   )
+}
+
+/** A part of a wall made of something else: its own hatch over the wall's, between two ticks. */
+function Part({
+  wall,
+  view,
+  from,
+  to,
+  hatch,
+}: {
+  wall: Wall
+  view: PlanView
+  from: number
+  to: number
+  hatch: string
+}) {
+  const turn = Math.abs(wall.outward[0]) > 0.7 ? 90 : 0
+  const outline = path(strip(wall, view, from, to, 0, WALL_PX * 0.55))
+  return (
+    <g>
+      <path d={outline} fill="var(--card)" />
+      <path d={outline} fill={`url(#hatch-${hatch}-${turn})`} stroke="var(--line-strong)" strokeWidth={1} />
+    </g>
+  )
+}
+
+/** Cloth that belongs to the room: curtains as folds before their wall, bunched when not drawn; rugs woven on the floor. */
+export function Covers({
+  document,
+  view,
+}: {
+  document: Pick<RoomDoc, 'shape'> & { covers?: RoomDoc['covers'] }
+  view: PlanView
+}) {
+  const walls = wallsOf(document)
+  return (
+    <g>
+      {(document.covers ?? []).map((c, i) => {
+        if (c.surface === 'floor') {
+          const [x, y] = toPx([c.x_m, c.z_m + c.height_m] as PointM, view)
+          return <rect key={i} x={x} y={y} width={c.width_m * view.pxPerM} height={c.height_m * view.pxPerM} rx={3} fill="url(#rug-weave)" stroke="var(--line-strong)" strokeWidth={1.1} />
+        }
+        const wall = walls.find((w) => w.name === c.surface)
+        if (!wall) return null
+        const side = c.width_m * 0.14
+        const spans = c.drawn || c.kind === 'blanket' ? [[c.x_m, c.x_m + c.width_m]] : [[c.x_m, c.x_m + side], [c.x_m + c.width_m - side, c.x_m + c.width_m]]
+        return spans.map(([a, b], k) => (
+          <path key={`${i}-${k}`} d={folds(wall, view, a!, b!, Math.max(c.gap_m, 0.05), c.drawn ? 9 : 4.5)} fill="none" stroke="var(--felt)" strokeWidth={2.2} strokeLinejoin="round" />
+        ))
+      })}
+    </g>
+  ) // prettier-ignore
+}
+
+function folds(wall: Wall, view: PlanView, from: number, to: number, gap: number, foldPx: number): string {
+  const count = Math.max(Math.round(((to - from) * view.pxPerM) / foldPx), 3)
+  const points = Array.from({ length: count + 1 }, (_, i) =>
+    toPx(onWall(wall, from + ((to - from) * i) / count, gap + (i % 2 ? 5 : 0) / view.pxPerM), view),
+  )
+  return path(points, false)
 }

@@ -1,10 +1,13 @@
 import { useQuery } from '@tanstack/react-query'
-import { useEffect, useState } from 'react'
+import { lazy, Suspense, useEffect, useRef, useState } from 'react'
 import { Link, Navigate, useNavigate, useParams } from 'react-router-dom'
 import { inWords } from '../api/client'
-import { roomQueries } from '../api/queries'
+import { roomQueries, stopJob, type Working as WorkingJob } from '../api/queries'
 import { MarksColumn, MarksRow } from '../marks/marks-column'
 import { Drawing, type Layer } from '../room/drawing'
+import { SectionView } from '../room/section-view'
+import { softAt } from '../room/soft-at'
+import { WallsView } from '../room/walls-view'
 import { ForecastProvider, usePredicted } from '../state/forecast'
 import { useWide } from '../state/wide'
 import { arrangementsOf, RoomProvider, TRYING, useRoom } from '../state/room'
@@ -17,7 +20,7 @@ import { MarksPanel } from '../steps/marks'
 import { Rail } from '../steps/rail'
 import { STEPS, type StepKey } from '../steps/steps'
 import { TakePanel } from '../steps/take'
-import { TapePanel } from '../steps/tape'
+import { TapePanel } from '../steps/tape/tape'
 import { TreatPanel } from '../steps/treat'
 import { Button } from '../ui/button'
 import { Notice } from '../ui/notice'
@@ -56,17 +59,31 @@ export function Workspace() {
   )
 }
 
+const SolidView = lazy(() => import('../room/solid-view'))
+
+type View = 'plan' | 'walls' | 'section' | 'solid'
+const VIEWS: readonly { key: View; name: string }[] = [
+  { key: 'plan', name: 'Floor' },
+  { key: 'walls', name: 'Walls' },
+  { key: 'section', name: 'Section' },
+  { key: 'solid', name: 'Model' },
+]
 const LAYERS: readonly { key: Layer; name: string }[] = [
   { key: 'paths', name: 'Paths' },
   { key: 'swell', name: 'Swell' },
+  { key: 'flutter', name: 'Flutter' },
   { key: 'bare', name: 'Bare' },
 ]
 
 function Desk({ step }: { step: StepKey }) {
-  const { id } = useRoom()
+  const { id, change } = useRoom()
   const wide = useWide()
-  const { active } = usePredicted()
-  const [layer, setLayer] = useState<Layer>('paths')
+  const { active, working } = usePredicted()
+  const [view, setView] = useState<View>('plan')
+  const [picked, setLayer] = useState<Layer | null>(null)
+  // with a tape in hand the plan itself is what is handled; paths would lie in the way until they are asked for
+  const layer = picked ?? (step === 'tape' ? 'bare' : 'paths')
+  const [wall, setWall] = useState<number | null>(null)
   const [modeHz, setModeHz] = useState<number | null>(null)
   const [reading, setReading] = useState<string | null>(null)
   const [help, setHelp] = useState(false)
@@ -93,7 +110,10 @@ function Desk({ step }: { step: StepKey }) {
         <Rail />
         <main className="flex min-h-0 flex-col gap-2 pr-3 pb-3 max-lg:contents">
           <div className="flex flex-wrap items-center justify-between gap-2 pt-3 max-lg:order-1 max-lg:px-3 max-lg:pt-1">
-            <Segmented small label="What lies on the drawing" value={layer} options={LAYERS} onChange={setLayer} />
+            <div className="flex flex-wrap items-center gap-2">
+              <Segmented small label="How the room is seen" value={view} options={VIEWS} onChange={setView} />
+              {view === 'walls' ? null : <Segmented small label="What lies on the drawing" value={layer} options={LAYERS} onChange={setLayer} />}
+            </div>
             {layer === 'swell' && mode ? (
               <div className="flex items-center gap-1 text-[0.9rem]">
                 <Button small look="quiet" onClick={() => shift(-1)} aria-label="Lower note">
@@ -114,10 +134,17 @@ function Desk({ step }: { step: StepKey }) {
             )}
           </div>
           <div className="relative min-h-56 flex-1 max-lg:order-1 max-lg:h-[300px] max-lg:flex-none">
-            <Drawing layer={layer} mode={mode} />
+            {view === 'plan' ? (
+              <Drawing layer={layer} mode={mode} editing={step === 'tape'} wall={wall} onWall={setWall} onHit={(path) => change('try something soft there', (now) => softAt(now, path))} />
+            ) : view === 'solid' ? (
+              <Suspense fallback={<p className="p-8 text-ink-2" role="status">Building the model…</p>}><SolidView layer={layer} mode={mode} /></Suspense>
+            ) : (
+              <Sized>{(w, h) => (view === 'walls' ? <WallsView w={w} h={h} /> : <SectionView w={w} h={h} layer={layer} mode={mode} />)}</Sized>
+            )}
+            {working ? <Working job={working} /> : null}
           </div>
           <div className="rounded-2xl border border-line bg-card px-4 pt-2.5 pb-1 lg:h-[290px] lg:overflow-y-auto max-lg:order-4 max-lg:mx-3 max-lg:mb-4">
-            <Bench step={step} readingId={reading} />
+            <Bench step={step} readingId={reading} modeHz={mode?.f_hz ?? null} onMode={(f) => { setModeHz(f); setLayer('swell') }} />
           </div>
         </main>
         {wide ? null : (
@@ -128,7 +155,7 @@ function Desk({ step }: { step: StepKey }) {
         <aside className="min-h-0 overflow-y-auto border-l border-line bg-card px-5 pt-2 pb-6 max-lg:order-3 max-lg:mx-3 max-lg:mb-3 max-lg:rounded-2xl max-lg:border" tabIndex={0} aria-label="Marks and step">
           {wide ? <MarksColumn /> : null}
           <div className="pt-2">
-            <Panel step={step} reading={reading} onReading={setReading} />
+            <Panel step={step} reading={reading} onReading={setReading} wall={wall} onWall={setWall} />
           </div>
           {wide ? null : (
             <div className="mt-4 border-t border-line pt-2">
@@ -145,6 +172,7 @@ function Desk({ step }: { step: StepKey }) {
 const LAYER_WORDS: Record<Layer, string> = {
   paths: 'How your voice reaches the mic: weight is loudness.',
   swell: 'Where one note is strong, at mic height.',
+  flutter: 'Hard walls that throw a clap to and fro.',
   bare: 'Drag the marks, or use the arrow keys.',
 }
 
@@ -152,16 +180,20 @@ function Panel({
   step,
   reading,
   onReading,
+  wall,
+  onWall,
 }: {
   step: StepKey
   reading: string | null
   onReading: (id: string) => void
+  wall: number | null
+  onWall: (wall: number | null) => void
 }) {
   switch (step) {
     case 'brief':
       return <BriefPanel />
     case 'tape':
-      return <TapePanel />
+      return <TapePanel chosen={wall} onChoose={onWall} />
     case 'listen':
       return <ListenPanel chosen={reading} onChoose={onReading} />
     case 'marks':
@@ -175,6 +207,36 @@ function Panel({
     case 'ledger':
       return <LedgerPanel />
   }
+}
+
+/** Background work that the marks wait for, with its progress and a way to stop it. */
+function Working({ job }: { job: WorkingJob }) {
+  return (
+    <div role="status" className="absolute bottom-3 left-1/2 z-10 flex -translate-x-1/2 items-center gap-3 rounded-full border border-line bg-card px-4 py-1.5 shadow-card">
+      <span className="text-[0.9rem] whitespace-nowrap">{job.what}…</span>
+      <progress value={job.progress} max={1} className="h-2 w-28 accent-[var(--felt)]" aria-label="Progress" />
+      <Button small look="quiet" onClick={() => void stopJob(job.id)}>Stop</Button>
+    </div>
+  ) // prettier-ignore
+}
+
+/** Gives its children the size of the place they are drawn in. */
+function Sized({ children }: { children: (w: number, h: number) => React.ReactNode }) {
+  const box = useRef<HTMLDivElement>(null)
+  const [size, setSize] = useState<{ w: number; h: number } | null>(null)
+  useEffect(() => {
+    const watcher = new ResizeObserver(([entry]) => {
+      const { width, height } = entry!.contentRect
+      if (width > 0 && height > 0) setSize({ w: width, h: height })
+    })
+    watcher.observe(box.current!)
+    return () => watcher.disconnect()
+  }, [])
+  return (
+    <div ref={box} className="absolute inset-0">
+      {size ? children(size.w, size.h) : null}
+    </div>
+  )
 }
 
 function useKeys({ onHelp, onStep }: { onHelp: () => void; onStep: (index: number) => void }) {

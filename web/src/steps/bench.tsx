@@ -3,6 +3,9 @@ import { useEffect, useState } from 'react'
 import type { Forecast, Reading } from '../api/client'
 import { roomQueries } from '../api/queries'
 import { BandTable } from '../plots/band-table'
+import { ModeList } from '../plots/mode-list'
+import { PathList } from '../plots/path-list'
+import { softAt } from '../room/soft-at'
 import { CurvePlot, DecayPlot, EarlyPlot, LevelPlot, LowEndPlot, NoisePlot, RingingPlot } from '../plots/plots'
 import { PlotHeight } from '../plots/xy-plot'
 import { isResponse, type ResponseResult, type TakeResult, type ToneResult } from '../plots/reading-data'
@@ -20,9 +23,29 @@ const VIEWS: readonly { key: ResponseView; name: string }[] = [
   { key: 'low', name: 'Low end' },
   { key: 'table', name: 'Figures' },
 ]
-/** The one plot that answers the step's question. */
-export function Bench({ step, readingId }: { step: StepKey; readingId: string | null }) {
-  const { id } = useRoom()
+type Look = 'decay' | 'low' | 'notes' | 'paths'
+const LOOKS: readonly { key: Look; name: string }[] = [
+  { key: 'decay', name: 'Decay' },
+  { key: 'low', name: 'Low end' },
+  { key: 'notes', name: 'Notes' },
+  { key: 'paths', name: 'Returns' },
+]
+const FIRST_LOOK: Partial<Record<StepKey, Look>> = { marks: 'low' }
+
+/** The one plot that answers the step's question, and its neighbours one choice away. */
+export function Bench({
+  step,
+  readingId,
+  modeHz,
+  onMode,
+}: {
+  step: StepKey
+  readingId: string | null
+  modeHz: number | null
+  onMode: (hz: number) => void
+}) {
+  const { id, change } = useRoom()
+  const [look, setLook] = useState<Look | null>(null)
   const { active: forecast, standing } = usePredicted()
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
   const wantedKinds: Partial<Record<StepKey, string>> = { hush: 'tone', take: 'take' }
@@ -57,24 +80,41 @@ export function Bench({ step, readingId }: { step: StepKey; readingId: string | 
       <Empty title="Is the level right?" text="Record or bring a test take: your quietest and your loudest phrase." />
     )
   if (!forecast) return <div className="h-52 animate-pulse rounded-lg bg-floor" aria-label="Working" />
-  if (step === 'marks')
-    return (
-      <LowEndPlot
-        forecast={forecast}
-        former={standing}
-        result={response}
-        simulated={reading?.simulated ?? false}
-        from={lowest}
-      />
-    )
+  const shown = look ?? FIRST_LOOK[step] ?? 'decay'
   return (
-    <DecayPlot
-      forecast={forecast}
-      former={standing}
-      result={response}
-      simulated={reading?.simulated ?? false}
-      wanted={wanted}
-    />
+    <div>
+      <div className="mb-1.5">
+        <Segmented small label="What to look at" value={shown} options={LOOKS} onChange={setLook} />
+      </div>
+      <PlotHeight value={166}>
+        {shown === 'notes' ? <ModeList forecast={forecast} chosenHz={modeHz} onChoose={onMode} /> : null}
+        {shown === 'paths' ? (
+          <PathList
+            forecast={forecast}
+            onSoften={(path) => change('try something soft there', (now) => softAt(now, path))}
+          />
+        ) : null}
+        {shown === 'low' ? (
+          <LowEndPlot
+            forecast={forecast}
+            former={standing}
+            result={response}
+            simulated={reading?.simulated ?? false}
+            from={lowest}
+          />
+        ) : null}
+        {shown === 'decay' ? (
+          <DecayPlot
+            forecast={forecast}
+            former={standing}
+            result={response}
+            simulated={reading?.simulated ?? false}
+            wanted={wanted}
+            formulas={step === 'tape'}
+          />
+        ) : null}
+      </PlotHeight>
+    </div>
   )
 }
 

@@ -6,7 +6,7 @@ import { extentOf, turned } from '../room/geometry'
 import { useRoom, withArrangement } from '../state/room'
 import { LengthField, NumberField } from '../ui/fields'
 import { Select } from '../ui/select'
-import { Group } from './tape'
+import { Group } from '../ui/group'
 
 const PATTERN_HINTS: Record<string, string> = {
   omni: 'hears all round, no bass lift',

