@@ -23,7 +23,8 @@ class RoomSummary(BaseModel):
     name: str
     revision: int
     updated_at: str
-    size_m: tuple[float, float, float]
+    size_m: tuple[float, float, float]  # length, width, highest point of the ceiling
+    project: str | None = None
     sketch: dict[str, Any]
 
 

@@ -33,9 +33,14 @@ def _summary(row: Room) -> Json:
     xs, ys = [p[0] for p in plan], [p[1] for p in plan]
     return {
         "id": row.id, "name": row.name, "revision": row.revision, "updated_at": row.updated_at.isoformat(),
-        "size_m": [max(xs) - min(xs), max(ys) - min(ys), row.document["shape"]["ceiling"].get("height_m")],
+        "size_m": [max(xs) - min(xs), max(ys) - min(ys), _highest_m(row.document["shape"]["ceiling"])],
+        "project": row.document.get("project"),
         "sketch": {part: row.document.get(part) for part in ("shape", "surfaces", "openings", "furnishings")},
     }  # fmt: skip
+
+
+def _highest_m(ceiling: Json) -> float:
+    return float(ceiling.get("height_m") or max(height for _, height in ceiling["profile"]))
 
 
 def opened(data: Data, room_id: str) -> Json:

@@ -1915,6 +1915,8 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+            /** Project */
+            project?: string | null;
             /** Revision */
             revision: number;
             /** Size M */
@@ -1945,6 +1947,8 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+            /** Project */
+            project?: string | null;
             /** Revision */
             revision: number;
             /** Size M */

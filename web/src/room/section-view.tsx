@@ -79,11 +79,12 @@ export function SectionView({ w, h, layer, mode }: Props) {
               <path d={`M${px([run[0]![0], 0]).join(' ')}H${px([run[run.length - 1]![0], 0])[0]}`} stroke="var(--ink-2)" strokeWidth={2} />
               {[run[0]!, run.reduce((m, p) => (p[1] > m[1] ? p : m))].map((p, k) => {
                 const q = px(p)
-                const x = k === 0 ? q[0] - 22 : q[0]
+                const x = k === 0 ? q[0] - 22 : px(run[run.length - 1]!)[0] + 26
                 return k === 1 && Math.abs(p[1] - run[0]![1]) < 0.02 ? null : (
                   <g key={k} stroke="var(--line-strong)" strokeWidth={1.1}>
-                    <path d={`M${x} ${floor}V${q[1]}M${x - 4} ${floor}h8M${x - 4} ${q[1]}h8`} strokeDasharray={k ? '3 4' : undefined} />
-                    <text x={x - 6} y={(floor + q[1]) / 2} textAnchor="middle" fontSize={12.5} fontWeight={600} stroke={k ? 'var(--floor)' : 'var(--paper)'} strokeWidth={5} paintOrder="stroke" style={{ fill: 'var(--ink-2)' }} transform={`rotate(-90 ${x - 6} ${(floor + q[1]) / 2})`}>{lengthText(p[1], units)}</text>
+                    {k ? <path d={`M${q[0] + 16} ${q[1]}H${x}`} strokeDasharray="3 4" /> : null}
+                    <path d={`M${x} ${floor}V${q[1]}M${x - 4} ${floor}h8M${x - 4} ${q[1]}h8`} />
+                    <text x={x - 6} y={(floor + q[1]) / 2} textAnchor="middle" fontSize={12.5} fontWeight={600} stroke="var(--paper)" strokeWidth={5} paintOrder="stroke" style={{ fill: 'var(--ink-2)' }} transform={`rotate(-90 ${x - 6} ${(floor + q[1]) / 2})`}>{lengthText(p[1], units)}</text>
                   </g>
                 )
               })}
@@ -99,7 +100,7 @@ export function SectionView({ w, h, layer, mode }: Props) {
           return (
             <g key={i}>
               <rect x={x} y={y} width={wide} height={tall * pxPerM} rx={3} fill="var(--card)" fillOpacity={0.7} stroke="var(--ink-2)" strokeWidth={1.1} strokeDasharray="5 4" />
-              {wide > 50 ? <text x={x + wide / 2} y={y + 16} textAnchor="middle" fontSize={12} style={{ fill: 'var(--ink-2)' }}>{catalogue?.furnishings.find((k) => k.key === f.kind)?.name ?? f.kind}</text> : null}
+              {wide > 50 ? <text x={x + wide / 2} y={floor - 9} textAnchor="middle" fontSize={12} style={{ fill: 'var(--ink-2)' }}>{catalogue?.furnishings.find((k) => k.key === f.kind)?.name ?? f.kind}</text> : null}
             </g>
           )
         })}

@@ -1,4 +1,4 @@
-import { Canvas, useThree } from '@react-three/fiber'
+import { Canvas, useFrame, useThree } from '@react-three/fiber'
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import * as THREE from 'three'
@@ -92,8 +92,8 @@ export default function SolidView({ layer, mode }: Props) {
         gl={{ antialias: true, preserveDrawingBuffer: true }}
       >
         <Eye room={room} view={view} />
-        <ambientLight intensity={1.9} />
-        <directionalLight position={[3, -4, 8]} intensity={1.3} />
+        <ambientLight intensity={2.55} />
+        <directionalLight position={[3, -4, 8]} intensity={0.9} />
         <Model room={room} active={active} forecast={forecast} colours={colours} layer={layer} mode={mode} />
       </Canvas>
       <p className="pointer-events-none absolute bottom-1 left-2 text-[0.8rem] text-ink-2">
@@ -139,6 +139,16 @@ function flatGeometry(outline: readonly (readonly [number, number])[], holes: re
   return geometry
 } // prettier-ignore
 
+/** The same wound so that its inner side is the front: outer sides vanish and the room opens towards the eye. */
+function facing(made: THREE.BufferGeometry, inward: THREE.Vector3): THREE.BufferGeometry {
+  const corner = (k: number) =>
+    new THREE.Vector3().fromBufferAttribute(made.getAttribute('position') as THREE.BufferAttribute, made.index!.getX(k))
+  const [a, b, c] = [corner(0), corner(1), corner(2)]
+  if (b.sub(a).cross(c.sub(a)).dot(inward) < 0) made.index!.array.reverse()
+  made.computeVertexNormals()
+  return made
+}
+
 /** From a face's flat coordinates to space, fixed by three of its corners. */
 function spaceOf(face: Face): (p: THREE.Vector2) => THREE.Vector3 {
   const at = (i: number) => ({ f: new THREE.Vector2(...face.outline[i]!), s: new THREE.Vector3(...face.corners[i]!) })
@@ -179,7 +189,18 @@ function Model({
     if (!face) return null
     const space = spaceOf(face)
     const normal = new THREE.Vector3(...face.normal)
-    return flatGeometry(cornersOf(patch), [], (p) => space(p).addScaledVector(normal, off))
+    return facing(
+      flatGeometry(cornersOf(patch), [], (p) => space(p).addScaledVector(normal, off)),
+      normal,
+    )
+  }
+  const frame = (patch: Patch) => {
+    const face = by[patch.surface]
+    if (!face) return []
+    const space = spaceOf(face)
+    const normal = new THREE.Vector3(...face.normal)
+    const at = ([u, v]: readonly [number, number]) => space(new THREE.Vector2(u, v)).addScaledVector(normal, 0.012).toArray() // prettier-ignore
+    return cornersOf(patch).map(at)
   }
   const slabs = active.treatments.map((t) => ({ t, geometry: hung(t, 0.03 + (t.absorber?.thickness_m ?? 0.08)) }))
   const openings = room.openings.map((o) => ({ o, geometry: hung(o, 0.008) }))
@@ -190,7 +211,7 @@ function Model({
     <group>
       {faces.map((face) => <Wall key={face.name} face={face} colours={colours} />)}
       {openings.map(({ o, geometry }, i) => geometry && (
-        <mesh key={i} geometry={geometry}><meshBasicMaterial color={o.kind === 'window' ? colours.card : colours['line-strong']} side={THREE.FrontSide} transparent opacity={o.kind === 'window' ? 0.95 : 0.55} /></mesh>
+        <Opening key={i} geometry={geometry} frame={frame(o)} window={o.kind === 'window'} colours={colours} />
       ))}
       {cloth.map(({ geometry }, i) => geometry && (
         <mesh key={i} geometry={geometry}><meshBasicMaterial color={colours.felt} side={THREE.DoubleSide} transparent opacity={0.45} /></mesh>
@@ -214,12 +235,7 @@ function Wall({ face, colours }: { face: Face; colours: Colours }) {
   const geometry = useMemo(() => {
     const space = spaceOf(face)
     const made = flatGeometry(face.outline, face.holes, space)
-    // wound so that the inner side is the front: outer sides vanish and the room opens towards the eye
-    const [a, b, c] = [0, 1, 2].map((k) => new THREE.Vector3().fromBufferAttribute(made.getAttribute('position') as THREE.BufferAttribute, made.index!.getX(k)))
-    const normal = b!.clone().sub(a!).cross(c!.clone().sub(a!))
-    if (normal.dot(new THREE.Vector3(...face.normal)) < 0) made.index!.array.reverse()
-    made.computeVertexNormals()
-    return made
+    return facing(made, new THREE.Vector3(...face.normal))
   }, [face]) // prettier-ignore
   return (
     <group>
@@ -230,6 +246,32 @@ function Wall({ face, colours }: { face: Face; colours: Colours }) {
     </group>
   ) // prettier-ignore
 }
+
+type OpeningProps = {
+  geometry: THREE.BufferGeometry
+  frame: [number, number, number][]
+  window: boolean
+  colours: Colours
+}
+
+/** A window with its glazing bars, a door with its leaf; both vanish with their wall. */
+function Opening({ geometry, frame, window, colours }: OpeningProps) {
+  const { camera } = useThree()
+  const group = useRef<THREE.Group>(null)
+  const normal = useMemo(() => new THREE.Vector3().fromBufferAttribute(geometry.getAttribute('normal') as THREE.BufferAttribute, 0), [geometry])
+  useFrame(() => {
+    if (group.current && frame[0]) group.current.visible = camera.position.clone().sub(new THREE.Vector3(...frame[0])).dot(normal) > 0
+  })
+  const middle = (i: number, j: number) => frame[i]!.map((v, k) => (v + frame[j]![k]!) / 2) as [number, number, number]
+  return (
+    <group ref={group}>
+      <mesh geometry={geometry}><meshBasicMaterial color={window ? colours.paper : colours.card} transparent opacity={window ? 1 : 0.7} /></mesh>
+      <Line points={[...frame, frame[0]!]} colour={colours['ink-2']} />
+      {window ? <Line points={[middle(0, 1), middle(2, 3)]} colour={colours['ink-2']} /> : null}
+      {window ? <Line points={[middle(1, 2), middle(3, 0)]} colour={colours['ink-2']} /> : null}
+    </group>
+  )
+} // prettier-ignore
 
 function Line({ points, colour }: { points: readonly (readonly [number, number, number])[]; colour: string }) {
   const line = useMemo(() => {

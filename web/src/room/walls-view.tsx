@@ -13,6 +13,7 @@ type Face = Forecast['shape']['faces'][number]
 type Patch = { surface: string; x_m: number; z_m: number; width_m: number; height_m: number }
 type Row = { faces: Face[]; width: number; height: number }
 const GAP_M = 0.35
+const QUIETEST_DB = -36 // below the direct sound: nothing to hang anything for
 const HEAD_PX = 26
 const FOOT_PX = 26
 
@@ -60,7 +61,7 @@ export function WallsView({ w, h }: { w: number; h: number }) {
   const kinds = Object.fromEntries((catalogue?.furnishings ?? []).map((k) => [k.key, k.name]))
   const faces = (predicted.active?.shape.faces ?? []).filter((f) => f.kind === 'wall')
   const { rows, pxPerM } = rowsOf(faces, w, h)
-  const first = predicted.active?.paths.filter((p) => p.order === 1) ?? []
+  const first = predicted.active?.paths.filter((p) => p.order === 1 && p.level_db > QUIETEST_DB) ?? []
   const start = useRef<Arrangement | null>(null)
   let top = 6
   const placed = (i: number, by: readonly [number, number], face: Face, from: Arrangement): Arrangement => ({

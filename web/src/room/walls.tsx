@@ -20,8 +20,14 @@ export function Walls({ document, view, hatchOf }: Props) {
       {floorMaterial.includes('floor-boards') || floorMaterial.includes('parquet') ? (
         <Boards floor={floor} pxPerM={view.pxPerM} />
       ) : null}
-      {wallsOf(document).map((wall) => (
-        <WallStrip key={wall.name} wall={wall} view={view} hatch={hatchOf(document.surfaces[wall.name]?.material)} />
+      {wallsOf(document).map((wall, i) => (
+        <WallStrip
+          key={wall.name}
+          wall={wall}
+          view={view}
+          hatch={hatchOf(document.surfaces[wall.name]?.material)}
+          over={[turnsIn(document.shape.plan, i), turnsIn(document.shape.plan, i + 1)]}
+        />
       ))}
       {wallsOf(document).flatMap((wall) =>
         (document.surfaces[wall.name]?.regions ?? []).map((region, i) => (
@@ -95,9 +101,18 @@ function strip(wall: Wall, view: PlanView, from: number, to: number, inner: numb
 
 const lengthOf = (wall: Wall) => Math.hypot(wall.to[0] - wall.from[0], wall.to[1] - wall.from[1])
 
-function WallStrip({ wall, view, hatch }: { wall: Wall; view: PlanView; hatch: string }) {
-  const over = WALL_PX / view.pxPerM // corners overlap, so that the strips close
-  const outline = strip(wall, view, -over, lengthOf(wall) + over, 0, WALL_PX)
+/** Whether the plan turns left at a corner (into the room), so that two strips must overlap to close it. */
+function turnsIn(plan: readonly (readonly number[])[], corner: number): boolean {
+  const at = (k: number) => plan[(k + plan.length) % plan.length]!
+  const [a, b, c] = [at(corner - 1), at(corner), at(corner + 1)]
+  return (b[0]! - a[0]!) * (c[1]! - b[1]!) - (b[1]! - a[1]!) * (c[0]! - b[0]!) > 0
+}
+
+type StripProps = { wall: Wall; view: PlanView; hatch: string; over: readonly [boolean, boolean] }
+
+function WallStrip({ wall, view, hatch, over }: StripProps) {
+  const ends = over.map((needed) => (needed ? WALL_PX / view.pxPerM : 0))
+  const outline = strip(wall, view, -ends[0]!, lengthOf(wall) + ends[1]!, 0, WALL_PX)
   const turn = Math.abs(wall.outward[0]) > 0.7 ? 90 : 0
   return (
     <g>

@@ -130,7 +130,7 @@ function Desk({ step }: { step: StepKey }) {
                 </Button>
               </div>
             ) : (
-              <p className="text-[0.84rem] text-ink-2 max-lg:hidden">{LAYER_WORDS[layer]}</p>
+              <p className="text-[0.84rem] text-ink-2 max-lg:hidden">{view === 'walls' || (view !== 'plan' && layer === 'bare') ? VIEW_WORDS[view] : LAYER_WORDS[layer]}</p>
             )}
           </div>
           <div className="relative min-h-56 flex-1 max-lg:order-1 max-lg:h-[300px] max-lg:flex-none">
@@ -174,6 +174,13 @@ const LAYER_WORDS: Record<Layer, string> = {
   swell: 'Where one note is strong, at mic height.',
   flutter: 'Hard walls that throw a clap to and fro.',
   bare: 'Drag the marks, or use the arrow keys.',
+}
+
+const VIEW_WORDS: Record<View, string> = {
+  plan: LAYER_WORDS.bare,
+  walls: 'Each wall as you see it from inside.',
+  section: 'Cut upright through the performer.',
+  solid: 'The room to turn in your hand.',
 }
 
 function Panel({
