@@ -15,7 +15,7 @@ from keenquiet.core.bands import octaves_from_table
 from keenquiet.core.errors import InputError
 from keenquiet.core.room.furnishings import Furnishing, kind_named
 from keenquiet.core.room.materials import Material, computed_material, material_named, own_material
-from keenquiet.core.room.room import Arrangement, Microphone, NoiseSource, Overlay, Performer, Point, Rect, Room
+from keenquiet.core.room.room import GUESSED_SPREAD, Arrangement, Microphone, NoiseSource, Overlay, Performer, Point, Rect, Room
 from keenquiet.core.room.shape import Ceiling, Drop, Face, Shape
 from keenquiet.core.waves.microphone import PATTERNS
 from keenquiet.core.waves.porous import Absorber, PorousAbsorber
@@ -243,6 +243,7 @@ class RoomDoc(Document):
     tape: Annotated[list[TapeReadingDoc], Field(max_length=200)] = []
     fit: FitDoc | None = None
     project: Annotated[str, Field(max_length=120)] = ""
+    guessed: bool = False
 
     def arrangement_doc(self, arrangement_id: str | None = None) -> ArrangementDoc:
         """The arrangement with this id, or the first. Raises InputError when there is none."""
@@ -448,7 +449,7 @@ def room_of(doc: RoomDoc) -> Room:
     overlays += [_opening(frame, opening, field=f"openings.{i}") for i, opening in enumerate(doc.openings)]
     for i, cover in enumerate(doc.covers):
         overlays += _covers(frame, cover, field=f"covers.{i}")
-    spread = None
+    spread = GUESSED_SPREAD if doc.guessed else None
     if doc.fit is not None:
         factor = octaves_from_table(
             {str(k): v for k, v in doc.fit.absorption_factor.items()}, field="fit.absorption_factor", low=0.1, high=10.0
@@ -457,7 +458,7 @@ def room_of(doc: RoomDoc) -> Room:
         overlays = [Overlay(o.name, o.face, o.rect, o.material.scaled(factor), o.is_treatment, o.kind) for o in overlays]
         spread = doc.fit.spread
     room = Room(
-        doc.name, frame.shape, tuple(materials), Air(doc.air.temperature_c, doc.air.humidity_pct), tuple(overlays), fit_spread=spread,
+        doc.name, frame.shape, tuple(materials), Air(doc.air.temperature_c, doc.air.humidity_pct), tuple(overlays), spread=spread,
     )  # fmt: skip
     furnishings = []
     for i, piece in enumerate(doc.furnishings):

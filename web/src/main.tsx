@@ -2,6 +2,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { BrowserRouter, Route, Routes } from 'react-router-dom'
+import { Places } from './rooms/places'
 import { RoomList } from './rooms/room-list'
 import { Workspace } from './rooms/workspace'
 import './styles.css'
@@ -14,6 +15,8 @@ createRoot(document.getElementById('root')!).render(
       <BrowserRouter>
         <Routes>
           <Route path="/" element={<RoomList />} />
+          <Route path="/places" element={<Places />} />
+          <Route path="/places/:project" element={<Places />} />
           <Route path="/rooms/:roomId" element={<Workspace />} />
           <Route path="/rooms/:roomId/:step" element={<Workspace />} />
           <Route path="*" element={<RoomList />} />

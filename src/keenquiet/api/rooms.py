@@ -19,6 +19,7 @@ from keenquiet.api.schemas import (
     RoomSummary,
 )  # fmt: skip
 from keenquiet.service import bundles, ledger, readings, rooms, settle
+from keenquiet.service.candidates import box_document
 
 router = APIRouter(tags=["rooms"], responses={422: {"model": ErrorAnswer}, 404: {"model": ErrorAnswer}})
 
@@ -32,7 +33,7 @@ def list_rooms(data: DataFolder, binned: bool = False) -> Any:
 @router.post("/rooms", response_model=RoomPublic, response_model_exclude_none=True, status_code=201)
 def create_room(data: DataFolder, asked: RoomCreate) -> Any:
     """A new room from a document or from three dimensions as typed."""
-    document = asked.document or rooms.box_document(name=asked.name, length=asked.length, width=asked.width, height=asked.height)
+    document = asked.document or box_document(**asked.model_dump(exclude={"document"}))
     return rooms.create(data, document)
 
 
@@ -60,6 +61,12 @@ def delete_room(data: DataFolder, room_id: str) -> None:
 def restore_room(data: DataFolder, room_id: str) -> Any:
     """Take a room out of the bin."""
     return rooms.restore(data, room_id)
+
+
+@router.post("/rooms/{room_id}/corner", response_model=RoomPublic, response_model_exclude_none=True, status_code=201)
+def another_corner(data: DataFolder, room_id: str) -> Any:
+    """A candidate place: this room with performer and microphone across it."""
+    return rooms.add_corner(data, room_id)
 
 
 @router.get("/rooms/{room_id}/marks", response_model=MeasuredMarks)

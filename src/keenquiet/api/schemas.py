@@ -4,7 +4,7 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, Field
 
-from keenquiet.documents import RoomDoc
+from keenquiet.documents import FitDoc, RoomDoc
 
 
 class ErrorDetail(BaseModel):
@@ -33,13 +33,16 @@ class RoomPublic(RoomSummary):
 
 
 class RoomCreate(BaseModel):
-    """Either a whole document or three dimensions as typed."""
+    """Either a whole document or three dimensions as typed, for a guess with how soft it is inside."""
 
     document: dict[str, Any] | None = None
     name: str = ""
     length: str = ""
     width: str = ""
     height: str = ""
+    softness: str = ""
+    guessed: bool = False
+    project: Annotated[str, Field(max_length=120)] = ""
 
 
 class RoomSave(BaseModel):
@@ -261,13 +264,23 @@ class FitNote(BaseModel):
     after_s: float
 
 
+class Unexplained(BaseModel):
+    what: str
+    look_for: str
+
+
+class FitMarks(BaseModel):
+    before: Marks
+    after: Marks
+
+
 class FitPublic(BaseModel):
-    fit: dict[str, Any]
+    fit: FitDoc
     octaves: list[FitOctave]
     notes: list[FitNote]
     moved: list[str]
-    unexplained: list[dict[str, str]]
-    marks: dict[str, Any]
+    unexplained: list[Unexplained]
+    marks: FitMarks
     readings: list[str]
     simulated: bool
 
@@ -276,8 +289,10 @@ class PlacePublic(BaseModel):
     key: str
     name: str
     arrangement_id: str
-    marks: dict[str, Any]
+    marks: Marks
     measured: list[str]
+    simulated: bool
+    guessed: bool
     volume_m3: float
     first_mode_hz: float
     deficits: dict[str, float]

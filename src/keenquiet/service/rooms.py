@@ -4,10 +4,9 @@ from typing import Any
 
 from sqlalchemy import select
 
-from keenquiet.core.errors import InputError
-from keenquiet.core.units import parse_length_m
 from keenquiet.documents import RoomDoc, check_document, read_room
 from keenquiet.service.answers import Json
+from keenquiet.service.candidates import another_corner
 from keenquiet.service.data import Data, new_id, note_in_ledger, now, room_row
 from keenquiet.store.errors import RevisionConflict
 from keenquiet.store.models import Reading, Revision, Room
@@ -95,36 +94,11 @@ def restore(data: Data, room_id: str) -> Json:
         return _summary(room_row(session, room_id))
 
 
-def box_document(*, name: str, length: str, width: str, height: str) -> Json:
-    """A new box room from three dimensions as typed, with a performer and a microphone placed sensibly."""
-    lx = parse_length_m(length, field="length")
-    ly = parse_length_m(width, field="width")
-    lz = parse_length_m(height, field="height")
-    for field, value in (("length", lx), ("width", ly), ("height", lz)):
-        if not 0.5 <= value <= 25:
-            raise InputError(field, f"{value:.2f} m; a room here is 0.5 to 25 m.", "Check the tape reading and its unit.")
-    x, y = lx * 0.58, ly * 0.55
-    reach = min(0.4, 0.25 * min(lx, ly))
-    return {
-        "format": "keen-quiet/room", "version": 1, "name": name.strip() or "My room",
-        "shape": {
-            "plan": [[0, 0], [round(lx, 4), 0], [round(lx, 4), round(ly, 4)], [0, round(ly, 4)]],
-            "ceiling": {"kind": "flat", "height_m": round(lz, 4)},
-        },
-        "surfaces": {
-            "floor": {"material": "floor-boards"}, "ceiling": {"material": "plasterboard-ceiling"},
-            **{f"wall-{i}": {"material": "plaster-on-brick"} for i in range(1, 5)},
-        },
-        "arrangements": [
-            {
-                "id": "as-is", "name": "As it is",
-                "performer": {"at": [round(x, 3), round(y, 3), round(min(1.5, lz * 0.62), 3)], "faces_deg": 180, "source": "voice-sung"},
-                "microphone": {
-                    "at": [round(x - reach, 3), round(y, 3), round(min(1.48, lz * 0.61), 3)], "aims_deg": 0, "pattern": "cardioid",
-                },
-            }
-        ],
-    }  # fmt: skip
+def add_corner(data: Data, room_id: str) -> Json:
+    """A new room like this one with performer and microphone across it, to be read and compared on its own."""
+    with data.database.session() as session:
+        document = room_row(session, room_id).document
+    return create(data, another_corner(document))
 
 
 def reading_rows(data: Data, room_id: str, *, binned: bool = False) -> list[Reading]:

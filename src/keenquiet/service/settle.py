@@ -121,8 +121,12 @@ def compare_documents(rooms: list[tuple[str, RoomDoc, str, Json]]) -> Json:
         name = room.name if len([r for r in rooms if r[1].name == room.name]) == 1 else f"{room.name}: {doc.name or doc.id}"
         candidates.append(Candidate(key, name, result, quiet))
         shape = shape_json(value, Frame.of(room))
+        marks = marks_json(result, room)
+        if "touch" in measured:
+            marks["touch"]["value"] = measured["touch"]["value"]
         shown[key] = {
-            "key": key, "name": name, "arrangement_id": doc.id, "marks": marks_json(result, room), "measured": sorted(measured),
+            "key": key, "name": name, "arrangement_id": doc.id, "marks": marks, "measured": sorted(measured), "guessed": room.guessed,
+            "simulated": any(m.get("simulated") for m in measured.values()),
             "volume_m3": shape["volume_m3"], "first_mode_hz": shape["first_mode_hz"],
         }  # fmt: skip
     verdicts = ranked(candidates, wanted=wanted)

@@ -346,6 +346,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rooms/{room_id}/corner": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Another Corner
+         * @description A candidate place: this room with performer and microphone across it.
+         */
+        post: operations["another_corner_api_rooms__room_id__corner_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rooms/{room_id}/fit": {
         parameters: {
             query?: never;
@@ -1094,6 +1114,11 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
+        /** FitMarks */
+        FitMarks: {
+            after: components["schemas"]["Marks"];
+            before: components["schemas"]["Marks"];
+        };
         /** FitNote */
         FitNote: {
             /** After S */
@@ -1122,14 +1147,8 @@ export interface components {
         };
         /** FitPublic */
         FitPublic: {
-            /** Fit */
-            fit: {
-                [key: string]: unknown;
-            };
-            /** Marks */
-            marks: {
-                [key: string]: unknown;
-            };
+            fit: components["schemas"]["FitDoc"];
+            marks: components["schemas"]["FitMarks"];
             /** Moved */
             moved: string[];
             /** Notes */
@@ -1141,9 +1160,7 @@ export interface components {
             /** Simulated */
             simulated: boolean;
             /** Unexplained */
-            unexplained: {
-                [key: string]: string;
-            }[];
+            unexplained: components["schemas"]["Unexplained"][];
         };
         /** FlutterPublic */
         FlutterPublic: {
@@ -1612,18 +1629,19 @@ export interface components {
             };
             /** First Mode Hz */
             first_mode_hz: number;
+            /** Guessed */
+            guessed: boolean;
             /** Key */
             key: string;
-            /** Marks */
-            marks: {
-                [key: string]: unknown;
-            };
+            marks: components["schemas"]["Marks"];
             /** Measured */
             measured: string[];
             /** Name */
             name: string;
             /** Reasons */
             reasons: string[];
+            /** Simulated */
+            simulated: boolean;
             /** Total */
             total: number;
             /** Volume M3 */
@@ -1800,13 +1818,18 @@ export interface components {
         };
         /**
          * RoomCreate
-         * @description Either a whole document or three dimensions as typed.
+         * @description Either a whole document or three dimensions as typed, for a guess with how soft it is inside.
          */
         RoomCreate: {
             /** Document */
             document?: {
                 [key: string]: unknown;
             } | null;
+            /**
+             * Guessed
+             * @default false
+             */
+            guessed: boolean;
             /**
              * Height
              * @default
@@ -1822,6 +1845,16 @@ export interface components {
              * @default
              */
             name: string;
+            /**
+             * Project
+             * @default
+             */
+            project: string;
+            /**
+             * Softness
+             * @default
+             */
+            softness: string;
             /**
              * Width
              * @default
@@ -1869,6 +1902,11 @@ export interface components {
              * @default []
              */
             furnishings: components["schemas"]["FurnishingDoc"][];
+            /**
+             * Guessed
+             * @default false
+             */
+            guessed: boolean;
             /** Name */
             name: string;
             /**
@@ -2131,6 +2169,13 @@ export interface components {
             z_m: number;
         } & {
             [key: string]: unknown;
+        };
+        /** Unexplained */
+        Unexplained: {
+            /** Look For */
+            look_for: string;
+            /** What */
+            what: string;
         };
         /** VerdictPublic */
         VerdictPublic: {
@@ -2922,6 +2967,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    another_corner_api_rooms__room_id__corner_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                room_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoomPublic"];
                 };
             };
             /** @description Not Found */

@@ -12,7 +12,7 @@ import { whyRows } from './why'
 
 /** The four marks, always in sight. */
 export function MarksColumn() {
-  const { id, trying } = useRoom()
+  const { id, document, trying } = useRoom()
   const { active, standing, trouble } = usePredicted()
   const { data: measured } = useQuery(roomQueries.measured(id))
   if (trouble && !active) return <Notice tone="stop" title={trouble.title} body={trouble.cure} />
@@ -21,6 +21,10 @@ export function MarksColumn() {
   return (
     <section aria-label="The four marks" data-testid="marks">
       {trouble ? <Notice tone="stop" title={trouble.title} body={trouble.cure} /> : null}
+      {document.fit ? (
+        <p className="text-[0.8rem] font-semibold text-felt">Predictions fitted to your readings</p>
+      ) : null}
+      {document.guessed ? <p className="text-[0.8rem] font-semibold text-change">From guessed sizes: wide ±</p> : null}
       {ORDER.map((mark) => (
         <Mark key={mark} mark={mark} active={active} standing={trying ? standing : null} measured={measured} />
       ))}

@@ -162,7 +162,9 @@ function Sheet({ w, h, layer, mode, editing, wall, onWall, onHit }: DrawingProps
         />
       ) : null}
       <CeilingLines forecast={predicted.active} view={view} />
-      {layer === 'flutter' && predicted.active ? <FlutterMarks pairs={predicted.active.flutter} view={view} /> : null}
+      {layer === 'flutter' && predicted.active ? (
+        <FlutterMarks pairs={predicted.active.flutter} view={view} obstacles={obstacles} sheet={inner} />
+      ) : null}
       {layer === 'swell' && mode && swell?.plane === 'plan' ? (
         <Swell map={swell} fHz={mode.f_hz} toPx={(p) => toPx(p, view)} pxPerM={view.pxPerM} />
       ) : null}

@@ -43,3 +43,19 @@ export function placeLabels(wishes: Wish[], obstacles: RectPx[], sheet: RectPx, 
       return { ...wish, x: box.x + PADDING, y: box.y + PADDING + h * 0.78, shown, box }
     })
 }
+
+const BEAD_PX = 9
+
+/** A line as a string of small boxes, for keeping labels off it. */
+export function alongLine(points: readonly PointPx[]): RectPx[] {
+  return points.slice(1).flatMap((end, i) => {
+    const start = points[i]!
+    const count = Math.max(Math.round(Math.hypot(end[0] - start[0], end[1] - start[1]) / BEAD_PX), 1)
+    return Array.from({ length: count }, (_, k) => ({
+      x: start[0] + ((end[0] - start[0]) * k) / count - BEAD_PX / 2,
+      y: start[1] + ((end[1] - start[1]) * k) / count - BEAD_PX / 2,
+      w: BEAD_PX,
+      h: BEAD_PX,
+    }))
+  })
+}

@@ -1,5 +1,6 @@
 import type { Forecast } from '../api/client'
-import { type PlanView, type PointM, toPx } from './geometry'
+import { type PlanView, type PointM, type RectPx, toPx } from './geometry'
+import { alongLine, placeLabels } from './labels'
 
 /** Where the ceiling bends or steps, dashed on the plan, with the heights of flat parts. */
 export function CeilingLines({ forecast, view }: { forecast: Forecast | null; view: PlanView }) {
@@ -14,41 +15,83 @@ export function CeilingLines({ forecast, view }: { forecast: Forecast | null; vi
   ) // prettier-ignore
 }
 
-/** Pairs of hard parallel walls: an arrow to and fro between them with spacing and rate. */
-export function FlutterMarks({ pairs, view }: { pairs: Forecast['flutter']; view: PlanView }) {
-  const flat = pairs.filter((p) => Math.abs(p.across[2]) < 0.5)
-  const overhead = pairs.find((p) => Math.abs(p.across[2]) >= 0.5)
+type FlutterProps = { pairs: Forecast['flutter']; view: PlanView; obstacles: RectPx[]; sheet: RectPx }
+
+/** Pairs of hard parallel walls: a zigzag to and fro where they face each other, with spacing and rate. */
+export function FlutterMarks({ pairs, view, obstacles, sheet }: FlutterProps) {
+  if (pairs.length === 0)
+    return (
+      <text data-testid="flutter" x={20} y={24} fontSize={13} style={{ fill: 'var(--ink-2)' }}>
+        No two hard walls face each other squarely enough to flutter.
+      </text>
+    )
+  const lasting = [...pairs].sort((a, b) => b.lasts_s - a.lasts_s)
+  const drawn = lasting
+    .filter((p) => Math.abs(p.across[2]) < 0.5)
+    .slice(0, MOST_PAIRS)
+    .map((pair, i) => {
+      const middle = (axis: 0 | 1) => {
+        const values = pair.outline.map((p) => p[axis])
+        return Math.min(...values) + (Math.max(...values) - Math.min(...values)) * SPREAD[i]!
+      }
+      const from: PointM = [middle(0), middle(1)]
+      const ends = [toPx(from, view), toPx([from[0] + pair.across[0], from[1] + pair.across[1]], view)] as const
+      return { pair, ends, strong: Math.min(pair.lasts_s / 0.8, 1) }
+    })
+  const overhead = lasting.find((p) => Math.abs(p.across[2]) >= 0.5)
+  const lines = drawn.flatMap(({ ends }) => alongLine(ends))
+  // it has no place of its own on the plan: anywhere free will do
+  const overheadWishes = overhead
+    ? [0.25, 0.8, 0.5].map((t, k) => ({
+        key: `overhead ${k}`,
+        text: `floor and ceiling: ${rate(overhead)}`,
+        at: [sheet.x + sheet.w * 0.5, sheet.y + sheet.h * t] as const,
+        size: 12.5,
+        weight: -k * 2,
+      }))
+    : []
+  const labels = placeLabels(
+    [
+      ...overheadWishes,
+      ...drawn.flatMap(({ pair, ends: [a, b], strong }) =>
+        // three places to try along the line: only the first that is free is kept
+        [0.5, 0.3, 0.72].map((t, k) => ({
+          key: `${pair.surfaces.join('+')} ${k}`,
+          text: rate(pair),
+          at: [a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t] as const,
+          size: 12.5,
+          weight: strong - k * 2,
+        })),
+      ),
+    ],
+    obstacles,
+    sheet,
+    lines,
+  ).filter((label, i, all) => label.shown && !all.slice(0, i).some((b) => b.shown && nameOf(b) === nameOf(label)))
   return (
     <g data-testid="flutter">
-      {flat.map((pair, i) => {
-        const xs = pair.outline.map((p) => p[0])
-        const ys = pair.outline.map((p) => p[1])
-        const shift = 0.5 + 0.16 * (i % 3 === 0 ? 0 : i % 3 === 1 ? 1 : -1)
-        const from: PointM = [Math.min(...xs) + (Math.max(...xs) - Math.min(...xs)) * shift, Math.min(...ys) + (Math.max(...ys) - Math.min(...ys)) * shift]
-        const [a, b] = [toPx(from, view), toPx([from[0] + pair.across[0], from[1] + pair.across[1]], view)]
-        const strong = Math.min(pair.lasts_s / 0.8, 1)
-        const d = zigzag(a, b)
-        return (
-          <g key={pair.surfaces.join()} opacity={0.45 + 0.55 * strong}>
-            <path d={d} fill="none" stroke="var(--bounce)" strokeWidth={1 + 2 * strong} strokeLinejoin="round" />
-            {[a, b].map((p, k) => <circle key={k} cx={p[0]} cy={p[1]} r={4.5} fill="var(--card)" stroke="var(--bounce)" strokeWidth={2} />)}
-            <text x={(a[0] + b[0]) / 2 + 8} y={(a[1] + b[1]) / 2 - 8 - 15 * (i % 2)} fontSize={12.5} fontWeight={600} style={{ fill: 'var(--bounce)' }} stroke="var(--floor)" strokeWidth={4} paintOrder="stroke">
-              {pair.rate_hz.toFixed(0)} a second, {pair.lasts_s.toFixed(1)} s
-            </text>
-          </g>
-        )
-      })}
-      {overhead ? (
-        <text x={toPx([0, 0], view)[0] + 8} y={toPx([0, 0], view)[1] - 10} fontSize={12.5} fontWeight={600} style={{ fill: 'var(--bounce)' }} stroke="var(--floor)" strokeWidth={4} paintOrder="stroke">
-          floor and ceiling: {overhead.rate_hz.toFixed(0)} a second, {overhead.lasts_s.toFixed(1)} s
-        </text>
-      ) : null}
-      {pairs.length === 0 ? (
-        <text x={20} y={24} fontSize={13} style={{ fill: 'var(--ink-2)' }}>No two hard walls face each other squarely enough to flutter.</text>
-      ) : null}
+      {drawn.map(({ pair, ends, strong }) => (
+        <g key={pair.surfaces.join()} opacity={0.45 + 0.55 * strong} stroke="var(--bounce)">
+          <path d={zigzag(...ends)} fill="none" strokeWidth={0.8 + 1.6 * strong} strokeLinejoin="round" />
+          {ends.map((p, k) => <circle key={k} cx={p[0]} cy={p[1]} r={4.5} fill="var(--card)" strokeWidth={2} />)}
+        </g>
+      ))}
+      {labels.map((label) => (
+        <Label key={label.key} x={label.x} y={label.y} text={label.text} />
+      ))}
     </g>
   ) // prettier-ignore
 }
+
+const MOST_PAIRS = 3
+const SPREAD = [0.5, 0.68, 0.3]
+const rate = (pair: Forecast['flutter'][number]) =>
+  `${pair.rate_hz.toFixed(0)} a second for ${pair.lasts_s.toFixed(1)} s`
+const nameOf = (label: { key: string }) => label.key.split(' ')[0]
+
+const Label = ({ x, y, text }: { x: number; y: number; text: string }) => (
+  <text x={x} y={y} fontSize={12.5} fontWeight={600} style={{ fill: 'var(--bounce)' }} stroke="var(--floor)" strokeWidth={4} paintOrder="stroke">{text}</text>
+) // prettier-ignore
 
 /** To and fro between two points, drawn as a flat zigzag. */
 function zigzag(a: readonly [number, number], b: readonly [number, number]): string {

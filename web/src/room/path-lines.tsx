@@ -1,6 +1,6 @@
 import type { Forecast } from '../api/client'
 import { type PlanView, type PointM, type PointPx, type RectPx, toPx } from './geometry'
-import { placeLabels, type Wish } from './labels'
+import { alongLine, placeLabels, type Wish } from './labels'
 
 const SHOWN = 6
 const QUIETEST_DB = -34
@@ -114,22 +114,6 @@ function Hit({
       <circle cx={at[0]} cy={at[1]} r={hollow ? 4 : 5.2} fill="var(--card)" stroke="var(--bounce)" strokeWidth={2} strokeDasharray={hollow ? '2 2' : undefined} />
     </g>
   ) // prettier-ignore
-}
-
-const BEAD_PX = 9
-
-/** A line as a string of small boxes, for keeping labels off it. */
-function alongLine(points: readonly PointPx[]): RectPx[] {
-  return points.slice(1).flatMap((end, i) => {
-    const start = points[i]!
-    const count = Math.max(Math.round(Math.hypot(end[0] - start[0], end[1] - start[1]) / BEAD_PX), 1)
-    return Array.from({ length: count }, (_, k) => ({
-      x: start[0] + ((end[0] - start[0]) * k) / count - BEAD_PX / 2,
-      y: start[1] + ((end[1] - start[1]) * k) / count - BEAD_PX / 2,
-      w: BEAD_PX,
-      h: BEAD_PX,
-    }))
-  })
 }
 
 /** Line weight from level: -12 dB is a bold stroke, -34 dB a hairline. */

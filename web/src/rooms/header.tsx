@@ -1,9 +1,11 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react'
+import { useState } from 'react'
 import { Link, useNavigate } from 'react-router-dom'
 import { type Saving, useRoom } from '../state/room'
 import { setUnits, useUnits } from '../state/units'
 import { toggleTheme } from '../state/theme'
 import { Button } from '../ui/button'
+import { DrawingSheet } from './drawing-sheet'
 
 const SAVING_WORDS: Record<Saving['state'], string> = {
   saved: 'saved',
@@ -17,6 +19,7 @@ export function Header({ onHelp }: { onHelp: () => void }) {
   const { id, document, trying, saving, undo, redo, undoLabel, redoLabel } = useRoom()
   const units = useUnits()
   const navigate = useNavigate()
+  const [drawn, setDrawn] = useState(false)
   return (
     <header className="flex min-h-14 items-center gap-4 border-b border-line px-5 max-lg:gap-2 max-lg:px-3 max-lg:py-1">
       <Link to="/" className="font-display text-[1.35rem] font-bold tracking-tight whitespace-nowrap max-lg:text-[1.1rem]">
@@ -41,6 +44,8 @@ export function Header({ onHelp }: { onHelp: () => void }) {
           <MenuButton className="rounded-full px-3 py-1.5 text-[0.9rem] font-semibold hover:bg-floor">More ▾</MenuButton>
           <MenuItems anchor="bottom end" className="z-50 min-w-56 rounded-xl border border-line bg-card p-1 shadow-card">
             <Item onClick={() => void navigate('/')}>All rooms</Item>
+            <Item onClick={() => void navigate(document.project ? `/places/${encodeURIComponent(document.project)}` : '/places')}>Which place?</Item>
+            <Item onClick={() => setDrawn(true)}>Print or save the drawing</Item>
             <Item href={`/api/rooms/${id}/bundle`}>Export this room (.kq.zip)</Item>
             <Item onClick={() => setUnits(units === 'metric' ? 'imperial' : 'metric')}>
               {units === 'metric' ? 'Show feet and inches' : 'Show metres'}
@@ -54,6 +59,7 @@ export function Header({ onHelp }: { onHelp: () => void }) {
         <span className="max-sm:hidden">Take a reading</span>
         <span className="sm:hidden">Read</span>
       </Button>
+      {drawn ? <DrawingSheet onClose={() => setDrawn(false)} /> : null}
     </header>
   ) // prettier-ignore
 }

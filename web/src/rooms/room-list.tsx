@@ -1,12 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { Link, useNavigate } from 'react-router-dom'
-import { api, inWords, Refused, type RoomDoc, type Schemas, unwrap } from '../api/client'
+import { api, inWords, Refused, type Schemas, unwrap } from '../api/client'
 import { roomQueries, uploadBundle } from '../api/queries'
-import { Furniture } from '../room/furniture'
-import { extentOf, fitted } from '../room/geometry'
-import { Hatches } from '../room/hatches'
-import { Walls } from '../room/walls'
 import { lengthText, useUnits } from '../state/units'
 import { withUnit } from '../ui/fields'
 import { Bin } from '../ui/bin'
@@ -14,6 +10,7 @@ import { Button } from '../ui/button'
 import { Sheet } from '../ui/dialog'
 import { TextField } from '../ui/fields'
 import { Notice } from '../ui/notice'
+import { RoomSketch } from './room-sketch'
 
 export function RoomList() {
   const client = useQueryClient()
@@ -74,11 +71,26 @@ export function RoomList() {
           start.
         </p>
       ) : null}
-      <ul className="grid gap-4 sm:grid-cols-2 lg:grid-cols-3">
-        {(rooms.data ?? []).map((room) => (
-          <RoomCard key={room.id} room={room} />
-        ))}
-      </ul>
+      {byProject(rooms.data ?? []).map(([project, some]) => (
+        <section key={project} className="mb-6">
+          <div className="mb-2 flex flex-wrap items-baseline gap-x-4">
+            {project ? <h3 className="text-[1.05rem] font-semibold text-ink-2">{project}</h3> : null}
+            {some.length > 1 || project ? (
+              <Link
+                to={project ? `/places/${encodeURIComponent(project)}` : '/places'}
+                className="font-semibold text-felt underline decoration-line-strong underline-offset-4"
+              >
+                Which place?
+              </Link>
+            ) : null}
+          </div>
+          <ul className="grid gap-4 sm:grid-cols-2 lg:grid-cols-3">
+            {some.map((room) => (
+              <RoomCard key={room.id} room={room} />
+            ))}
+          </ul>
+        </section>
+      ))}
       <Bin things={binned.data ?? []} onTakeOut={(id) => takeOut.mutate(id)} />
       <ol className="mt-12 grid gap-6 border-t border-line pt-6 sm:grid-cols-3">
         {HOW.map(([word, text], i) => (
@@ -96,6 +108,13 @@ export function RoomList() {
   )
 }
 
+/** Rooms under their projects, those without one last. */
+function byProject(rooms: readonly Schemas['RoomSummary'][]): [string, Schemas['RoomSummary'][]][] {
+  const groups = new Map<string, Schemas['RoomSummary'][]>()
+  for (const room of rooms) groups.set(room.project ?? '', [...(groups.get(room.project ?? '') ?? []), room])
+  return [...groups].sort(([a], [b]) => Number(a === '') - Number(b === ''))
+}
+
 function RoomCard({ room }: { room: Schemas['RoomSummary'] }) {
   const units = useUnits()
   const client = useQueryClient()
@@ -103,20 +122,11 @@ function RoomCard({ room }: { room: Schemas['RoomSummary'] }) {
     mutationFn: () => api.DELETE('/api/rooms/{room_id}', { params: { path: { room_id: room.id } } }),
     onSuccess: () => client.invalidateQueries({ queryKey: ['rooms'] }),
   })
-  const { data: catalogue } = useQuery(roomQueries.catalogue())
-  const kinds = Object.fromEntries((catalogue?.furnishings ?? []).map((k) => [k.key, k]))
-  const hatches = Object.fromEntries((catalogue?.materials ?? []).map((m) => [m.key, m.hatch]))
   const [x, y, z] = room.size_m
-  const sketch = room.sketch as unknown as Pick<RoomDoc, 'shape' | 'surfaces' | 'openings' | 'furnishings'>
-  const view = fitted(extentOf(sketch), SKETCH.w, SKETCH.h, 8)
   return (
     <li className="rounded-2xl border border-line bg-card p-4 shadow-card">
       <Link to={`/rooms/${room.id}/marks`} className="block rounded-lg">
-        <svg viewBox={`0 0 ${SKETCH.w} ${SKETCH.h}`} className="mb-3 w-full" aria-hidden>
-          <Hatches />
-          <Walls document={sketch} view={view} hatchOf={(key) => hatches[key ?? ''] ?? 'solid'} />
-          <Furniture document={{ ...sketch, arrangements: [] }} view={view} kinds={kinds} labels={false} />
-        </svg>
+        <div className="mb-3"><RoomSketch room={room} w={280} h={190} /></div>
         <h3 className="text-[1.15rem]">{room.name}</h3>
       </Link>
       <div className="flex items-center justify-between">
@@ -130,8 +140,6 @@ function RoomCard({ room }: { room: Schemas['RoomSummary'] }) {
     </li>
   ) // prettier-ignore
 }
-
-const SKETCH = { w: 280, h: 190 }
 
 const HOW: readonly [string, string][] = [
   ['Tape', 'Length, width, height, and what the walls are made of. Two minutes.'],
@@ -153,6 +161,9 @@ function NewRoom({ open, onClose }: { open: boolean; onClose: () => void }) {
             length: withUnit(fields.length, units),
             width: withUnit(fields.width, units),
             height: withUnit(fields.height, units),
+            softness: '',
+            guessed: false,
+            project: '',
           },
         }),
       ),

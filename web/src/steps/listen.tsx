@@ -5,6 +5,7 @@ import { useRoom } from '../state/room'
 import { Bin } from '../ui/bin'
 import { Button } from '../ui/button'
 import { Notice } from '../ui/notice'
+import { FitSection } from './fit'
 import { type Kind, TakeReading } from './take-reading'
 
 const KIND_WORDS: Record<string, string> = {
@@ -14,6 +15,7 @@ const KIND_WORDS: Record<string, string> = {
   tone: 'Silence',
   take: 'Test take',
 }
+const FITTING = ['sweep', 'ir', 'clap']
 const WAY_WORDS: Record<string, string> = { rig: 'simulated', browser: 'recorded here', import: 'file' }
 
 export function ListenPanel({
@@ -69,6 +71,9 @@ export function ListenPanel({
           onTakeOut={(readingId) => takeOut.mutate(readingId)}
         />
       </section>
+      {kinds ? null : (
+        <FitSection readings={shown.filter((r) => FITTING.includes(r.kind) && r.verdict.usable).length} />
+      )}
     </div>
   )
 }

@@ -1,13 +1,16 @@
+import { useState } from 'react'
 import { NextMoves } from '../moves/next-moves'
 import { useRoom, withArrangement } from '../state/room'
 import { useUnits, lengthText } from '../state/units'
 import { Button } from '../ui/button'
+import { HangOwn } from './hang-own'
 
 const SURFACE_WORDS = (surface: string) => surface.replace('wall-', 'wall ')
 
 export function TreatPanel() {
   const { active, change } = useRoom()
   const units = useUnits()
+  const [hanging, setHanging] = useState(false)
   return (
     <div className="space-y-4">
       <section>
@@ -39,6 +42,10 @@ export function TreatPanel() {
             ))}
           </ul>
         )}
+        <Button small className="mt-2" onClick={() => setHanging(true)}>
+          Hang something of your own
+        </Button>
+        {hanging ? <HangOwn onClose={() => setHanging(false)} /> : null}
       </section>
       <NextMoves />
     </div>

@@ -185,8 +185,8 @@ def boom_range_hz(arrangement: Arrangement) -> tuple[float, float]:
 
 
 def absorption_spread(room: Room) -> float:
-    """Log-normal spread of the absorption figures: the catalogue's, or what a fit to readings left. [-]"""
-    return ABSORPTION_SPREAD if room.fit_spread is None else room.fit_spread
+    """Log-normal spread of the absorption figures: the catalogue's, a guess's, or what a fit to readings left. [-]"""
+    return ABSORPTION_SPREAD if room.spread is None else room.spread
 
 
 def _draws() -> np.random.Generator:

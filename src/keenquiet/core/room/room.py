@@ -16,6 +16,7 @@ from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.microphone import pressure_part
 from keenquiet.core.waves.sources import Source
 
+GUESSED_SPREAD: Final = 0.35  # log-normal: lengths guessed within a tenth, softness within a step, and the catalogue
 HEAD_RADIUS_M: Final = 0.03  # closer than this a microphone is inside the mouth
 _THROUGH_M: Final = 0.10  # a tape's error and a skirting board: furniture may reach this far into a wall
 _BEFORE_M: Final = 0.9
@@ -118,7 +119,7 @@ class Room:
     overlays: tuple[Overlay, ...] = ()
     furnishings: tuple[Furnishing, ...] = ()
     noises: tuple[NoiseSource, ...] = ()
-    fit_spread: float | None = None  # log-normal spread of absorption left after a fit to readings
+    spread: float | None = None  # log-normal spread of absorption where it is not the catalogue's: after a fit, or guessed
 
     def __post_init__(self) -> None:
         if len(self.materials) != len(self.faces):

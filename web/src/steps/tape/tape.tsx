@@ -2,8 +2,10 @@ import { useQuery } from '@tanstack/react-query'
 import { roomQueries } from '../../api/queries'
 import { usePredicted } from '../../state/forecast'
 import { useRoom } from '../../state/room'
+import { Button } from '../../ui/button'
 import { NumberField, TextField } from '../../ui/fields'
 import { Group } from '../../ui/group'
+import { Notice } from '../../ui/notice'
 import { Covers } from './covers'
 import { Furnishings } from './furnishings'
 import { Openings } from './openings'
@@ -19,7 +21,25 @@ export function TapePanel({ chosen, onChoose }: { chosen: number | null; onChoos
   return (
     <div className="space-y-3">
       <h2 className="text-[1.1rem]">The room, by tape</h2>
-      <TextField label="Name" value={document.name} onChange={(name) => name.trim() && change('name', (now) => ({ ...now, name }))} />
+      <div className="grid grid-cols-2 gap-2">
+        <TextField
+          label="Name"
+          value={document.name}
+          onChange={(name) => name.trim() && change('name', (now) => ({ ...now, name }))}
+        />
+        <TextField
+          label="Project"
+          value={document.project}
+          onChange={(project) => change('project', (now) => ({ ...now, project }))}
+        />
+      </div>
+      {document.guessed ? (
+        <Notice tone="care" title="These sizes are a guess." body="Every figure carries a wider ± until you tape it.">
+          <Button small className="mt-1" onClick={() => change('taped', (now) => ({ ...now, guessed: false }))}>
+            I have taped it
+          </Button>
+        </Notice>
+      ) : null}
       <WallLengths chosen={chosen} onChoose={onChoose} />
       <CeilingFields />
       {shape ? (
