@@ -17,6 +17,7 @@ from keenquiet.core.types import FloatArray
 
 VIEWS: Final = ("plan", "walls", "section-x", "section-y")
 LAYERS: Final = ("WALLS", "CEILING", "OPENINGS", "COVERS", "TREATMENT", "FURNITURE", "MARKS", "DIMENSIONS", "NAMES")
+_ROW_GAP_M: Final = 0.85
 _GAP_M: Final = 0.45  # between unfolded walls
 _WALL_M: Final = 0.09
 
@@ -135,45 +136,65 @@ def _readable(turn_deg: float) -> float:
 
 
 def _marks(sheet: Sheet, arrangement: Arrangement, to_sheet) -> None:  # type: ignore[no-untyped-def]
-    for name, at in (("performer", arrangement.performer.at), ("microphone", arrangement.microphone.at)):
-        x, y = to_sheet(at)
+    spots = {"performer": to_sheet(arrangement.performer.at), "microphone": to_sheet(arrangement.microphone.at)}
+    upper = max(spots, key=lambda name: spots[name][1])  # the upper one is named above, so that the two names part
+    for name, (x, y) in spots.items():
         arm = 0.06
         sheet.strokes += [
             Stroke("MARKS", np.array([[x - arm, y - arm], [x + arm, y + arm]])), Stroke("MARKS", np.array([[x - arm, y + arm], [x + arm, y - arm]])),
         ]  # fmt: skip
-        sheet.words.append(Word("MARKS", (x, y - 0.17), name, 0.08))
+        sheet.words.append(Word("MARKS", (x, y + 0.1 if name == upper else y - 0.17), name, 0.08))
 
 
 def _walls(room: Room, arrangement: Arrangement | None) -> Sheet:
     sheet = Sheet(f"{room.name}: walls from inside")
-    left = 0.0
+    rows = _rows([(face.extent[1] - face.extent[0], face.extent[3]) for face in room.faces if face.kind == "wall"])
     for number, face in enumerate(room.faces):
         if face.kind != "wall":
             continue
         u0, u1, _, v1 = face.extent
-        shift = np.array([left, 0.0])
+        left, foot = rows.pop(0)
+        shift = np.array([left, foot])
         sheet.strokes.append(Stroke("WALLS", face.outline + shift, is_closed=True))
         for overlay, layer in _overlays(room, arrangement):
             if overlay.face == number:
                 a, b, c, d = overlay.rect
-                sheet.rect(layer, a + left, b + left, c, d)
+                sheet.rect(layer, a + left, b + left, c + foot, d + foot)
                 words = {
                     "OPENINGS": overlay.kind,
                     "TREATMENT": f"{overlay.kind} {b - a:.2f} x {d - c:.2f} m, foot at {c:.2f} m",
                 }.get(layer, overlay.kind)
-                sheet.words.append(Word(layer, ((a + b) / 2 + left, (c + d) / 2), words, 0.07))
+                sheet.words.append(Word(layer, ((a + b) / 2 + left, (c + d) / 2 + foot), words, 0.07))
         for piece in room.furnishings:
             flat = _against(face, piece.footprint)
             if flat is not None:
-                sheet.rect("FURNITURE", flat[0] + left, flat[1] + left, 0.0, min(piece.size_m[2], v1), is_dashed=True)
+                sheet.rect("FURNITURE", flat[0] + left, flat[1] + left, foot, foot + min(piece.size_m[2], v1), is_dashed=True)
                 sheet.words.append(
-                    Word("FURNITURE", ((flat[0] + flat[1]) / 2 + left, min(piece.size_m[2], v1) - 0.12), piece.kind.name, 0.07)
+                    Word(
+                        "FURNITURE",
+                        ((flat[0] + flat[1]) / 2 + left, foot + min(piece.size_m[2], v1) - 0.12),
+                        piece.kind.name,
+                        0.07,
+                    )
                 )
-        sheet.dimension(np.array([u0 + left, 0.0]), np.array([u1 + left, 0.0]), np.array([0.0, -0.22]), _length(u1 - u0))
-        sheet.dimension(np.array([left, 0.0]), np.array([left, v1]), np.array([-0.16, 0.0]), _length(v1))
-        sheet.words.append(Word("NAMES", ((u0 + u1) / 2 + left, v1 + 0.18), face.name.replace("-", " "), 0.11))
-        left += u1 - u0 + _GAP_M
+        sheet.dimension(np.array([u0 + left, foot]), np.array([u1 + left, foot]), np.array([0.0, -0.22]), _length(u1 - u0))
+        sheet.dimension(np.array([left, foot]), np.array([left, foot + v1]), np.array([-0.16, 0.0]), _length(v1))
+        sheet.words.append(Word("NAMES", ((u0 + u1) / 2 + left, foot + v1 + 0.18), face.name.replace("-", " "), 0.11))
     return sheet
+
+
+def _rows(sizes: list[tuple[float, float]]) -> list[tuple[float, float]]:
+    """Where each wall's lower left corner goes so that rows come out about as long as all of them are high. [m]"""
+    total = sum(width + _GAP_M for width, _ in sizes)
+    count = max(round(np.sqrt(total / (1.6 * (max(height for _, height in sizes) + _ROW_GAP_M)))), 1)
+    spots: list[tuple[float, float]] = []
+    left, foot = 0.0, 0.0
+    for width, _ in sizes:
+        if spots and left + width / 2 > total / count:
+            left, foot = 0.0, foot - max(height for _, height in sizes) - _ROW_GAP_M
+        spots.append((left, foot))
+        left += width + _GAP_M
+    return spots
 
 
 def _against(face: Face, footprint: FloatArray) -> tuple[float, float] | None:
@@ -202,7 +223,8 @@ def _section(room: Room, arrangement: Arrangement | None, axis: int) -> Sheet:
         steps = [shapely.Point(p) for p in stops[1:-1]]
         height = room.shape.height_at(np.array([p.x for p in steps]), np.array([p.y for p in steps]))
         profile = np.column_stack([stops[1:-1, axis], height])
-        low, high = profile[0], profile[-1]
+        # heights were taken a step inside the walls: where the ceiling slopes on evenly they are carried to the ends
+        low, high = (_at_end(profile[:2, 1], profile[0, 0]), _at_end(profile[:-3:-1, 1], profile[-1, 0]))
         outline = np.vstack(
             [
                 [[stops[0, axis], 0.0]],
@@ -219,6 +241,10 @@ def _section(room: Room, arrangement: Arrangement | None, axis: int) -> Sheet:
         sheet.dimension(
             np.array([stops[0, axis], 0.0]), np.array([stops[0, axis], low[1]]), np.array([-0.2, 0.0]), _length(float(low[1]))
         )
+        if profile[:, 1].max() > max(low[1], high[1]) + 0.02:
+            end = np.array([stops[-1, axis], 0.0])
+            top = np.array([stops[-1, axis], float(profile[:, 1].max())])
+            sheet.dimension(end, top, np.array([0.25, 0.0]), _length(float(top[1])))
     for piece in room.furnishings:
         u = piece.footprint[:, axis]
         low_z, _ = piece.body_m
@@ -227,3 +253,9 @@ def _section(room: Room, arrangement: Arrangement | None, axis: int) -> Sheet:
     if arrangement is not None:
         _marks(sheet, arrangement, lambda p: (p[axis], p[2]))
     return sheet
+
+
+def _at_end(heights: FloatArray, along_m: float) -> tuple[float, float]:
+    """The ceiling's height at a wall from the two samples next to it, the nearer first. [m]"""
+    step = float(heights[0] - heights[1])
+    return float(along_m), round(float(heights[0]) + (step if abs(step) < 0.05 else 0.0), 4)
