@@ -7,7 +7,7 @@ import { TRYING, useRoom, withArrangement } from '../state/room'
 import { useUnits } from '../state/units'
 import { Dimensions } from './dimensions'
 import { footprint, Furniture } from './furniture'
-import { extentOf, fitted, type PointM, type RectPx, toPx, WALL_PX } from './geometry'
+import { extentOf, fitted, type PlanView, type PointM, type RectPx, toPx, WALL_PX } from './geometry'
 import { Hatches } from './hatches'
 import type { Placement } from './movable'
 import { PathLines } from './path-lines'
@@ -66,7 +66,10 @@ function Sheet({ w, h, layer, mode, editing, wall, onWall, onHit }: DrawingProps
     [catalogue],
   )
   const extent = extentOf(document)
-  const view = fitted(extent, w, h, w < 500 ? 20 : 46)
+  // while something is dragged the sheet lies still, or the wall in hand would run away from the pointer
+  const [held, setHeld] = useState<PlanView | null>(null)
+  const fitting = fitted(extent, w, h, w < 500 ? 20 : 46)
+  const view = held ?? fitting
   const roomHeight = highestOf(document.shape.ceiling)
   const plan = document.shape.plan as Plan
   const bodies = document.furnishings.filter((f) => kinds[f.kind]?.blocks && (f.size_m?.[2] ?? 1) > 1.2)
@@ -137,16 +140,16 @@ function Sheet({ w, h, layer, mode, editing, wall, onWall, onHit }: DrawingProps
       role="group"
       aria-label={`Plan of ${document.name}, drawn to scale`}
       data-testid="drawing"
+      onPointerDownCapture={() => setHeld(fitting)}
+      onPointerUp={() => setHeld(null)}
+      onPointerCancel={() => setHeld(null)}
     >
       <Hatches />
       <Walls document={document} view={view} hatchOf={(key) => hatches[key ?? ''] ?? 'solid'} />
       <Furniture document={{ ...document, arrangements: [active] }} view={view} kinds={kinds} />
       <Treatments document={document} arrangement={active} view={view} fresh={Math.max(fresh, 0)} />
-      <rect
-        x={inner.x - WALL_PX}
-        y={inner.y - WALL_PX}
-        width={inner.w + 2 * WALL_PX}
-        height={inner.h + 2 * WALL_PX}
+      <path
+        d={`M${document.shape.plan.map((p) => toPx(p as PointM, view).join(' ')).join('L')}Z`}
         fill="url(#paper-grain)"
         pointerEvents="none"
       />

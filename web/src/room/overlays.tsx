@@ -6,10 +6,24 @@ import { alongLine, placeLabels } from './labels'
 export function CeilingLines({ forecast, view }: { forecast: Forecast | null; view: PlanView }) {
   const parts = (forecast?.shape.faces ?? []).filter((f) => f.kind === 'ceiling')
   if (parts.length < 2) return null
+  // two parts share an edge: drawn once, or the dashes of one would fill the gaps of the other
+  const edges = new Map<string, readonly [readonly number[], readonly number[]]>()
+  for (const face of parts)
+    face.corners.forEach((c, i) => {
+      const next = face.corners[(i + 1) % face.corners.length]!
+      const ends = [toPx([c[0], c[1]], view), toPx([next[0], next[1]], view)] as const
+      edges.set(
+        ends
+          .map((p) => p.map((v) => v.toFixed(0)).join())
+          .sort()
+          .join(' '),
+        ends,
+      )
+    })
   return (
     <g stroke="var(--line-strong)" strokeWidth={1.1} strokeDasharray="6 4" fill="none" pointerEvents="none" data-testid="ceiling-lines">
-      {parts.map((face) => (
-        <path key={face.name} d={`M${face.corners.map((c) => toPx([c[0], c[1]], view).join(' ')).join('L')}Z`} />
+      {[...edges].map(([key, [from, to]]) => (
+        <path key={key} d={`M${from.join(' ')}L${to.join(' ')}`} />
       ))}
     </g>
   ) // prettier-ignore

@@ -18,6 +18,8 @@ import {
 
 type Props = { view: PlanView; chosen: number | null; onChoose: (wall: number | null) => void }
 
+const HOLD_PX = 40
+
 /** Corners and walls of the plan to drag; each wall with its number and length. Only plans that can stand are shown. */
 export function ShapeHandles({ view, chosen, onChoose }: Props) {
   const { document, change, preview } = useRoom()
@@ -63,7 +65,8 @@ export function ShapeHandles({ view, chosen, onChoose }: Props) {
             onNudge={(by) => nudge(`wall ${i + 1}`, (from) => wallMoved(from, i, inward(by)))}
           >
             <path d={`M${a.join(' ')}L${b.join(' ')}`} stroke={chosen === i ? 'var(--change)' : 'transparent'} strokeWidth={chosen === i ? 3 : 16} transform={`translate(${out[0] * WALL_PX * 0.5} ${out[1] * WALL_PX * 0.5})`} />
-            <path d={`M${a.join(' ')}L${b.join(' ')}`} stroke="transparent" strokeWidth={16} transform={`translate(${out[0] * WALL_PX * 0.5} ${out[1] * WALL_PX * 0.5})`} />
+            {/* from the wall's inner face to its label, all of it can be taken hold of */}
+            <path d={`M${a.join(' ')}L${b.join(' ')}`} stroke="transparent" strokeWidth={HOLD_PX} transform={`translate(${out[0] * (HOLD_PX / 2 - 3)} ${out[1] * (HOLD_PX / 2 - 3)})`} />
             <g transform={`translate(${at[0]} ${at[1]}) rotate(${long > 58 ? upright : 0})`} fontSize={12.5} fontWeight={600} textAnchor="middle">
               {long > 58 ? (
                 <text y={4} style={{ fill: chosen === i ? 'var(--change)' : 'var(--ink-2)' }} stroke="var(--paper)" strokeWidth={4} paintOrder="stroke">
