@@ -48,6 +48,7 @@ export function ShapeHandles({ view, chosen, onChoose }: Props) {
       {wallsOf(document).map((wall, i) => {
         const [a, b] = [toPx(wall.from, view), toPx(wall.to, view)]
         const long = Math.hypot(b[0] - a[0], b[1] - a[1])
+        const lengthM = Math.hypot(wall.to[0] - wall.from[0], wall.to[1] - wall.from[1])
         const out = [wall.outward[0], -wall.outward[1]] as const
         const middle = [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2] as const
         const at = [middle[0] + out[0] * (WALL_PX + 15), middle[1] + out[1] * (WALL_PX + 15)] as const
@@ -57,7 +58,7 @@ export function ShapeHandles({ view, chosen, onChoose }: Props) {
         return (
           <Grip
             key={wall.name}
-            label={`Wall ${i + 1}: drag it, or move it with the arrow keys (1 cm, with Shift 10 cm)`}
+            label={`Wall ${i + 1} ${lengthText(lengthM, units)}: drag it, or move it with the arrow keys (1 cm, with Shift 10 cm)`}
             toM={metres}
             cursor={Math.abs(out[0]) > 0.7 ? 'ew-resize' : 'ns-resize'}
             onFocus={() => onChoose(i)}
@@ -70,7 +71,7 @@ export function ShapeHandles({ view, chosen, onChoose }: Props) {
             <g transform={`translate(${at[0]} ${at[1]}) rotate(${long > 58 ? upright : 0})`} fontSize={12.5} fontWeight={600} textAnchor="middle">
               {long > 58 ? (
                 <text y={4} style={{ fill: chosen === i ? 'var(--change)' : 'var(--ink-2)' }} stroke="var(--paper)" strokeWidth={4} paintOrder="stroke">
-                  <tspan style={{ fill: 'var(--change)' }}>{i + 1}</tspan> {lengthText(Math.hypot(wall.to[0] - wall.from[0], wall.to[1] - wall.from[1]), units)}
+                  <tspan style={{ fill: 'var(--change)' }}>{i + 1}</tspan> {lengthText(lengthM, units)}
                 </text>
               ) : (
                 <text y={4} style={{ fill: 'var(--change)' }} stroke="var(--paper)" strokeWidth={4} paintOrder="stroke">{i + 1}</text>
