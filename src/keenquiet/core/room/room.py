@@ -16,6 +16,7 @@ from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.microphone import pressure_part
 from keenquiet.core.waves.sources import Source
 
+_ON_WALL_M: Final = 1e-3  # nearer than this a mark is in the wall
 GUESSED_SPREAD: Final = 0.35  # log-normal: lengths guessed within a tenth, softness within a step, and the catalogue
 HEAD_RADIUS_M: Final = 0.03  # closer than this a microphone is inside the mouth
 _THROUGH_M: Final = 0.10  # a tape's error and a skirting board: furniture may reach this far into a wall
@@ -246,7 +247,8 @@ class Room:
                     f"the {label} is at {name} = {value:.2f} m, the room spans 0 to {limit:.2f} m.",
                     f"Move it {way}.",
                 )
-        if not self.shape.contains(np.array(at)):
+        on_wall = not self.shape.stands_clear(np.array(at[:2]), margin_m=_ON_WALL_M)
+        if on_wall or not self.shape.contains(np.array(at)):
             height = float(self.shape.height_at(np.array(at[0]), np.array(at[1])))
             if np.isfinite(height) and at[2] >= height:
                 raise OutsideRoom(
@@ -254,7 +256,7 @@ class Room:
                     f"Lower it by {at[2] - height + 0.05:.2f} m or move it to where the ceiling is higher.",
                 )  # fmt: skip
             raise OutsideRoom(
-                f"{field}.at", f"the {label} at x = {at[0]:.2f}, y = {at[1]:.2f} m is behind a wall, outside the floor.",
+                f"{field}.at", f"the {label} at x = {at[0]:.2f}, y = {at[1]:.2f} m is in or behind a wall, outside the floor.",
                 "Move it onto the floor.",
             )  # fmt: skip
         for piece in self.bodies:

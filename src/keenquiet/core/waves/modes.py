@@ -2,7 +2,8 @@
 
 Rigid-wall modes come from the shape (`rigid`). Damping couples them: in the rigid basis the lossy room is a complex symmetric
 matrix, whose eigenvalues are the squared complex angular frequencies. Modes well apart come out as first-order
-perturbation gives them; close pairs, where first order is off by a factor of two and more, come out right too.
+perturbation gives them; close pairs, where first order is off by a factor of two and more, come out right too. Strong patches
+mix in far modes: each mode then sees their share at its own frequency (`_own_frequency`).
 """
 
 from dataclasses import dataclass
@@ -90,6 +91,7 @@ def damped_modes(room: Room, *, f_max_hz: float, f_coupled_hz: float | None = No
     n_pairs = len(pair_hz) - len(alone)
     matrix[rows[:n_pairs], columns[:n_pairs]] = damping[:n_pairs]
     matrix = matrix + np.triu(matrix, 1).T
+    matrix -= _own_frequency(matrix, omega[:n_coupled])
     own = omega**2 + 2j * omega * volume_loss_rate(room, f_rigid)
     coupled, inner = np.linalg.eig(matrix + np.diag(own[:n_coupled]))
     squared = np.concatenate([coupled, own[n_coupled:] + damping[n_pairs:]])
@@ -117,6 +119,18 @@ def volume_loss_rate(room: Room, f_hz: FloatArray) -> FloatArray:
     c = room.air.speed_m_s
     rate = c * room.furniture_area_m2 / (8 * room.volume_m3) + c * room.air.energy_loss_per_m / 2
     return at_frequencies(rate, f_hz)
+
+
+def _own_frequency(damping: ComplexArray, omega: FloatArray) -> ComplexArray:
+    """What the loss matrix must lose so that each mode feels the others' walls at its own frequency, (n, n).
+
+    The pair term j c/V sqrt(wm wn) B_mn should carry the w of the mode that is looked for. To second order the difference is
+    (c/V)^2 sum_m B_nm^2 wn / (wn + wm), which stays small for close pairs; on the diagonal it is the a^2/2 of a damped oscillator.
+    """
+    bare = damping / (1j * np.sqrt(omega[:, None] * omega))
+    share = bare * np.sqrt(omega[:, None] / (omega[:, None] + omega))
+    product: ComplexArray = share @ share.T
+    return product
 
 
 def _by_material(pieces: tuple[Piece, ...]) -> list[list[Piece]]:

@@ -175,7 +175,7 @@ def _fresnel_spots(
     """Points that sample the first Fresnel ellipse of each bounce, in the face's flat coordinates, (n, 8, points, 2). [m]"""
     d1 = share * length
     wavelength = speed_m_s / exact_octaves_hz()
-    r1 = np.sqrt(wavelength * (d1 * (length - d1) / length)[:, None])  # (n, 8)
+    r1 = np.sqrt(wavelength * np.maximum(d1 * (length - d1) / length, 0.0)[:, None])  # (n, 8)
     tangent = np.column_stack([towards @ plane.u, towards @ plane.v])
     sine = np.linalg.norm(tangent, axis=1)
     cosine = np.sqrt(np.maximum(1 - sine**2, 1e-4))
