@@ -136,6 +136,13 @@ def analyse_take(file: Path, as_json: AsJson = False) -> None:
     _read(file, "take", as_json)
 
 
+def _keep(out: Path, content: bytes) -> None:
+    try:
+        out.write_bytes(content)
+    except OSError as exc:
+        raise InputError("out", f"{out} cannot be written: {exc.strerror}.", "Choose another place.") from exc
+
+
 @app.command()
 def predict(
     room: Path, arrangement: Annotated[str | None, typer.Option("--arrangement")] = None,
@@ -180,10 +187,7 @@ def draw(
 ) -> None:  # fmt: skip
     """Draw a room: plan, unfolded walls or section, as SVG (1:25) or DXF (metres, named layers)."""
     text, _ = shapes.drawing(_room(room), arrangement, view=view, kind=out.suffix.lstrip(".").lower())
-    try:
-        out.write_text(text, encoding="utf-8")
-    except OSError as exc:
-        raise InputError("out", f"{out} cannot be written: {exc.strerror}.", "Choose another place.") from exc
+    _keep(out, text.encode())
     _say({"out": str(out), "bytes": len(text.encode())}, as_json)
 
 
@@ -203,7 +207,7 @@ def fit(
     found = settle.fit_to(document, document.arrangement_doc(arrangement), [answer.result for answer in answers])
     if out is not None:
         kept = document.model_dump(mode="json", exclude_none=True) | {"fit": found["fit"]}
-        out.write_text(json.dumps(kept, ensure_ascii=False, indent=2), encoding="utf-8")
+        _keep(out, json.dumps(kept, ensure_ascii=False, indent=2).encode())
     _say(found, as_json)
 
 
@@ -238,10 +242,7 @@ def simulate(
     if seed < 0:
         raise InputError("seed", f"{seed} is negative.", "Use 0 or more.")
     recording = rig_recording(document, document.arrangement_doc(arrangement), reading, seed=seed, gain_db=gain)
-    try:
-        out.write_bytes(wav_bytes(recording.samples, recording.sample_rate_hz))
-    except OSError as exc:
-        raise InputError("out", f"{out} cannot be written: {exc.strerror}.", "Choose another place.") from exc
+    _keep(out, wav_bytes(recording.samples, recording.sample_rate_hz))
     truth = {
         "delay_ms": recording.delay_s * 1000, "clock_ppm": recording.clock_ppm,
         "t60_s": dict(zip((str(f) for f in OCTAVES_HZ), recording.response.t60_s, strict=True)),

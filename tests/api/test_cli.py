@@ -8,6 +8,8 @@ import pytest
 import soundfile
 
 from keenquiet import cli
+from keenquiet.demo.scenario import attic, cupboard
+from keenquiet.demo.scenario import bakery_room as full_bakery
 from keenquiet.store.audiofile import wav_bytes
 
 from ..conftest import boxed_bakery as bakery_room
@@ -140,3 +142,42 @@ def test_schema_and_absorber(run):
     rows = run("absorber", "--thickness", 0.1, "--flow-resistivity", 12000, "--gap", 0.05, "--json")["octaves"]
     assert [row["centre_hz"] for row in rows] == [63, 125, 250, 500, 1000, 2000, 4000, 8000]
     assert rows[0]["diffuse"] < 0.3 < 0.9 < rows[4]["diffuse"]
+
+
+def test_predict_knows_true_shapes(run, tmp_path):
+    for make, kind in ((full_bakery, "plan"), (attic, "section")):
+        path = tmp_path / f"{make.__name__}.json"
+        path.write_text(json.dumps(make()))
+        found = run("predict", path, "--to-hz", 120, "--json")
+        assert all(m["indices"] is None for m in found["modes"])
+        assert kind in {m["kind"] for m in found["modes"]}
+        assert found["schroeder_hz"] > 100
+        assert found["paths"][0]["delay_ms"] > 0
+
+
+def test_rooms_are_drawn_squared_fitted_and_compared(run, tmp_path):
+    paths = []
+    for make in (full_bakery, cupboard):
+        paths.append(tmp_path / f"{make.__name__}.json")
+        paths[-1].write_text(json.dumps(make()))
+    room = paths[0]
+    assert run("draw", room, "--out", tmp_path / "plan.dxf", "--json")["bytes"] > 1000
+    assert (tmp_path / "plan.dxf").read_text().startswith("  0\nSECTION")
+    squared = run("square", room, "--json")
+    assert squared["rms_m"] < 0.01
+    assert squared["suspect"] is None
+    run("simulate", room, "--reading", "sweep", "--out", tmp_path / "sweep.wav", "--json")
+    fitted = run("fit", room, tmp_path / "sweep.wav", "--sweep", "--out", tmp_path / "fitted.json", "--json")
+    assert json.loads((tmp_path / "fitted.json").read_text())["fit"] == fitted["fit"]
+    compared = run("places", *paths, "--json")
+    assert [p["name"] for p in compared["places"]]
+    assert compared["recommendation"]
+    assert len(run("materials", "--json")["materials"]) >= 70
+    assert all("brick" in json.dumps(m).lower() for m in run("materials", "--search", "brick", "--json")["materials"])
+    slot = run("absorber", "--kind", "slotted", "--open-share", 0.08, "--gap", 0.1, "--thickness", 0.05, "--json")
+    assert 100 < slot["resonance_hz"] < 600
+    for words in (
+        ("draw", room, "--out", tmp_path / "plan.bmp"), ("draw", room, "--out", tmp_path / "no" / "plan.svg"), ("draw", room, "--view", "roof",
+         "--out", tmp_path / "x.svg"), ("absorber", "--kind", "membrane", "--mass", 0, "--gap", 0.1), ("fit", room, tmp_path / "plan.dxf"),
+    ):  # fmt: skip
+        assert run(*words, "--json", code=2)["error"]["cure"]
