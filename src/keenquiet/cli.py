@@ -150,7 +150,7 @@ def predict(
 ) -> None:  # fmt: skip
     """What a room does: modes, decay, paths, response and the four marks."""
     document = _room(room)
-    _say(forecast_json(predict_room(document, arrangement), document, to_hz=to_hz), as_json)
+    _say(forecast_json(predict_room(document, arrangement), document, to_hz=to_hz, arrangement_id=arrangement), as_json)
 
 
 @app.command()
@@ -182,10 +182,10 @@ def square(room: Path, as_json: AsJson = False) -> None:
 @app.command()
 def draw(
     room: Path, out: Annotated[Path, typer.Option(help="NAME.svg or NAME.dxf")],
-    view: Annotated[str, typer.Option(help="plan, walls, section-x or section-y")] = "plan",
+    view: Annotated[str, typer.Option(help="plan, walls, section-x, section-y or model")] = "plan",
     arrangement: Annotated[str | None, typer.Option("--arrangement")] = None, as_json: AsJson = False,
 ) -> None:  # fmt: skip
-    """Draw a room: plan, unfolded walls or section, as SVG (1:25) or DXF (metres, named layers)."""
+    """Draw a room: plan, unfolded walls, section or model, as SVG (1:25) or DXF (metres, named layers)."""
     text, _ = shapes.drawing(_room(room), arrangement, view=view, kind=out.suffix.lstrip(".").lower())
     _keep(out, text.encode())
     _say({"out": str(out), "bytes": len(text.encode())}, as_json)

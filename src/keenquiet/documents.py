@@ -220,10 +220,18 @@ class TapeReadingDoc(Document):
     length_m: Positive
 
 
+class ModeLossDoc(Document):
+    """What one mode loses beyond the description, found by a fit."""
+
+    f_hz: Annotated[float, Field(gt=5, le=1000)]
+    rate_per_s: Annotated[float, Field(ge=-500, le=500)]
+
+
 class FitDoc(Document):
     """What a fit to readings found: factors on the surfaces' absorption by octave and the spread that is left."""
 
     absorption_factor: Octaves
+    mode_losses: Annotated[list[ModeLossDoc], Field(max_length=400)] = []
     spread: Annotated[float, Field(gt=0, le=1)] = 0.1
 
 
@@ -459,6 +467,7 @@ def room_of(doc: RoomDoc) -> Room:
         spread = doc.fit.spread
     room = Room(
         doc.name, frame.shape, tuple(materials), Air(doc.air.temperature_c, doc.air.humidity_pct), tuple(overlays), spread=spread,
+        mode_losses=tuple((loss.f_hz, loss.rate_per_s) for loss in doc.fit.mode_losses) if doc.fit is not None else (),
     )  # fmt: skip
     furnishings = []
     for i, piece in enumerate(doc.furnishings):

@@ -191,6 +191,17 @@ def test_drawings_open_as_what_they_claim_to_be(client, view):
         assert np.ptp(points[:, 0]) == pytest.approx(3.3, abs=0.01)
 
 
+def test_the_model_is_drawn_in_space_in_true_metres(client):
+    ask = {"document": attic()}
+    root = ET.fromstring(client.post("/api/drawing", params={"view": "model", "kind": "svg"}, json=ask).content)
+    assert len(list(root.iter("{http://www.w3.org/2000/svg}polygon"))) > 12
+    drawing = ezdxf.read(io.StringIO(client.post("/api/drawing", params={"view": "model", "kind": "dxf"}, json=ask).text))
+    walls = [np.array([v.dxf.location for v in e.vertices]) for e in drawing.modelspace().query('POLYLINE[layer=="WALLS"]')]
+    points = np.concatenate(walls)
+    assert np.allclose(np.ptp(points, axis=0), (4.4, 3.3, 2.3), atol=1e-6)
+    assert len(walls) == 5  # four walls and the floor
+
+
 def test_tape_readings_are_squared_up_and_the_wrong_one_named(client):
     document = el(shape={"plan": [[0, 0], [3.6, 0], [3.6, 2.8], [0, 2.8]], "ceiling": {"kind": "flat", "height_m": 2.4}})
     lengths = {

@@ -1,5 +1,7 @@
 """A fit finds what was changed, leaves alone what was right, and says what no absorption explains."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from numpy.testing import assert_allclose
@@ -50,6 +52,21 @@ def test_ringing_notes_fit_where_decay_does_not_hold():
     assert found.factor[0] == pytest.approx(1.4, rel=0.12)
     for note in found.notes:
         assert abs(np.log(note.after_s / note.t60_s)) < abs(np.log(note.before_s / note.t60_s))
+
+
+def test_a_mode_that_loses_more_than_its_octave_is_damped_alone():
+    modes = damped_modes(ROOM, f_max_hz=300)
+    notes = tuple(Note(float(modes.f_hz[i]), float(modes.t60_s[i]) * (0.6 if i == 1 else 1.0), 0.0) for i in range(4))
+    found = fitted(ROOM, decay_s=np.full(8, np.nan), notes=notes)
+    fitted_room = replace(scaled_room(ROOM, found.factor), mode_losses=found.mode_losses)
+    after = damped_modes(fitted_room, f_max_hz=300)
+    rings = {n.f_hz: float(after.t60_s[np.argmin(np.abs(after.f_hz - n.mode_hz))]) for n in found.notes}
+    for note in found.notes:
+        assert rings[note.f_hz] == pytest.approx(note.after_s, rel=0.03)  # what is told is what the fitted room does
+    low = min(found.notes, key=lambda n: n.t60_s / n.before_s)
+    assert rings[low.f_hz] == pytest.approx(0.6 * low.before_s, rel=0.2)
+    others = [n for n in found.notes if n is not low]
+    assert all(abs(np.log(rings[n.f_hz] / n.before_s)) < 0.12 for n in others)
 
 
 def test_more_than_materials_can_differ_is_said_not_swallowed():

@@ -11,7 +11,7 @@ from keenquiet.core.room.room import Overlay
 from keenquiet.core.waves.box_modes import box_mode_hz, mode_values, orders_below, surface_overlap_m2
 from keenquiet.core.waves.modes import damped_modes, nearest_note, volume_loss_rate
 from keenquiet.core.waves.porous import real_admittance
-from keenquiet.core.waves.response import Transfer
+from keenquiet.core.waves.response import Transfer, monitors_response
 
 from ..conftest import plain_box
 
@@ -169,6 +169,20 @@ def test_the_response_equals_a_direct_solution_at_each_frequency(placed):
         expected.append(4 * np.pi / box.volume_m3 * (green + np.sum(pair / (k_high**2 - k**2))))
     found = Transfer(box, damped_modes(box, f_max_hz=345, f_coupled_hz=300)).response(source, mic, f)
     assert_allclose(20 * np.log10(np.abs(found)), 20 * np.log10(np.abs(expected)), atol=0.35)
+
+
+def test_monitors_at_the_performers_place_give_the_performers_response(placed):
+    room, arrangement = placed
+    transfer = Transfer(room, damped_modes(room, f_max_hz=300))
+    mouth, mic, f = np.array(arrangement.performer.at), np.array(arrangement.microphone.at), np.arange(30.0, 250.0, 5.0)
+    alone = transfer.response(mouth, mic, f)
+    assert_allclose(monitors_response(transfer, np.stack([mouth, mouth]), mic, f), alone, rtol=1e-9)
+    # two of them half a wave apart in the lowest length mode drive it against each other
+    first = room.shape.bounds_m[0]
+    ends = np.array([[0.01, 1.0, 1.2], [first - 0.01, 1.0, 1.2]])
+    hz = np.array([room.air.speed_m_s / (2 * first)])
+    pair, one = monitors_response(transfer, ends, mic, hz), transfer.response(ends[0], mic, hz)
+    assert abs(pair[0]) < 0.25 * abs(one[0])
 
 
 @pytest.mark.parametrize(("hz", "note"), [(440.0, ("A4", 0)), (261.63, ("C4", 0)), (98.0, ("G2", 0)), (45.0, ("F#1", -47))])

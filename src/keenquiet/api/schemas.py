@@ -321,6 +321,7 @@ class ForecastPublic(BaseModel):
     flutter: list[FlutterPublic]
     paths: list[PathPublic]
     response: Curve
+    listening: Curve | None = None
     marks: Marks
 
 

@@ -81,7 +81,7 @@ def forecast(asked: ForecastAsk) -> Any:
         job.ended.wait(_PATIENCE_S)
         if job.state != "done":
             return {"pending": job_json(job)}
-    return forecast_json(predict(room, asked.arrangement_id), room, to_hz=asked.to_hz)
+    return forecast_json(predict(room, asked.arrangement_id), room, to_hz=asked.to_hz, arrangement_id=asked.arrangement_id)
 
 
 @router.get("/jobs/{job_id}", response_model=JobPublic)

@@ -4,8 +4,10 @@ from io import StringIO
 from typing import Final
 
 import ezdxf
+from ezdxf.document import Drawing
 from ezdxf.enums import TextEntityAlignment
 
+from keenquiet.export.model import Flat
 from keenquiet.export.sheet import LAYERS, Sheet
 
 _COLOURS: Final = {
@@ -21,12 +23,19 @@ _COLOURS: Final = {
 }
 
 
+def dxf_of_model(title: str, flats: list[Flat]) -> str:
+    """The room in space as closed 3-D polylines, in metres."""
+    drawing = _blank()
+    drawing.header.custom_vars.append("title", title)
+    for flat in flats:
+        points = [tuple(float(v) for v in p) for p in flat.points]
+        drawing.modelspace().add_polyline3d(points, close=len(points) > 2, dxfattribs={"layer": flat.layer})
+    return _text(drawing)
+
+
 def dxf_of(sheet: Sheet) -> str:
     """The drawing as an R2010 DXF in metres."""
-    drawing = ezdxf.new("R2010", setup=["linetypes"])
-    drawing.header["$INSUNITS"] = 6  # metres
-    for layer in LAYERS:
-        drawing.layers.add(layer, color=_COLOURS[layer])
+    drawing = _blank()
     space = drawing.modelspace()
     for stroke in sheet.strokes:
         line = {"layer": stroke.layer, **({"linetype": "DASHED"} if stroke.is_dashed else {})}
@@ -34,6 +43,18 @@ def dxf_of(sheet: Sheet) -> str:
     for word in sheet.words:
         text = space.add_text(word.text, height=word.height_m, rotation=word.turn_deg, dxfattribs={"layer": word.layer})
         text.set_placement(word.at, align=TextEntityAlignment.MIDDLE_CENTER)
+    return _text(drawing)
+
+
+def _blank() -> Drawing:
+    drawing = ezdxf.new("R2010", setup=["linetypes"])
+    drawing.header["$INSUNITS"] = 6  # metres
+    for layer in LAYERS:
+        drawing.layers.add(layer, color=_COLOURS[layer])
+    return drawing
+
+
+def _text(drawing: Drawing) -> str:
     out = StringIO()
     drawing.write(out)
     return out.getvalue()

@@ -1,6 +1,6 @@
 """A drawing of the room as lines, areas and words in metres, by layer: what SVG and DXF are written from.
 
-Views: `plan` from above; `walls`, each wall unfolded in turn as seen from inside; `section` along x or y.
+Views: `plan` from above; `walls`, each wall unfolded in turn as seen from inside; `section` along x or y; `model` is in model.py.
 """
 
 from dataclasses import dataclass, field
@@ -15,7 +15,7 @@ from keenquiet.core.room.room import Arrangement, Overlay, Room
 from keenquiet.core.room.shape import Face
 from keenquiet.core.types import FloatArray
 
-VIEWS: Final = ("plan", "walls", "section-x", "section-y")
+VIEWS: Final = ("plan", "walls", "section-x", "section-y", "model")
 LAYERS: Final = ("WALLS", "CEILING", "OPENINGS", "COVERS", "TREATMENT", "FURNITURE", "MARKS", "DIMENSIONS", "NAMES")
 _ROW_GAP_M: Final = 0.85
 _GAP_M: Final = 0.45  # between unfolded walls
@@ -93,7 +93,8 @@ def _length(metres: float) -> str:
     return f"{metres:.2f} m"
 
 
-def _overlays(room: Room, arrangement: Arrangement | None) -> list[tuple[Overlay, Layer]]:
+def overlays_of(room: Room, arrangement: Arrangement | None) -> list[tuple[Overlay, Layer]]:
+    """Everything on the faces with the layer it is drawn on."""
     layers: dict[str, Layer] = {"window": "OPENINGS", "door": "OPENINGS"}
     listed: list[tuple[Overlay, Layer]] = [(o, layers.get(o.kind, "COVERS")) for o in room.overlays if not o.is_treatment]
     hung = arrangement.treatments if arrangement is not None else ()
@@ -108,7 +109,7 @@ def _plan(room: Room, arrangement: Arrangement | None) -> Sheet:
     for face in room.faces:
         if face.kind == "ceiling" and len([f for f in room.faces if f.kind == "ceiling"]) > 1:
             sheet.strokes.append(Stroke("CEILING", face.to_space(face.outline)[:, :2], is_closed=True, is_dashed=True))
-    for overlay, layer in _overlays(room, arrangement):
+    for overlay, layer in overlays_of(room, arrangement):
         face = room.faces[overlay.face]
         u0, u1, v0, v1 = overlay.rect
         if face.kind == "wall":
@@ -156,7 +157,7 @@ def _walls(room: Room, arrangement: Arrangement | None) -> Sheet:
         left, foot = rows.pop(0)
         shift = np.array([left, foot])
         sheet.strokes.append(Stroke("WALLS", face.outline + shift, is_closed=True))
-        for overlay, layer in _overlays(room, arrangement):
+        for overlay, layer in overlays_of(room, arrangement):
             if overlay.face == number:
                 a, b, c, d = overlay.rect
                 sheet.rect(layer, a + left, b + left, c + foot, d + foot)

@@ -23,7 +23,7 @@ from keenquiet.core.room.room import Room
 from keenquiet.core.room.shape import Face
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.modes import nearest_note
-from keenquiet.core.waves.response import smoothed_db
+from keenquiet.core.waves.response import Transfer, level_db, monitors_response, smoothed_db
 from keenquiet.core.waves.rigid import CLOSET_FIRST_MODE_HZ, first_mode_hz, method_for
 from keenquiet.documents import Frame, RoomDoc
 
@@ -291,10 +291,25 @@ def _mark(
     }  # fmt: skip
 
 
-def forecast_json(result: Forecast, room: RoomDoc, *, to_hz: float) -> Json:
-    """Contract of `predict`."""
-    shown = result.response_f_hz <= to_hz + 1e-6
-    smooth = smoothed_db(result.response_db, result.response_f_hz)
+def _curve(f_hz: FloatArray, level: FloatArray, to_hz: float) -> Json:
+    shown = f_hz <= to_hz + 1e-6
+    curve: Json = rounded({"f_hz": f_hz[shown], "level_db": level[shown], "smooth_db": smoothed_db(level, f_hz)[shown]}, 3)
+    return curve
+
+
+def _listening(result: Forecast, room: RoomDoc, arrangement_id: str | None, to_hz: float) -> Json | None:
+    """The low end at the chair from the monitors, None where one of them is missing."""
+    doc = room.arrangement_doc(arrangement_id)
+    if not doc.monitors or doc.listener is None:
+        return None
+    frame = Frame.of(room)
+    monitors, chair = np.array([frame.local(m.at) for m in doc.monitors]), np.array(frame.local(doc.listener.at))
+    pressure = monitors_response(Transfer(result.room, result.modes), monitors, chair, result.response_f_hz)
+    return _curve(result.response_f_hz, level_db(pressure), to_hz)
+
+
+def forecast_json(result: Forecast, room: RoomDoc, *, to_hz: float, arrangement_id: str | None = None) -> Json:
+    """Contract of `predict`; `listening` is the response from the monitors to the chair, where both stand."""
     return {
         "schroeder_hz": rounded(result.decay.trusted_above_hz, 1),
         "modes": modes_json(result, to_hz=to_hz),
@@ -302,8 +317,7 @@ def forecast_json(result: Forecast, room: RoomDoc, *, to_hz: float) -> Json:
         "flutter": flutter_json(result, room),
         "decay": decay_json(result),
         "paths": paths_json(result, room),
-        "response": rounded(
-            {"f_hz": result.response_f_hz[shown], "level_db": result.response_db[shown], "smooth_db": smooth[shown]}, 3
-        ),
+        "response": _curve(result.response_f_hz, result.response_db, to_hz),
+        "listening": _listening(result, room, arrangement_id, to_hz),
         "marks": marks_json(result, room),
     }

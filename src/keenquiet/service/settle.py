@@ -42,6 +42,7 @@ def fit_json(found: Fit, room: RoomDoc, arrangement: ArrangementDoc) -> Json:
     """Before and after, what moved, what is left unexplained, and the `fit` to keep in the document."""
     keep = {
         "absorption_factor": {str(f): round(float(x), 3) for f, x in zip(OCTAVES_HZ, found.factor, strict=True)},
+        "mode_losses": [{"f_hz": round(f, 2), "rate_per_s": round(rate, 3)} for f, rate in found.mode_losses],
         "spread": round(found.spread, 3),
     }  # fmt: skip
     here = {"arrangements": [arrangement]}

@@ -15,7 +15,8 @@ from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.porous import diffuse_absorption, octave_absorption
 from keenquiet.core.waves.rigid import is_ready, rigid_modes
 from keenquiet.documents import AbsorberDoc, Frame, RoomDoc, absorber_of, arrangement_of, room_of
-from keenquiet.export.dxf import dxf_of
+from keenquiet.export.dxf import dxf_of, dxf_of_model
+from keenquiet.export.model import flats_of, model_sheet
 from keenquiet.export.sheet import sheet_of
 from keenquiet.export.svg import svg_of
 from keenquiet.service.answers import Json, rounded, shape_json
@@ -119,7 +120,10 @@ def drawing(room: RoomDoc, arrangement_id: str | None, *, view: str, kind: str) 
     """A drawing as text, and its media type. kind : `svg` or `dxf`."""
     value = room_of(room)
     doc = room.arrangement_doc(arrangement_id) if room.arrangements else None
-    sheet = sheet_of(value, arrangement_of(room, doc, value) if doc else None, view)
+    arrangement = arrangement_of(room, doc, value) if doc else None
+    if view == "model" and kind == "dxf":
+        return dxf_of_model(f"{room.name}: model", flats_of(value, arrangement)), "image/vnd.dxf"
+    sheet = model_sheet(value, arrangement) if view == "model" else sheet_of(value, arrangement, view)
     if kind == "svg":
         return svg_of(sheet), "image/svg+xml"
     if kind == "dxf":

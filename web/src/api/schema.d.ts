@@ -1107,6 +1107,11 @@ export interface components {
                 [key: string]: number;
             };
             /**
+             * Mode Losses
+             * @default []
+             */
+            mode_losses: components["schemas"]["ModeLossDoc"][];
+            /**
              * Spread
              * @default 0.1
              */
@@ -1211,6 +1216,7 @@ export interface components {
             decay: components["schemas"]["DecayPublic"][];
             /** Flutter */
             flutter: components["schemas"]["FlutterPublic"][];
+            listening?: components["schemas"]["Curve"] | null;
             marks: components["schemas"]["Marks"];
             /** Modes */
             modes: components["schemas"]["ModePublic"][];
@@ -1431,6 +1437,18 @@ export interface components {
              * @default 0
              */
             tilt_deg: number;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * ModeLossDoc
+         * @description What one mode loses beyond the description, found by a fit.
+         */
+        ModeLossDoc: {
+            /** F Hz */
+            f_hz: number;
+            /** Rate Per S */
+            rate_per_s: number;
         } & {
             [key: string]: unknown;
         };

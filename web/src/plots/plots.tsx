@@ -1,4 +1,6 @@
+import { useState } from 'react'
 import type { Forecast } from '../api/client'
+import { Segmented } from '../ui/segmented'
 import {
   bestT,
   flagWords,
@@ -112,6 +114,7 @@ export function DecayPlot({
       series={series}
       wanted={wanted ? { ...wanted, name: 'wanted' } : null}
       trustedAbove={forecast?.schroeder_hz ?? null}
+      marks={formulas && forecast ? [{ x: forecast.schroeder_hz, text: `below ${forecast.schroeder_hz.toFixed(0)} Hz (Schroeder) notes ring one by one`, colour: 'var(--ink-2)' }] : []}
       fileName="decay-by-octave"
     />
   ) // prettier-ignore
@@ -198,7 +201,12 @@ export function RingingPlot({
   ) // prettier-ignore
 }
 
-/** The low end at the microphone: predicted swing, measured beside it. */
+const HEARD_AT = [
+  { key: 'mic', name: 'Microphone' },
+  { key: 'chair', name: 'Chair' },
+] as const
+
+/** The low end at the microphone, or from the monitors to the chair: predicted swing, measured beside it. */
 export function LowEndPlot({
   forecast,
   former,
@@ -212,13 +220,15 @@ export function LowEndPlot({
   simulated?: boolean
   from: number
 }) {
+  const [place, setPlace] = useState<'mic' | 'chair'>('mic')
   const centred = ({ f_hz: f, smooth_db: smooth }: { f_hz: number[]; smooth_db: (number | null)[] }): XY[] => {
     const inside = smooth.flatMap((v, i) => (v !== null && f[i]! >= 60 ? [v] : []))
     const mean = inside.reduce((a, b) => a + b, 0) / Math.max(inside.length, 1)
     return f.map((x, i) => [x, smooth[i] === null || smooth[i]! - mean < -24 ? null : smooth[i]! - mean])
   }
+  const atChair = place === 'chair' && forecast.listening ? forecast.listening : null
   const series: Series[] = []
-  if (former)
+  if (former && !atChair)
     series.push({
       name: 'predicted before',
       unit: 'dB',
@@ -230,12 +240,12 @@ export function LowEndPlot({
   series.push({
     name: former ? 'predicted after' : 'predicted',
     unit: 'dB',
-    points: centred(forecast.response),
+    points: centred(atChair ?? forecast.response),
     colour: former ? 'var(--change)' : 'var(--boom)',
     kind: 'line',
     dash: '7 4',
   })
-  if (result)
+  if (result && !atChair)
     series.push({
       name: `measured${simulated ? ' (simulated)' : ''}`,
       unit: 'dB',
@@ -244,10 +254,18 @@ export function LowEndPlot({
       kind: 'line',
     })
   const { note_hz, swing_db } = forecast.marks.boom
+  const chairDb = atChair
+    ? atChair.smooth_db.filter((v, i) => v !== null && atChair.f_hz[i]! >= 40 && atChair.f_hz[i]! <= 200).map(Number)
+    : []
   return (
     <XYPlot
-      question="Which notes swell at the microphone?"
-      answer={`Low notes swing by ${swing_db.toFixed(0)} dB here; the one near ${note_hz.toFixed(0)} Hz hangs longest. Another spot has another pattern.`}
+      question={atChair ? 'Which notes swell in the chair?' : 'Which notes swell at the microphone?'}
+      answer={
+        atChair
+          ? `From 40 to 200 Hz the monitors reach the chair with ${(Math.max(...chairDb) - Math.min(...chairDb)).toFixed(0)} dB between the strongest note and the weakest. Move the chair along the room and watch.`
+          : `Low notes swing by ${swing_db.toFixed(0)} dB here; the one near ${note_hz.toFixed(0)} Hz hangs longest. Another spot has another pattern.`
+      }
+      tools={forecast.listening ? <Segmented small label="Heard at" value={place} options={HEARD_AT} onChange={setPlace} /> : undefined}
       x={frequency([20, 300], [20, 30, 50, 80, 120, 200, 300])}
       y={{ name: 'level', unit: 'dB', domain: [-24, 16], ticks: [-20, -10, 0, 10], text: (v) => String(v).replace('-', '−') }}
       series={series}

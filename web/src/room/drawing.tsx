@@ -7,7 +7,7 @@ import { TRYING, useRoom, withArrangement } from '../state/room'
 import { useUnits } from '../state/units'
 import { Dimensions } from './dimensions'
 import { footprint, Furniture } from './furniture'
-import { extentOf, fitted, type PlanView, type PointM, type RectPx, toPx } from './geometry'
+import { type Extent, extentOf, fitted, type PlanView, type PointM, type RectPx, toPx } from './geometry'
 import { Hatches } from './hatches'
 import type { Placement } from './movable'
 import { PathLines } from './path-lines'
@@ -119,6 +119,10 @@ function Sheet({ w, h, layer, mode, editing, wall, onWall, onHit }: DrawingProps
       { x: x - 16, y: y - 16, w: 32, h: 32 },
       { x: x - 30, y: (i === 0) === performerAbove ? y - 36 : y + 14, w: 60, h: 20 },
     ]),
+    ...[...active.monitors, ...(active.listener ? [active.listener] : [])].map((m) => {
+      const [x, y] = toPx([m.at[0], m.at[1]], view)
+      return { x: x - 34, y: y - 36, w: 68, h: 72 }
+    }),
   ]
   if (active.id === TRYING)
     for (const who of ['performer', 'microphone'] as const) {
@@ -180,6 +184,7 @@ function Sheet({ w, h, layer, mode, editing, wall, onWall, onHit }: DrawingProps
         <Dimensions extent={extent} view={view} units={units} heightM={roomHeight} />
       ) : null}
       {active.id === TRYING ? <Former standing={standing} active={active} view={view} /> : null}
+      <Ears view={view} extent={extent} allowed={allowed} />
       <TapeMark
         label="mic"
         view={view}
@@ -202,6 +207,38 @@ function Sheet({ w, h, layer, mode, editing, wall, onWall, onHit }: DrawingProps
       />
     </svg>
   )
+}
+
+/** Monitors and the chair that listens to them, where there are any. */
+function Ears({ view, extent, allowed }: { view: PlanView; extent: Extent; allowed: (p: PointM) => boolean }) {
+  const { document, active, change, preview } = useRoom()
+  const at3 = (next: Placement, z: number): [number, number, number] => [next.at[0], next.at[1], z]
+  const monitor = (i: number, next: Placement): Arrangement => ({
+    ...active,
+    monitors: active.monitors.map((m, k) => (k === i ? { at: at3(next, m.at[2]), faces_deg: next.facesDeg } : m)),
+  })
+  const chair = (next: Placement): Arrangement => ({
+    ...active,
+    listener: active.listener ? { at: at3(next, active.listener.at[2]), faces_deg: next.facesDeg } : null,
+  })
+  const moves = (what: string, next: (to: Placement) => Arrangement) => ({
+    onMove: (to: Placement) => preview(withArrangement(document, next(to))),
+    onMoveEnd: (to: Placement) => change(`move the ${what}`, (now) => withArrangement(now, next(to))),
+  })
+  const placement = (m: { at: readonly number[]; faces_deg: number }): Placement => ({
+    at: [m.at[0]!, m.at[1]!],
+    facesDeg: m.faces_deg,
+  })
+  return (
+    <g>
+      {active.monitors.map((m, i) => (
+        <TapeMark key={i} label={active.monitors.length === 2 ? `monitor ${'LR'[i]}` : 'monitor'} view={view} within={extent} allowed={allowed} placement={placement(m)} look={{ colour: 'var(--boom)', shape: 'tee' }} labelAt="below" {...moves('monitor', (to) => monitor(i, to))} />
+      ))}
+      {active.listener ? (
+        <TapeMark label="chair" view={view} within={extent} allowed={allowed} placement={placement(active.listener)} look={{ colour: 'var(--touch)', shape: 'chair' }} labelAt="above" {...moves('chair', chair)} />
+      ) : null}
+    </g>
+  ) // prettier-ignore
 }
 
 /** Where the marks stood before the move being tried: pale crosses and the way from them. */

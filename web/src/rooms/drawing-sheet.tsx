@@ -14,6 +14,7 @@ const VIEWS = [
   { key: 'walls', name: 'Walls' },
   { key: 'section-x', name: 'Section, long' },
   { key: 'section-y', name: 'Section, across' },
+  { key: 'model', name: 'Model' },
 ] as const
 type View = (typeof VIEWS)[number]['key']
 

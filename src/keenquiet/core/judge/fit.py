@@ -10,14 +10,14 @@ from keenquiet.core.judge.forecast import ABSORPTION_SPREAD, SUPPORT, low_end_to
 from keenquiet.core.read.ringing import Note
 from keenquiet.core.room.room import Room
 from keenquiet.core.types import BoolArray, FloatArray
-from keenquiet.core.waves.modes import Modes, damped_modes
+from keenquiet.core.waves.modes import DECAY_60_DB, SAME_MODE, Modes, damped_modes
 from keenquiet.core.waves.statistics import decay
 
 PRIOR_SPREAD: Final = 0.25  # all surfaces together in one octave: catalogue, mounting and clutter (log-normal)
 DECAY_SPREAD: Final = 0.05  # one position's T20, ISO 3382-2 engineering grade
 RING_SPREAD: Final = 0.15
 PLAUSIBLE: Final = (0.5, 2.0)  # beyond this the catalogue is not to blame
-NEAR: Final = 0.03  # a note and a mode within 3 % are taken for each other
+MODE_SPREAD: Final = 0.25  # one mode against its octave: wall flex, leaks, a door that rattles (log-normal)
 _FACTORS: Final = np.geomspace(0.25, 4.0, 121)
 _MODE_FACTORS: Final = np.geomspace(0.35, 2.8, 6)
 
@@ -45,6 +45,7 @@ class Unexplained:
 class Fit:
     """factor : (8,) on the surfaces' absorption. [-]   measured_s, before_s, after_s : (8,) decay by octave, NaN where none. [s]
     spread : log-normal spread left on absorption. notes : ring times matched. unexplained : in words.
+    mode_losses : frequency [Hz] and extra decay rate [1/s] of each matched mode, beyond what the factors give it.
     """
 
     factor: FloatArray
@@ -53,6 +54,7 @@ class Fit:
     after_s: FloatArray
     spread: float
     notes: tuple[MatchedNote, ...]
+    mode_losses: tuple[tuple[float, float], ...]
     unexplained: tuple[Unexplained, ...]
 
 
@@ -68,7 +70,7 @@ def fitted(room: Room, *, decay_s: FloatArray, notes: tuple[Note, ...]) -> Fit:
     room : as described, treatments on its faces. decay_s : (8,) measured T20 or T30 by octave, NaN where there is none. [s]
     notes : ringing notes.
     Maximum of a Gaussian posterior in log absorption on a grid: prior PRIOR_SPREAD, reading DECAY_SPREAD with the three decay
-    formulas' own spread, notes RING_SPREAD each.
+    formulas' own spread, notes RING_SPREAD each. Then each matched mode's own damping, in the same way.
     """
     before = decay(room)
     trusted = np.array(OCTAVES_HZ) * np.sqrt(2) > before.trusted_above_hz
@@ -90,17 +92,18 @@ def fitted(room: Room, *, decay_s: FloatArray, notes: tuple[Note, ...]) -> Fit:
     factor = _filled(_FACTORS[best], informed)
     after = decay(scaled_room(room, factor))
     at = np.argmin(np.abs(_FACTORS[:, None] - factor), axis=0)
-    pairs = tuple(
-        MatchedNote(
-            note.f_hz, note.t60_s, float(modes.f_hz[number]), float(modes.t60_s[number]),
-            float(rings[at[_octave_of(note.f_hz)], number]),
-        )
-        for note, number in matched
-    )  # fmt: skip
+    pairs, losses = [], []
+    for note, number in matched:
+        by_factor = float(rings[at[_octave_of(note.f_hz)], number])
+        # what is left after the octave's factor goes to the mode itself, held towards nothing by MODE_SPREAD
+        share = MODE_SPREAD**2 / (MODE_SPREAD**2 + RING_SPREAD**2)
+        ring = by_factor * (note.t60_s / by_factor) ** share
+        losses.append((float(modes.f_hz[number]), float(DECAY_60_DB * (1 / ring - 1 / by_factor))))
+        pairs.append(MatchedNote(note.f_hz, note.t60_s, float(modes.f_hz[number]), float(modes.t60_s[number]), ring))
     left = 0.5 * ABSORPTION_SPREAD if informed.sum() >= 3 else ABSORPTION_SPREAD * (1 - 0.15 * float(informed.sum()))
     return Fit(
         factor=factor, measured_s=np.where(used, decay_s, np.nan), before_s=before.middle_s, after_s=after.middle_s,
-        spread=left, notes=pairs,
+        spread=left, notes=tuple(pairs), mode_losses=tuple(losses),
         unexplained=(*_implausible(blind, informed), *_wrong_sizes(room, notes, matched, modes)),
     )  # fmt: skip
 
@@ -131,11 +134,11 @@ def _ring_curves(room: Room) -> tuple[Modes, FloatArray]:
 
 
 def _matches(notes: tuple[Note, ...], modes: Modes) -> list[tuple[Note, int]]:
-    """Each note with its nearest mode within NEAR; a mode is taken once, by the nearest note."""
+    """Each note with its nearest mode within SAME_MODE; a mode is taken once, by the nearest note."""
     pairs = []
     for note in notes:
         off = np.abs(modes.f_hz / note.f_hz - 1)
-        if off.min() < NEAR:
+        if off.min() < SAME_MODE:
             pairs.append((float(off.min()), note, int(np.argmin(off))))
     kept: dict[int, Note] = {}
     for _, note, number in sorted(pairs, key=lambda pair: pair[0]):

@@ -121,6 +121,7 @@ class Room:
     furnishings: tuple[Furnishing, ...] = ()
     noises: tuple[NoiseSource, ...] = ()
     spread: float | None = None  # log-normal spread of absorption where it is not the catalogue's: after a fit, or guessed
+    mode_losses: tuple[tuple[float, float], ...] = ()  # frequency [Hz] and extra decay rate [1/s] of single modes, from a fit
 
     def __post_init__(self) -> None:
         if len(self.materials) != len(self.faces):

@@ -19,6 +19,8 @@ from keenquiet.core.waves.rigid import RigidModes, rigid_modes
 
 DECAY_60_DB: Final = 3 * np.log(10)  # T60 = 6.91 / delta
 _MOST_COUPLED: Final = 240  # a larger matrix takes seconds, and modes that high overlap anyway
+SAME_MODE: Final = 0.03  # a note and a mode within 3 % are taken for each other
+_LEAST_SHARE: Final = 0.2  # a reading can take away most of a mode's damping, never all
 _NOTES: Final = ("C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B")
 
 
@@ -101,17 +103,31 @@ def damped_modes(room: Room, *, f_max_hz: float, f_coupled_hz: float | None = No
     root = np.where(root.real < 0, -root, root)
     order = np.argsort(root.real)
     vectors = vectors[:, order] / np.sqrt(np.sum(vectors[:, order] ** 2, axis=0))
+    squared = _with_losses(squared[order], room.mode_losses)
+    root = np.sqrt(squared)
     lowest = np.array([20.0])
     zero_loss = sum(piece.area_m2 * piece.material.admittance(lowest, air=room.air)[0].real for piece in room.pieces)
     return Modes(
         rigid=basis,
         likeness=_likeness(vectors),
-        f_hz=root.real[order] / (2 * np.pi),
-        decay_rate=root.imag[order],
-        squared=squared[order],
+        f_hz=root.real / (2 * np.pi),
+        decay_rate=root.imag,
+        squared=squared,
         shapes=vectors,
         zero_rate=c / 2 * float(zero_loss) / room.volume_m3 + float(volume_loss_rate(room, lowest)[0]),
     )
+
+
+def _with_losses(squared: ComplexArray, losses: tuple[tuple[float, float], ...]) -> ComplexArray:
+    """Squared frequencies with what readings say single modes lose beyond the description, each given to the nearest mode."""
+    changed = squared.copy()
+    for f_hz, rate in losses:
+        root = np.sqrt(changed)
+        near = int(np.argmin(np.abs(root.real / (2 * np.pi * f_hz) - 1)))
+        if abs(root[near].real / (2 * np.pi * f_hz) - 1) < SAME_MODE:
+            wanted = max(root[near].imag + rate, _LEAST_SHARE * root[near].imag)
+            changed[near] = complex(root[near].real, wanted) ** 2
+    return changed
 
 
 def volume_loss_rate(room: Room, f_hz: FloatArray) -> FloatArray:

@@ -39,6 +39,16 @@ class Transfer:
         return np.asarray(4 * np.pi / self.room.volume_m3 * (dynamic + zero + rest), dtype=complex)
 
 
+def monitors_response(transfer: Transfer, monitors: FloatArray, listener: FloatArray, f_hz: FloatArray) -> ComplexArray:
+    """What a chair hears of the same low notes from all monitors: their mean, relative to one's free field at 1 m, (n_f,). [-]
+
+    monitors : (n, 3), listener : (3,). [m]  Below 300 Hz a monitor is as good as a point.
+    """
+    every = transfer.response(monitors, np.broadcast_to(listener, monitors.shape), f_hz)
+    mean: ComplexArray = np.mean(every, axis=0)
+    return mean
+
+
 def level_db(pressure: ComplexArray) -> FloatArray:
     """Level of a response relative to the free field at 1 m. [dB]"""
     level: FloatArray = 20 * np.log10(np.maximum(np.abs(pressure), 1e-12))
