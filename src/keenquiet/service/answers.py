@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import asdict
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -20,7 +21,7 @@ from keenquiet.core.judge.words import (
 from keenquiet.core.read.figures import ResponseFigures, TakeFigures, ToneFigures
 from keenquiet.core.read.quality import Verdict
 from keenquiet.core.room.room import Room
-from keenquiet.core.room.shape import Face
+from keenquiet.core.room.shape import Face, Shape
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.modes import nearest_note
 from keenquiet.core.waves.response import Transfer, level_db, monitors_response, smoothed_db
@@ -34,6 +35,8 @@ def rounded(value: Any, digits: int = 4) -> Any:
     """Numbers of any kind as plain JSON, rounded; what is not finite becomes null."""
     if isinstance(value, dict):
         return {key: rounded(item, digits) for key, item in value.items()}
+    if isinstance(value, np.ndarray) and value.dtype.kind == "f" and np.isfinite(value).all():
+        return np.round(value, digits).tolist()
     if isinstance(value, list | tuple | np.ndarray):
         return [rounded(item, digits) for item in value]
     if isinstance(value, bool | np.bool_):
@@ -197,31 +200,37 @@ def decay_json(result: Forecast) -> list[Json]:
 
 
 def shape_json(room: Room, frame: Frame) -> Json:
-    """Sizes that follow from the shape, and by which method its modes are found."""
-    top_hz = low_end_top_hz(room.shape)
-    offset = np.array([*frame.offset, 0.0])
-    first_hz = first_mode_hz(room.shape, speed_m_s=room.air.speed_m_s)
+    """Sizes that follow from the shape, and by which method its modes are found. The same answer is given again: leave it as it is."""
+    return _shape_json(room.shape, frame.offset, room.air.speed_m_s)
+
+
+@lru_cache(maxsize=24)
+def _shape_json(shape: Shape, plan_offset: tuple[float, float], speed_m_s: float) -> Json:
+    top_hz = low_end_top_hz(shape)
+    offset = np.array([*plan_offset, 0.0])
+    first_hz = first_mode_hz(shape, speed_m_s=speed_m_s)
+
+    def shifted(face: Face, flat: FloatArray) -> FloatArray:
+        return flat + np.array(plan_offset if face.kind in ("floor", "ceiling") else (0.0, 0.0))
+
     answer: Json = rounded(
         {
-            "volume_m3": room.volume_m3, "floor_area_m2": room.shape.floor_area_m2, "surface_area_m2": room.face_areas_m2.sum(),
-            "lowest_m": room.shape.lowest_m, "highest_m": room.shape.highest_m, "method": method_for(room.shape), "top_hz": top_hz,
+            "volume_m3": shape.volume_m3, "floor_area_m2": shape.floor_area_m2,
+            "surface_area_m2": sum(face.area_m2 for face in shape.faces),
+            "lowest_m": shape.lowest_m, "highest_m": shape.highest_m, "method": method_for(shape), "top_hz": top_hz,
             "first_mode_hz": first_hz, "in_voice_range": first_hz > CLOSET_FIRST_MODE_HZ,
             "faces": [
                 {
-                    "name": face.name, "kind": face.kind, "area_m2": face.area_m2, "outline": face.outline + _shift(frame, face),
-                    "holes": [hole + _shift(frame, face) for hole in face.holes],
+                    "name": face.name, "kind": face.kind, "area_m2": face.area_m2, "outline": shifted(face, face.outline),
+                    "holes": [shifted(face, hole) for hole in face.holes],
                     "corners": face.to_space(face.outline) + offset, "normal": face.normal,
                     "hole_corners": [face.to_space(hole) + offset for hole in face.holes],
                 }
-                for face in room.faces
+                for face in shape.faces
             ],
         }
     )  # fmt: skip
     return answer
-
-
-def _shift(frame: Frame, face: Face) -> FloatArray:
-    return np.array(frame.offset if face.kind in ("floor", "ceiling") else (0.0, 0.0))
 
 
 def flutter_json(result: Forecast, room: RoomDoc) -> list[Json]:

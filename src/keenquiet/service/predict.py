@@ -15,6 +15,7 @@ from keenquiet.service.answers import Json, rounded, wanted_of
 _KEPT: Final = 24
 _lock = threading.Lock()
 _kept: OrderedDict[str, Acoustics] = OrderedDict()
+_rooms: OrderedDict[str, Room] = OrderedDict()
 
 
 def hour_of(arrangement: ArrangementDoc) -> float | None:
@@ -29,13 +30,23 @@ def silenced_in(arrangement: ArrangementDoc) -> tuple[str, ...]:
     return tuple(str(name) for name in names)
 
 
-def _acoustics(room: RoomDoc, arrangement_doc: ArrangementDoc, box: Room, arrangement: Arrangement) -> Acoustics:
-    key = json.dumps(
-        [
-            room.model_dump(exclude={"arrangements", "brief", "tape", "project"}),
-            [t.model_dump() for t in arrangement_doc.treatments], silenced_in(arrangement_doc),
-        ]
-    )  # fmt: skip
+def _room_value(room: RoomDoc) -> tuple[str, Room]:
+    """What does not change while marks are dragged, as text and as the core's value."""
+    text = room.model_dump_json(exclude={"arrangements", "brief", "tape", "project"})
+    with _lock:
+        if text in _rooms:
+            _rooms.move_to_end(text)
+            return text, _rooms[text]
+    made = room_of(room)
+    with _lock:
+        _rooms[text] = made
+        while len(_rooms) > _KEPT:
+            _rooms.popitem(last=False)
+    return text, made
+
+
+def _acoustics(text: str, arrangement_doc: ArrangementDoc, box: Room, arrangement: Arrangement) -> Acoustics:
+    key = json.dumps([text, [t.model_dump() for t in arrangement_doc.treatments], silenced_in(arrangement_doc)])
     with _lock:
         if key in _kept:
             _kept.move_to_end(key)
@@ -50,9 +61,9 @@ def _acoustics(room: RoomDoc, arrangement_doc: ArrangementDoc, box: Room, arrang
 
 def acoustics_of(room: RoomDoc, doc: ArrangementDoc) -> tuple[Room, Arrangement, Acoustics]:
     """Room and arrangement as the core's values, and what is computed of them and kept."""
-    value = room_of(room)
+    text, value = _room_value(room)
     arrangement = arrangement_of(room, doc, value)
-    return value, arrangement, _acoustics(room, doc, value, arrangement)
+    return value, arrangement, _acoustics(text, doc, value, arrangement)
 
 
 def predict(room: RoomDoc, arrangement_id: str | None = None, *, loudspeaker: bool = False) -> Forecast:

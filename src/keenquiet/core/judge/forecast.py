@@ -30,6 +30,7 @@ POSITION_SPREAD_M: Final = 0.02
 SOURCE_LEVEL_SPREAD_DB: Final = 4.0  # how loud somebody sings is not known before a take
 NOISE_LEVEL_SPREAD_DB: Final = 3.0
 _DRAWS: Final = 64
+_SWING_DRAWS: Final = 8  # a response costs more than a sum of paths
 _SEED: Final = 20
 _SWAY_M: Final = 0.05
 
@@ -245,7 +246,7 @@ def _boom(
     if uncertainty:
         ring_pm = float(modes.t60_s[worst]) * absorption_spread(acoustics.room)
         source, mic = _disturbed_points(arrangement, _draws())
-        drawn = acoustics.transfer.response(source[:12], mic[:12], f_hz)
+        drawn = acoustics.transfer.response(source[:_SWING_DRAWS], mic[:_SWING_DRAWS], f_hz)
         swing_pm = float(np.std(np.ptp(smoothed_db(level_db(drawn), f_hz)[:, shown], axis=1))) + 1.0
     return Boom(Figure(float(modes.t60_s[worst]), ring_pm), float(modes.f_hz[worst]), Figure(swing, swing_pm), worst)
 
