@@ -45,15 +45,19 @@ def flutter_pairs(room: Room) -> list[FlutterPair]:
     """
     found = []
     faces = room.faces
+    hard = [_hard(room, number, face.polygon) for number, face in enumerate(faces)]
     for i, one in enumerate(faces):
         for j in range(i + 1, len(faces)):
+            if min(hard[i].area, hard[j].area) < _LEAST_AREA_M2:
+                continue
             other = faces[j]
             spacing = float((other.origin - one.origin) @ one.normal)
             if one.normal @ other.normal > -_PARALLEL or spacing < _LEAST_SPACING_M:
                 continue
             opposite = Polygon(one.to_flat(other.to_space(other.outline)))
-            shared = _hard(room, i, one.polygon).intersection(opposite)
-            shared = shared.intersection(_mapped(room, j, i, _hard(room, j, other.polygon)))
+            shared = hard[i].intersection(opposite).intersection(_mapped(room, j, i, hard[j]))
+            if shared.area < _LEAST_AREA_M2:
+                continue
             shared = shared.difference(_shadows(room, i, spacing))
             parts = [p for p in getattr(shared, "geoms", [shared]) if isinstance(p, Polygon) and p.area > 0.02]
             area = float(sum(p.area for p in parts))

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
+from scipy.optimize import linear_sum_assignment
 
 from keenquiet.core.bands import at_frequencies
 from keenquiet.core.errors import InputError
@@ -162,12 +163,9 @@ def _likeness(vectors: ComplexArray) -> IntArray:
     chosen = np.argmax(weight, axis=0)
     if len(set(chosen.tolist())) == len(chosen):
         return chosen.astype(np.int64)
-    taken = np.zeros(len(weight), dtype=bool)
-    named = np.full(len(chosen), -1, dtype=np.int64)
-    for flat in np.argsort(-weight, axis=None):  # the clearest likeness is named first
-        rigid, damped = divmod(int(flat), weight.shape[1])
-        if named[damped] < 0 and not taken[rigid]:
-            named[damped], taken[rigid] = rigid, True
+    rows, columns = linear_sum_assignment(weight, maximize=True)
+    named = np.empty(len(chosen), dtype=np.int64)
+    named[columns] = rows
     return named
 
 
