@@ -39,10 +39,24 @@ def sweep(view: str):
     return choose
 
 
+def seen_as(name: str):
+    def choose(page: Page) -> None:
+        page.get_by_role("radio", name=name, exact=True).click()
+        page.wait_for_timeout(2500)
+
+    return choose
+
+
+def fitted(page: Page) -> None:
+    page.get_by_role("button", name="Fit it to the readings").click()
+    page.get_by_test_id("fit-sheet").wait_for(timeout=30_000)
+
+
 VIEWS = (
     ("brief", "brief", None), ("tape", "tape", None), ("listen", "listen", sweep("Ringing")), ("listen-early", "listen", sweep("Early")),
     ("marks", "marks", None), ("swell", "marks", lambda page: page.get_by_role("radio", name="Swell").click()), ("hush", "hush", None),
-    ("take", "take", None), ("treat", "treat", try_duvet),
+    ("take", "take", None), ("walls", "tape", seen_as("Walls")), ("section", "tape", seen_as("Section")), ("model", "marks", seen_as("Model")),
+    ("fit", "listen", fitted), ("treat", "treat", try_duvet),
 )  # fmt: skip
 
 
@@ -51,7 +65,10 @@ def main(target: Path) -> None:
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
         server = Server(Path(folder)).start()
         room = load_demo(server.app.state.data)
-        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        browser = playwright.chromium.launch(
+            executable_path=CHROMIUM,
+            args=[*(f for f in FLAGS if f != "--disable-gpu"), "--use-angle=swiftshader", "--enable-unsafe-swiftshader"],
+        )
 
         def opened(theme: str = "light", size: tuple[int, int] = (1280, 800)) -> Page:
             context = browser.new_context(viewport={"width": size[0], "height": size[1]}, reduced_motion="reduce")
@@ -71,6 +88,9 @@ def main(target: Path) -> None:
 
         page = opened()
         shoot(page, "rooms", "/")
+        shoot(
+            page, "places", "/places/Hurdy-gurdy%20and%20alto", lambda p: p.get_by_test_id("place").first.wait_for(timeout=60_000)
+        )
         shoot(opened("dark"), "marks-dark", f"/rooms/{room}/marks")
         shoot(opened(size=(390, 844)), "marks-phone", f"/rooms/{room}/marks")
         for name, step, act in VIEWS:
