@@ -19,7 +19,7 @@ def try_duvet(page: Page) -> None:
 
 def done_and_read(page: Page) -> None:
     page.get_by_role("button", name="I have done it").click()
-    page.get_by_text("Take down").wait_for()
+    page.get_by_role("button", name="I have done it").wait_for(state="hidden", timeout=30_000)
     page.goto(page.url.replace("treat", "listen"))
     page.get_by_role("button", name="Put this").first.wait_for()
     for kind in ("Sweep", "Test take"):

@@ -1,5 +1,6 @@
 """What readings settle beyond the marks: a fit of the description to them, and which of several places to use."""
 
+from collections import Counter
 from dataclasses import replace
 
 import numpy as np
@@ -103,6 +104,10 @@ def compare_documents(rooms: list[tuple[str, RoomDoc, str, Json]]) -> Json:
     """
     if not rooms:
         return {"places": [], "recommendation": recommendation([], {})}
+    # one yardstick for all: what most of them are wanted for
+    purposes = Counter(room.brief.purpose for _, room, _, _ in rooms)
+    brief = next(room.brief for _, room, _, _ in rooms if room.brief.purpose == purposes.most_common(1)[0][0])
+    rooms = [(key, room.model_copy(update={"brief": brief}), arrangement_id, m) for key, room, arrangement_id, m in rooms]
     wanted = wanted_of(rooms[0][1])
     candidates, shown = [], {}
     for key, room, arrangement_id, measured in rooms:

@@ -244,7 +244,7 @@ function Words({
   room: number
   light?: boolean
 }) {
-  if (!text || text.length * 6 > room) return null
+  if (!text || text.length * 6.8 > room) return null
   return (
     <text x={x} y={y + 4} textAnchor="middle" fontSize={11.5} fontWeight={600} style={{ fill: light ? 'var(--on-felt)' : 'var(--ink-2)' }} stroke="none" pointerEvents="none">{text}</text>
   ) // prettier-ignore

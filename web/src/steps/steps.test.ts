@@ -42,7 +42,7 @@ describe('a room that gets smaller', () => {
     expect(extentOf(small)).toEqual({ minX: 0, minY: 0, maxX: 2, maxY: 1.5 })
     const { performer, treatments } = small.arrangements[0]!
     expect(performer.at[0]).toBeLessThan(2)
-    expect(performer.at[2]).toBeLessThanOrEqual(1.9)
+    expect(performer.at[2]).toBeLessThanOrEqual(1.95) // clear of the ceiling by a hand
     expect(small.furnishings[0]!.at[0] + 0.6).toBeLessThanOrEqual(2.08)
     expect(small.noises[0]!.at![1]).toBeLessThan(1.5)
     for (const patch of [small.openings[0]!, treatments[0]!]) {
