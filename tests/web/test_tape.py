@@ -203,6 +203,10 @@ def test_a_note_is_chosen_from_the_list_and_painted(page, demo):
     expect(page.get_by_role("radio", name="Swell")).to_be_checked()
     expect(page.get_by_text(re.compile(r"Hz, rings"))).to_be_visible()
     expect(page.get_by_test_id("drawing").locator("circle").nth(200)).to_be_attached(timeout=10_000)
+    floor = page.get_by_test_id("floor").bounding_box()
+    for step in (0, 6):
+        page.mouse.move(floor["x"] + floor["width"] * 0.45 + step, floor["y"] + floor["height"] * 0.4)
+    expect(page.get_by_test_id("pointer-reading")).to_contain_text(re.compile(r"[A-G]#?\d \d+ Hz"))
 
 
 def test_a_return_is_answered_with_something_soft(page, demo):

@@ -1,4 +1,5 @@
 import { useMemo, useRef, useState } from 'react'
+import { createPortal } from 'react-dom'
 import type { Schemas } from '../api/client'
 import { nameOfNote } from '../plots/notes'
 
@@ -59,6 +60,7 @@ export function Swell({ map, fHz, toPx, pxPerM }: Props) {
   const here = cell && bytes[cell.j * map.nx + cell.i] !== -128 ? cell : null
   const read = here ? strongest(map, bytes, here.j * map.nx + here.i) : []
   const at = here ? place(here.i, here.j) : null
+  const host = layer.current?.ownerSVGElement?.parentElement ?? null
   return (
     <g ref={layer}>
       <g opacity={0.5} pointerEvents="none">{dots}</g>
@@ -75,18 +77,24 @@ export function Swell({ map, fHz, toPx, pxPerM }: Props) {
         }}
         onPointerLeave={() => setCell(null)}
       />
-      {at && read.length ? (
-        <g pointerEvents="none" transform={`translate(${Math.min(at[0] + 14, x1 - 150)} ${Math.max(at[1] - 60, y0)})`}>
-          <rect width={150} height={18 + read.length * 16} rx={8} fill="var(--card)" stroke="var(--line-strong)" />
-          <text x={10} y={14} fontSize={11} style={{ fill: 'var(--ink-2)' }}>pressure here, of its most</text>
-          {read.map(({ f, share }, i) => (
-            <text key={f} x={10} y={30 + i * 16} fontSize={12.5} style={{ fill: 'var(--ink)' }}>
-              {nameOfNote(f)} {f.toFixed(0)} Hz <tspan fontWeight={700}>{Math.abs(share * 100).toFixed(0)} %</tspan>
-            </text>
-          ))}
-        </g>
-      ) : null}
+      {at && read.length ? <circle cx={at[0]} cy={at[1]} r={size * 0.7} fill="none" stroke="var(--ink)" strokeWidth={1.5} pointerEvents="none" /> : null}
+      {host && read.length ? createPortal(<Readout read={read} />, host) : null}
     </g>
+  ) // prettier-ignore
+}
+
+/** Beside the room, where no mark lies over it: the modes that press most at the pointer, against their own strongest spot. */
+function Readout({ read }: { read: { f: number; share: number }[] }) {
+  return (
+    <div role="status" className="pointer-events-none absolute top-1 left-1 rounded-xl border border-line bg-card px-3 py-1.5 text-[0.82rem] shadow-card" data-testid="pointer-reading">
+      <p className="text-ink-2">Under the pointer,<br />of each note’s most</p>
+      {read.map(({ f, share }) => (
+        <p key={f} className="flex justify-between gap-3">
+          <span>{nameOfNote(f)} {f.toFixed(0)} Hz</span>
+          <strong>{Math.abs(share * 100).toFixed(0)} %</strong>
+        </p>
+      ))}
+    </div>
   ) // prettier-ignore
 }
 
@@ -96,6 +104,6 @@ function strongest(map: SwellMap, bytes: Int8Array, cell: number): { f: number; 
   return map.f_hz
     .map((f, i) => ({ f, share: bytes[i * cells + cell]! / 127 }))
     .sort((a, b) => Math.abs(b.share) - Math.abs(a.share))
-    .slice(0, 4)
+    .slice(0, 8)
     .sort((a, b) => a.f - b.f)
 }
