@@ -31,8 +31,10 @@ run: setup
 dev: setup
 	$(KQ) serve & cd web && npm run dev
 
+# what computes runs on two cores; the browser's tests have clocks in them and run alone
 test: setup $(CHROMIUM)
-	$(PY) -m pytest
+	$(PY) -m pytest -n 2 tests/core tests/service tests/api
+	$(PY) -m pytest tests/web
 	cd web && npm run --silent test
 
 lint: setup

@@ -90,6 +90,12 @@ def analyse_clap(file: Path, thirds: Annotated[bool, typer.Option("--thirds")] =
     _read(file, "clap", as_json, fraction=3 if thirds else 1)
 
 
+@analyse_app.command("glide")
+def analyse_glide(file: Path, as_json: AsJson = False) -> None:
+    """Notes that swell in a hum gliding slowly up and down."""
+    _read(file, "glide", as_json)
+
+
 @analyse_app.command("sweep")
 def analyse_sweep(
     recording: Path, low: float = 20.0, high: float = 20_000.0, seconds: float = 6.0, out: Path | None = None,
@@ -234,7 +240,7 @@ def materials(search: str = "", as_json: AsJson = False) -> None:
 
 @app.command()
 def simulate(
-    room: Path, reading: Annotated[str, typer.Option(help="sweep, clap, tone or take")], out: Annotated[Path, typer.Option()],
+    room: Path, reading: Annotated[str, typer.Option(help="sweep, clap, glide, tone or take")], out: Annotated[Path, typer.Option()],
     seed: int = 1, arrangement: Annotated[str | None, typer.Option("--arrangement")] = None, gain: float = 0.0, as_json: AsJson = False,
 ) -> None:  # fmt: skip
     """What a recorder would have got in this room, from the practice rig."""

@@ -24,7 +24,7 @@ from keenquiet.core.waves.sources import SOURCES, source_named
 
 Finite = Annotated[float, Field(ge=-10_000, le=10_000)]  # metres or degrees: far beyond any room, near enough to compute with
 Positive = Annotated[float, Field(gt=0, le=1_000)]
-Figure = Annotated[float, Field(allow_inf_nan=False)]
+Figure = Annotated[float, Field(ge=-1e9, le=1e9)]  # each has its own, closer limits where it is used
 At2 = tuple[Finite, Finite]
 At3 = tuple[Finite, Finite, Finite]
 Octaves = dict[Literal["63", "125", "250", "500", "1000", "2000", "4000", "8000"], Figure]
@@ -130,7 +130,7 @@ class CoverDoc(PatchDoc):
 
     kind: Literal["curtain", "rug", "blanket"] = "curtain"
     drawn: bool = True
-    weight_kg_m2: Figure = 0.4
+    weight_kg_m2: Annotated[float, Field(ge=0.02, le=5)] = 0.4
     fullness: Figure = 2.0
     gap_m: Figure = 0.08
 

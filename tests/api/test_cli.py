@@ -60,7 +60,7 @@ def test_a_simulated_sweep_is_analysed_and_its_response_kept(run, room_file, tmp
     assert len(again["bands"]) == 27
 
 
-@pytest.mark.parametrize("reading", ["tone", "take", "clap"])
+@pytest.mark.parametrize("reading", ["tone", "take", "clap", "glide"])
 def test_other_readings_are_simulated_and_analysed(run, room_file, tmp_path, reading):
     wav = tmp_path / "r.wav"
     run("simulate", room_file, "--reading", reading, "--out", wav, "--json")
@@ -68,6 +68,7 @@ def test_other_readings_are_simulated_and_analysed(run, room_file, tmp_path, rea
     assert answer["verdict"]["usable"]
     expected = {"tone": {"laeq_db", "l90_db", "thirds", "octaves", "nc", "nr", "tones", "events", "calibrated"},
                 "take": {"loudness_lufs", "true_peak_dbtp", "sample_peak_dbfs", "noise_floor_dbfs", "snr_db", "gain_advice_db", "findings"},
+                "glide": {"swells", "pitch_low_hz", "pitch_high_hz"},
                 "clap": {"bands", "t_mid_s", "early", "ringing", "flutter"}}  # fmt: skip
     assert expected[reading] <= set(answer)
 

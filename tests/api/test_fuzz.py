@@ -41,7 +41,7 @@ def shared(tmp_path_factory):
         yield opened
 
 
-@settings(max_examples=250, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=250, deadline=None, derandomize=True, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(st.sampled_from(PLACES), NASTY)
 def test_a_spoiled_document_is_computed_or_refused_with_a_cure(shared, path, value):
     document = copy.deepcopy(bakery_room())
@@ -57,7 +57,7 @@ def test_a_spoiled_document_is_computed_or_refused_with_a_cure(shared, path, val
         assert error["cure"]
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60, deadline=None, derandomize=True)
 @given(st.sampled_from(PLACES))
 def test_a_missing_field_has_a_default_or_is_named(shared, path):
     document = copy.deepcopy(bakery_room())
@@ -87,7 +87,7 @@ def test_damaged_recordings_are_read_or_refused(shared, seed):
         assert answer.json()["verdict"]["word"] in ("good", "usable", "not usable")
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60, deadline=None, derandomize=True)
 @given(st.binary(max_size=400))
 def test_bytes_that_are_no_bundle_are_refused(shared, content):
     assert shared.post("/api/bundles", files={"file": ("a.kq.zip", content)}).status_code == 422

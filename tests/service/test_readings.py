@@ -6,7 +6,15 @@ import pytest
 from keenquiet.core.read.ringing import Note
 from keenquiet.service import ledger, readings, rooms
 from keenquiet.service.predict import predict
-from keenquiet.service.reading import analyse, hanging_note, matched_modes, measured_marks, named_reflections, rig_recording
+from keenquiet.service.reading import (
+    analyse,
+    fitting_walls,
+    hanging_note,
+    matched_modes,
+    measured_marks,
+    named_reflections,
+    rig_recording,
+)
 from keenquiet.store.audiofile import Audio, wav_bytes
 
 from ..conftest import boxed_bakery as bakery_room
@@ -159,3 +167,28 @@ def test_the_sound_of_a_reading_is_the_sound_that_came(data):
     assert readings.audio_of(data, kept["id"]) == (content, ".wav")
     assert kept["settings"] == {"device": "d"}
     assert not kept["simulated"]
+
+
+def test_a_glide_finds_a_swell_where_the_room_has_one(data):
+    """In the rig's room the strongest swell lies on a mode that the drawing predicts, and says so."""
+    room = rooms.create(data, bakery_room())
+    reading = readings.from_rig(data, room["id"], kind="glide", arrangement_id=None, gain_db=0.0, seed=3)
+    assert reading["verdict"]["usable"]
+    assert reading["measured"] == {}
+    swells = reading["result"]["swells"]
+    assert swells
+    assert swells[0]["rise_db"] >= 3
+    assert swells[0]["mode"]["f_hz"] == pytest.approx(swells[0]["f_hz"], rel=0.03)
+    curve = reading["result"]["curve"]
+    assert len(curve["f_hz"]) == len(curve["rise_db"]) > 30
+
+
+def test_a_flutter_is_given_the_walls_that_fit():
+    pairs = [
+        {"spacing_m": 3.62, "lasts_s": 0.8, "where": ["the window wall", "the door wall"]},
+        {"spacing_m": 2.84, "lasts_s": 1.2, "where": ["the left wall", "the right wall"]},
+    ]
+    found = fitting_walls({"flutter": {"rate_hz": 47.4, "spacing_m": 3.6, "strength_db": 5.0}}, pairs)
+    assert found["between"] == ["the window wall", "the door wall"]
+    assert fitting_walls({"flutter": {"rate_hz": 85.0, "spacing_m": 2.0, "strength_db": 5.0}}, pairs)["between"] is None
+    assert fitting_walls({"flutter": None}, pairs) is None

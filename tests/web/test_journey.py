@@ -418,6 +418,19 @@ def test_every_view_of_a_reading_answers_its_question(page, demo):
     expect(page.get_by_test_id("take-figures")).to_contain_text("dBFS")
 
 
+def test_a_hum_and_a_clap_are_taken_read_and_answered(page, demo):
+    room_id = new_room(page, demo.url, "Hummed", ("4", "3", "2.5"))
+    page.goto(f"{demo.url}/rooms/{room_id}/listen")
+    page.get_by_role("radio", name="Practice rig").click()
+    for kind, question in (("Hum glide", "On which notes does the room swell?"), ("Clap", "How long does the room hang on?")):
+        page.get_by_role("radio", name=kind, exact=True).click()
+        page.get_by_role("button", name="Let the rig record").click()
+        expect(page.get_by_role("button", name=re.compile(f"^Put this {kind}"))).to_be_visible(timeout=30_000)
+        expect(page.get_by_role("heading", name=question)).to_be_visible()
+    page.get_by_role("button", name=re.compile("^Hum glide")).click()
+    expect(page.get_by_test_id("plot-hum-glide")).to_contain_text(re.compile(r"by \d+ dB|None stands out"))
+
+
 def test_plots_are_read_by_keys_and_saved(page, demo):
     page.goto(f"{demo.url}/rooms/{demo.room_id}/tape")
     plot = page.get_by_test_id("plot-decay-by-octave")

@@ -16,10 +16,11 @@ from keenquiet.core.waves.sources import Source
 from keenquiet.rig.impulse import SAMPLE_RATE_HZ, RigResponse, rig_impulse
 from keenquiet.rig.truth import true_room
 
-Reading = Literal["sweep", "clap", "tone", "take", "ir"]
+Reading = Literal["sweep", "clap", "glide", "tone", "take", "ir"]
 FULL_SCALE_SPL_DB: Final = 100.0  # sound pressure level that reaches 0 dBFS at the rig's usual gain
 _PREAMP_NOISE_SPL_DB: Final = 12.0  # equivalent input noise of an ordinary microphone and preamplifier
 _TAKE_S: Final = 14.0
+_GLIDE_S: Final = 16.0
 
 
 @dataclass(frozen=True)
@@ -64,6 +65,8 @@ def record(room: Room, arrangement: Arrangement, reading: Reading, settings: Rig
         dry = np.zeros(int(12 * SAMPLE_RATE_HZ))
     elif reading == "clap":
         dry = _padded(_clap(rng), delay, 2.2)
+    elif reading == "glide":
+        dry = _padded(_hummed(arrangement.performer.source, rng), 0.6, 0.8)
     elif reading == "take":
         dry = _padded(_sung(arrangement.performer.source, rng), 0.8, 1.2)
     else:
@@ -112,6 +115,19 @@ def _clap(rng: np.random.Generator) -> FloatArray:
     burst = rng.standard_normal(len(t)) * np.exp(-t / 0.0012)
     shaped: FloatArray = signal.sosfilt(signal.butter(2, [500, 9000], btype="bandpass", fs=SAMPLE_RATE_HZ, output="sos"), burst)
     return shaped / np.max(np.abs(shaped)) * _pascal_like(96.0)
+
+
+def _hummed(source: Source, rng: np.random.Generator) -> FloatArray:
+    """A soft hum from a little below the performer's lowest note up an octave and a half and down again, unsteady as hums are."""
+    t = np.arange(int(_GLIDE_S * SAMPLE_RATE_HZ)) / SAMPLE_RATE_HZ
+    octave = 1.5 * (1 - np.abs(2 * t / _GLIDE_S - 1)) + 0.01 * np.sin(2 * np.pi * 4.7 * t + rng.uniform(0, 6))
+    pitch = max(0.9 * source.lowest_hz, 60.0) * 2**octave
+    phase = 2 * np.pi * np.cumsum(pitch) / SAMPLE_RATE_HZ
+    wave = sum(np.cos(k * phase + rng.uniform(0, 6.28)) / k**1.5 for k in range(1, 14))
+    drift = 10 ** (1.5 * np.sin(2 * np.pi * octave / 1.9 + rng.uniform(0, 6)) / 20)
+    shaped = wave * drift * np.minimum(1, t / 0.2) * np.minimum(1, (_GLIDE_S - t) / 0.2)
+    hum: FloatArray = shaped / np.sqrt(np.mean(shaped**2)) * _pascal_like(source.level_dba - 6.0)
+    return hum
 
 
 def _sung(source: Source, rng: np.random.Generator) -> FloatArray:

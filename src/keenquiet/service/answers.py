@@ -18,7 +18,7 @@ from keenquiet.core.judge.words import (
     surface_words,
     touch_sentence,
 )  # fmt: skip
-from keenquiet.core.read.figures import ResponseFigures, TakeFigures, ToneFigures
+from keenquiet.core.read.figures import GlideFigures, ResponseFigures, TakeFigures, ToneFigures
 from keenquiet.core.read.quality import Verdict
 from keenquiet.core.room.room import Room
 from keenquiet.core.room.shape import Face, Shape
@@ -59,6 +59,7 @@ _NOTHING: dict[str, Json] = {
         "calibrated": False, "laeq_db": None, "l90_db": None, "thirds": [], "octaves": [], "nc": None, "nr": None, "tones": [],
         "events": [],
     },
+    "glide": {"swells": [], "pitch_low_hz": None, "pitch_high_hz": None},
     "take": {
         "loudness_lufs": None, "true_peak_dbtp": None, "sample_peak_dbfs": None, "average_dbfs": None, "active_dba": None,
         "noise_floor_dbfs": None, "noise_floor_dba": None, "snr_db": None, "gain_advice_db": None, "findings": [],
@@ -123,6 +124,22 @@ def tone_json(figures: ToneFigures) -> Json:
 
 def _thirds(centres_hz: FloatArray, levels_db: FloatArray) -> list[Json]:
     return [{"centre_hz": float(f), "level_db": level} for f, level in zip(centres_hz, levels_db, strict=True)]
+
+
+def glide_json(figures: GlideFigures, *, curves: bool = False) -> Json:
+    """Contract of `analyse glide`; with curves the track and the level against pitch."""
+    glide = figures.glide
+    answer: Json = {
+        "swells": [{"f_hz": s.f_hz, "rise_db": s.rise_db, "note": note_words(s.f_hz)} for s in glide.swells],
+        "pitch_low_hz": float(np.nanpercentile(glide.pitch_hz, 1)), "pitch_high_hz": float(np.nanpercentile(glide.pitch_hz, 99)),
+        "verdict": verdict_json(figures.verdict),
+    }  # fmt: skip
+    if curves:
+        passed = np.isfinite(glide.rise_db)
+        answer["track"] = {"time_s": glide.time_s, "pitch_hz": rounded(glide.pitch_hz, 1), "level_db": rounded(glide.level_db, 1)}
+        answer["curve"] = {"f_hz": glide.curve_hz[passed], "rise_db": rounded(glide.rise_db[passed], 2)}
+    result: Json = rounded(answer, 2)
+    return result
 
 
 def take_json(figures: TakeFigures, *, curves: bool = False) -> Json:

@@ -14,6 +14,7 @@ from keenquiet.core.read.figures import (
     TakeFigures,
     ToneFigures,
     low_swing_db,
+    read_glide,
     read_impulse,
     read_sweep,
     read_take,
@@ -22,14 +23,15 @@ from keenquiet.core.read.figures import (
 from keenquiet.core.read.quality import Reason, Verdict, refused
 from keenquiet.core.read.ringing import Note
 from keenquiet.core.types import FloatArray
+from keenquiet.core.waves.modes import SAME_MODE
 from keenquiet.documents import ArrangementDoc, RoomDoc, arrangement_of, room_of
 from keenquiet.rig.recorder import FULL_SCALE_SPL_DB, Recording, RigSettings, record
-from keenquiet.service.answers import Json, marks_json, refused_json, response_json, rounded, take_json, tone_json
+from keenquiet.service.answers import Json, glide_json, marks_json, refused_json, response_json, rounded, take_json, tone_json
 from keenquiet.service.predict import hour_of, predict, silenced_in
 from keenquiet.store.audiofile import Audio
 
-Kind = Literal["sweep", "ir", "clap", "tone", "take"]
-KINDS: Final = ("sweep", "ir", "clap", "tone", "take")
+Kind = Literal["sweep", "ir", "clap", "glide", "tone", "take"]
+KINDS: Final = ("sweep", "ir", "clap", "glide", "tone", "take")
 _TRUNCATED: Final = Reason(
     "truncated_file",
     "The file is shorter than its header says: it was cut off.",
@@ -79,6 +81,9 @@ def _read(audio: Audio, kind: str, *, curves: bool, **options: Any) -> Answer:
     if kind == "tone":
         tone: ToneFigures = read_tone(channels, rate, bits=bits, **options)
         return Answer(tone_json(tone), tone.verdict.usable)
+    if kind == "glide":
+        glide = read_glide(channels, rate, bits=bits)
+        return Answer(glide_json(glide, curves=curves), glide.verdict.usable)
     if kind == "take":
         take: TakeFigures = read_take(channels, rate, bits=bits)
         return Answer(take_json(take, curves=curves), take.verdict.usable)
@@ -173,6 +178,29 @@ def matched_modes(result: Json, forecast: Forecast) -> list[Json]:
         listed.append({**note, "mode": mode})
     matched: list[Json] = rounded(listed, 3)
     return matched
+
+
+def matched_swells(result: Json, forecast: Forecast) -> list[Json]:
+    """Swells of a glide beside the predicted mode within 3 % that is heard most at the microphone."""
+    modes = forecast.modes
+    listed = []
+    for swell in result.get("swells", []):
+        near = np.flatnonzero(np.abs(modes.f_hz / swell["f_hz"] - 1) < SAME_MODE)
+        best = int(near[np.argmax(forecast.heard_db[near])]) if len(near) else None
+        mode = None if best is None else {"f_hz": modes.f_hz[best], "t60_s": modes.t60_s[best], "kind": modes.kinds[best]}
+        listed.append({**swell, "mode": mode})
+    matched: list[Json] = rounded(listed, 3)
+    return matched
+
+
+def fitting_walls(result: Json, pairs: list[Json]) -> Json | None:
+    """A measured flutter with the pair of surfaces whose spacing fits within 5 %, the hardest first."""
+    flutter: Json | None = result.get("flutter")
+    if flutter is None:
+        return None
+    fits = [pair for pair in pairs if abs(pair["spacing_m"] / flutter["spacing_m"] - 1) < 0.05]
+    best = max(fits, key=lambda pair: pair["lasts_s"]) if fits else None
+    return {**flutter, "between": best["where"] if best else None}
 
 
 def named_reflections(result: Json, paths: list[Json]) -> list[Json]:

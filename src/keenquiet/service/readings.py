@@ -7,7 +7,7 @@ import numpy as np
 from keenquiet.core.errors import InputError
 from keenquiet.core.read.sweep import SweepSpec, exponential_sweep
 from keenquiet.documents import ArrangementDoc, RoomDoc, read_room
-from keenquiet.service.answers import Json, paths_json
+from keenquiet.service.answers import Json, flutter_json, paths_json
 from keenquiet.service.data import Data, new_id, note_in_ledger, now, room_row
 from keenquiet.service.predict import predict
 from keenquiet.service.reading import (
@@ -15,8 +15,10 @@ from keenquiet.service.reading import (
     Answer,
     analyse,
     calibration_of_rig,
+    fitting_walls,
     impulse_for_plot,
     matched_modes,
+    matched_swells,
     measured_marks,
     named_reflections,
     rig_recording,
@@ -27,7 +29,14 @@ from keenquiet.store.errors import NotFound
 from keenquiet.store.models import Reading
 
 WAYS: Final = ("import", "browser", "rig")
-_WORDS: Final = {"sweep": "Sweep", "ir": "Impulse response", "clap": "Clap", "tone": "Silence", "take": "Test take"}
+_WORDS: Final = {
+    "sweep": "Sweep",
+    "ir": "Impulse response",
+    "clap": "Clap",
+    "glide": "Hum glide",
+    "tone": "Silence",
+    "take": "Test take",
+}
 # What must be the same for a reading to still speak of the arrangement that stands.
 _PLACES: Final = ("performer", "microphone", "treatments", "silenced")
 
@@ -98,10 +107,17 @@ def _with_room(answer: Answer, room: RoomDoc, arrangement: ArrangementDoc) -> Js
             forecast = predict(here, arrangement.id)
             result["ringing"] = matched_modes(result, forecast)
             result["early"] = named_reflections(result, paths_json(forecast, here))
+            result["flutter"] = fitting_walls(result, flutter_json(forecast, here))
             result["trusted_above_hz"] = round(forecast.decay.trusted_above_hz, 1)
         except InputError:
             pass  # a room that cannot be predicted still keeps its reading
         result["energy_time"] = impulse_for_plot(answer.response)
+    if "swells" in result and answer.usable:
+        try:
+            here = room.model_copy(update={"arrangements": [arrangement]})
+            result["swells"] = matched_swells(result, predict(here, arrangement.id))
+        except InputError:
+            pass
     return result
 
 

@@ -4,6 +4,7 @@ import { Segmented } from '../ui/segmented'
 import {
   bestT,
   flagWords,
+  type GlideResult,
   type Early,
   type ResponseResult,
   type Ringing,
@@ -124,6 +125,8 @@ export function DecayPlot({
 export function EarlyPlot({ result, forecast }: { result: ResponseResult; forecast: Forecast | null }) {
   const early: Early[] = result.early
   const loudest = [...early].sort((a, b) => b.level_db - a.level_db)[0]
+  const { flutter } = result
+  const fluttering = flutter ? ` It flutters ${flutter.rate_hz.toFixed(0)} times a second${flutter.between ? `, between ${flutter.between.join(' and ')}` : ''}.` : '' // prettier-ignore
   const curve: XY[] = result.energy_time.time_ms.flatMap((t, i) =>
     t >= 0 && t <= 40 ? [[t, Math.max(result.energy_time.level_db[i]!, -45)] as const] : [],
   )
@@ -149,7 +152,7 @@ export function EarlyPlot({ result, forecast }: { result: ResponseResult; foreca
   return (
     <XYPlot
       question="What comes back first?"
-      answer={loudest ? `${loudest.where ? `From ${loudest.where}` : 'A return'} after ${loudest.delay_ms.toFixed(1)} ms, ${Math.abs(loudest.level_db).toFixed(0)} dB under you${loudest.level_db > -20 ? ': loud enough to colour the voice.' : '.'}` : 'Nothing separate stands out of the decay.'}
+      answer={`${loudest ? `${loudest.where ? `From ${loudest.where}` : 'A return'} after ${loudest.delay_ms.toFixed(1)} ms, ${Math.abs(loudest.level_db).toFixed(0)} dB under you${loudest.level_db > -20 ? ': loud enough to colour the voice.' : '.'}` : 'Nothing separate stands out of the decay.'}${fluttering}`}
       x={{ name: 'after the direct sound', unit: 'ms', domain: [0, 40], ticks: range(0, 40, 5) }}
       y={{ name: 'level', unit: 'dB', domain: [-45, 2], ticks: [-40, -30, -20, -10, 0], text: (v) => String(v).replace('-', '−') }}
       series={series}
@@ -271,6 +274,30 @@ export function LowEndPlot({
       series={series}
       marks={from > 30 ? [{ x: from, text: 'your lowest notes', colour: 'var(--ink-2)' }] : []}
       fileName="low-end"
+    />
+  ) // prettier-ignore
+}
+
+/** How much louder the hum comes back on some notes than on those around them. */
+export function GlidePlot({ glide, simulated }: { glide: GlideResult; simulated: boolean }) {
+  const first = glide.swells[0]
+  const said = glide.swells.slice(0, 3).map((s) => {
+    const mode = s.mode ? `, the room’s own ${s.mode.f_hz.toFixed(0)} Hz` : ''
+    return `${s.note} by ${s.rise_db.toFixed(0)} dB${mode}`
+  })
+  const ticks = [60, 80, 100, 150, 200, 300, 400, 500].filter(
+    (f) => f >= glide.pitch_low_hz && f <= glide.pitch_high_hz,
+  )
+  return (
+    <XYPlot
+      question="On which notes does the room swell?"
+      answer={first ? `${said.join('; ')}. There the microphone hears the room more than you; another spot for either changes it.` : 'None stands out by 3 dB between these notes: the room takes them evenly here.'}
+      x={frequency([glide.pitch_low_hz * 0.97, glide.pitch_high_hz * 1.03], ticks)}
+      y={{ name: 'over the notes around', unit: 'dB', domain: [-12, 12], ticks: [-10, -5, 0, 5, 10], text: (v) => String(v).replace('-', '−') }}
+      series={[{ name: `hum${simulated ? ' (simulated)' : ''}`, unit: 'dB', points: glide.curve.f_hz.map((f, i) => [f, Math.max(Math.min(glide.curve.rise_db[i]!, 12), -12)]), colour: 'var(--boom)', kind: 'line' }]}
+      wanted={{ low: -3, high: 3, name: 'even' }}
+      marks={glide.swells.slice(0, 4).map((s) => ({ x: s.f_hz, text: s.note.split(' ')[0]!, colour: 'var(--boom)' }))}
+      fileName="hum-glide"
     />
   ) // prettier-ignore
 }

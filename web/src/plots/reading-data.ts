@@ -24,7 +24,7 @@ export type ResponseResult = {
   t_mid_s: number | null
   early: Early[]
   ringing: Ringing[]
-  flutter: { rate_hz: number; spacing_m: number; strength_db: number } | null
+  flutter: { rate_hz: number; spacing_m: number; strength_db: number; between?: string[] | null } | null
   direct_over_room_db: number | null
   low_end: { f_hz: number[]; level_db: number[]; smooth_db: (number | null)[] }
   energy_time: { time_ms: number[]; level_db: number[] }
@@ -40,6 +40,12 @@ export type ToneResult = {
   nr: number | null
   tones: { f_hz: number; level_db: number; prominence_db: number; kind: string }[]
   events: { start_s: number; end_s: number; rise_db: number }[]
+}
+export type GlideResult = {
+  swells: { f_hz: number; rise_db: number; note: string; mode?: { f_hz: number; t60_s: number; kind: string } | null }[]
+  pitch_low_hz: number
+  pitch_high_hz: number
+  curve: { f_hz: number[]; rise_db: number[] }
 }
 export type TakeResult = {
   loudness_lufs: number | null

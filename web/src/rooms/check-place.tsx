@@ -7,7 +7,7 @@ import { Button } from '../ui/button'
 import { Sheet } from '../ui/dialog'
 
 const CHECKS: readonly { kind: Kind; name: string; tells: string }[] = [
-  { kind: 'ir', name: 'A clap', tells: 'how the place answers' },
+  { kind: 'clap', name: 'A clap', tells: 'how the place answers' },
   { kind: 'tone', name: 'Silence', tells: 'what is heard when nobody plays' },
   { kind: 'take', name: 'A spoken line', tells: 'how it sounds and how loud you are' },
 ]
@@ -18,7 +18,7 @@ export function CheckPlace({ roomId, name, onClose }: { roomId: string; name: st
   const room = useQuery(roomQueries.room(roomId))
   const { data: readings = [] } = useQuery(roomQueries.readings(roomId))
   const has = (kind: Kind) =>
-    readings.some((r) => r.kind === kind || (kind === 'ir' && ['sweep', 'clap'].includes(r.kind)))
+    readings.some((r) => r.kind === kind || (kind === 'clap' && ['sweep', 'ir'].includes(r.kind)))
   const [chosen, setChosen] = useState<Kind | null>(null)
   const next = CHECKS.find((c) => !has(c.kind))?.kind ?? null
   const at = chosen ?? next

@@ -6,9 +6,24 @@ import { BandTable } from '../plots/band-table'
 import { ModeList } from '../plots/mode-list'
 import { PathList } from '../plots/path-list'
 import { softAt } from '../room/soft-at'
-import { CurvePlot, DecayPlot, EarlyPlot, LevelPlot, LowEndPlot, NoisePlot, RingingPlot } from '../plots/plots'
+import {
+  CurvePlot,
+  DecayPlot,
+  EarlyPlot,
+  GlidePlot,
+  LevelPlot,
+  LowEndPlot,
+  NoisePlot,
+  RingingPlot,
+} from '../plots/plots'
 import { PlotHeight } from '../plots/xy-plot'
-import { isResponse, type ResponseResult, type TakeResult, type ToneResult } from '../plots/reading-data'
+import {
+  type GlideResult,
+  isResponse,
+  type ResponseResult,
+  type TakeResult,
+  type ToneResult,
+} from '../plots/reading-data'
 import { usePredicted } from '../state/forecast'
 import { useRoom } from '../state/room'
 import { Segmented } from '../ui/segmented'
@@ -146,12 +161,13 @@ function ReadingBench({
     return (
       <Empty title="What does the room say?" text="Take a sweep, a silence or a test take; the figures come here." />
     )
-  if (!['bands', 'thirds', 'blocks_db'].some((key) => holds(reading, key)))
-    return (
-      <Empty
-        title="This reading cannot be used"
-        text={reading.verdict.reasons.map((r) => `${r.text} ${r.cure}`).join(' ')}
-      />
+  if (reading.kind !== 'glide' && !['bands', 'thirds', 'blocks_db'].some((key) => holds(reading, key)))
+    return <Unusable reading={reading} />
+  if (reading.kind === 'glide')
+    return reading.result['curve'] ? (
+      <GlidePlot glide={reading.result as unknown as GlideResult} simulated={reading.simulated} />
+    ) : (
+      <Unusable reading={reading} />
     )
   if (reading.kind === 'tone') return <ToneBench reading={reading} />
   if (reading.kind === 'take') return <LevelPlot take={reading.result as unknown as TakeResult} />
@@ -206,6 +222,13 @@ function ToneBench({ reading }: { reading: Reading }) {
   const voice = thirds.map((t) => [t.centre_hz, t.level_db === null ? null : t.level_db + calibration] as const)
   return <NoisePlot tone={tone} voice={voice.length ? voice : null} calibrated={tone.calibrated} />
 }
+
+const Unusable = ({ reading }: { reading: Reading }) => (
+  <Empty
+    title="This reading cannot be used"
+    text={reading.verdict.reasons.map((r) => `${r.text} ${r.cure}`).join(' ')}
+  />
+)
 
 function Empty({ title, text }: { title: string; text: string }) {
   return (

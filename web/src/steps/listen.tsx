@@ -12,6 +12,7 @@ const KIND_WORDS: Record<string, string> = {
   sweep: 'Sweep',
   ir: 'Impulse',
   clap: 'Clap',
+  glide: 'Hum glide',
   tone: 'Silence',
   take: 'Test take',
 }

@@ -9,11 +9,13 @@ import { Check, NumberField } from '../ui/fields'
 import { Caution, Notice } from '../ui/notice'
 import { Segmented } from '../ui/segmented'
 
-export type Kind = 'sweep' | 'tone' | 'take' | 'ir'
+export type Kind = 'sweep' | 'clap' | 'glide' | 'tone' | 'take' | 'ir'
 type Way = 'browser' | 'import' | 'rig'
 
 const KINDS: readonly { key: Kind; name: string }[] = [
   { key: 'sweep', name: 'Sweep' },
+  { key: 'clap', name: 'Clap' },
+  { key: 'glide', name: 'Hum glide' },
   { key: 'tone', name: 'Silence' },
   { key: 'take', name: 'Test take' },
   { key: 'ir', name: 'Impulse' },
@@ -24,7 +26,7 @@ const WAYS: readonly { key: Way; name: string }[] = [
   { key: 'rig', name: 'Practice rig' },
 ]
 /** Long enough for the sound, its decay and a late start. */
-const SECONDS: Record<Kind, number> = { sweep: 11, tone: 10, take: 15, ir: 4 }
+const SECONDS: Record<Kind, number> = { sweep: 11, clap: 4, glide: 18, tone: 10, take: 15, ir: 4 }
 
 const STEPS_TO_DO: Record<Kind, readonly string[]> = {
   sweep: [
@@ -42,10 +44,20 @@ const STEPS_TO_DO: Record<Kind, readonly string[]> = {
     'Play or sing your quietest and your loudest phrase.',
     'Leave a breath of silence between phrases.',
   ],
-  ir: [
+  clap: [
     'Stand on your mark, the microphone on its own.',
-    'One sharp clap or a burst balloon, then two seconds of silence.',
-    'Or bring an impulse response made elsewhere.',
+    'One sharp clap, two wooden blocks or a burst balloon: hold it away from faces and ears.',
+    'Then two seconds of silence.',
+  ],
+  glide: [
+    'Stand on your mark and hum softly, mouth closed.',
+    'Glide from your lowest note up an octave or more in about eight seconds, and down again.',
+    'Keep your loudness steady: what swells is the room.',
+  ],
+  ir: [
+    'Bring an impulse response made elsewhere, one bang with its decay.',
+    'WAV or FLAC, the direct sound first.',
+    'It is read as it is: nothing is known of the loudspeaker behind it.',
   ],
 }
 
@@ -69,7 +81,7 @@ export function TakeReading({
     <section className="space-y-2.5" aria-label="Take a reading" data-testid="take-reading">
       <div className="space-y-1.5">
         {kinds.length > 1 ? (
-          <Segmented small label="What to read" value={kind} options={KINDS.filter((k) => kinds.includes(k.key))} onChange={setKind} />
+          <Segmented small columns={3} label="What to read" value={kind} options={KINDS.filter((k) => kinds.includes(k.key))} onChange={setKind} />
         ) : null}
         <Segmented small label="How" value={way} options={WAYS} onChange={setWay} />
       </div>

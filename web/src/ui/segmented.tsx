@@ -7,15 +7,18 @@ export function Segmented<K extends string>({
   options,
   onChange,
   small = false,
+  columns,
 }: {
   label: string
   value: K
   options: readonly { key: K; name: string }[]
   onChange: (key: K) => void
   small?: boolean
+  /** More choices than fit side by side stand in so many columns. */
+  columns?: 3
 }) {
   return (
-    <RadioGroup value={value} onChange={onChange} aria-label={label} className="inline-flex overflow-hidden rounded-full border border-line-strong bg-card">
+    <RadioGroup value={value} onChange={onChange} aria-label={label} className={`overflow-hidden border border-line-strong bg-card ${columns ? 'grid grid-cols-3 rounded-2xl text-center' : 'inline-flex rounded-full'}`}>
       {options.map(({ key, name }) => (
         <Radio
           key={key} value={key}

@@ -1,6 +1,7 @@
 """A whole reading at once: recording in, all figures and a verdict out. The one place that knows the order of steps."""
 
 from dataclasses import dataclass
+from typing import Final
 
 import numpy as np
 
@@ -8,6 +9,7 @@ from keenquiet.core.errors import MeasurementError
 from keenquiet.core.read.decay import BandDecay, band_decays, onset_index, t_mid_s
 from keenquiet.core.read.early import Reflection, direct_over_room_db, early_reflections
 from keenquiet.core.read.flutter import Flutter, find_flutter
+from keenquiet.core.read.glide import Glide, glide_figures
 from keenquiet.core.read.quality import Verdict, checked, verdict
 from keenquiet.core.read.ringing import Note, ringing_notes
 from keenquiet.core.read.sweep import Deconvolved, SweepSpec, deconvolve
@@ -15,6 +17,8 @@ from keenquiet.core.read.tone import RoomTone, room_tone
 from keenquiet.core.take.levels import TakeLevels, take_levels
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.response import smoothed_db
+
+_CARRIED_DB: Final = 20.0  # impulse response over noise in a band from which a ringing note is believed
 
 
 @dataclass(frozen=True)
@@ -40,6 +44,14 @@ class ToneFigures:
     """Everything read from a recorded silence."""
 
     tone: RoomTone
+    verdict: Verdict
+
+
+@dataclass(frozen=True)
+class GlideFigures:
+    """Everything read from a hummed glide."""
+
+    glide: Glide
     verdict: Verdict
 
 
@@ -104,10 +116,19 @@ def _response(
     low_f, low = low_end(impulse, sample_rate_hz)
     return ResponseFigures(
         sample_rate_hz=sample_rate_hz, bands=bands, t_mid_s=t_mid_s(list(bands)),
-        early=tuple(early_reflections(impulse, sample_rate_hz)), ringing=tuple(ringing_notes(impulse, sample_rate_hz)),
+        early=tuple(early_reflections(impulse, sample_rate_hz)), ringing=_carried(ringing_notes(impulse, sample_rate_hz), bands),
         flutter=find_flutter(impulse, sample_rate_hz), direct_over_room_db=direct_over_room_db(impulse, sample_rate_hz),
         low_f_hz=low_f, low_db=low, verdict=verdict(codes), impulse=impulse, sweep=sweep,
     )  # fmt: skip
+
+
+def _carried(notes: list[Note], bands: tuple[BandDecay, ...]) -> tuple[Note, ...]:
+    """Notes whose band stands clear of the noise: a clap has no low end, and what a fit finds there is noise ringing."""
+
+    def inr_db(note: Note) -> float:
+        return min(bands, key=lambda band: abs(np.log(band.centre_hz / note.f_hz))).inr_db
+
+    return tuple(note for note in notes if bands and inr_db(note) >= _CARRIED_DB)
 
 
 def low_end(impulse: FloatArray, sample_rate_hz: float) -> tuple[FloatArray, FloatArray]:
@@ -140,6 +161,12 @@ def read_tone(
     if tone.events:
         codes.append("disturbed")
     return ToneFigures(tone, verdict(codes))
+
+
+def read_glide(channels: FloatArray, sample_rate_hz: float, *, bits: int | None = None) -> GlideFigures:
+    """Read a hum that glides up and down."""
+    clean = checked(channels, sample_rate_hz, bits=bits)
+    return GlideFigures(glide_figures(clean.samples, sample_rate_hz), verdict(clean.codes))
 
 
 def read_take(channels: FloatArray, sample_rate_hz: float, *, bits: int | None = None) -> TakeFigures:

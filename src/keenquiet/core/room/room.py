@@ -16,6 +16,7 @@ from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.microphone import pressure_part
 from keenquiet.core.waves.sources import Source
 
+_THINNEST_M, _LONGEST_M = 0.01, 8.0  # of a piece of furniture
 _ON_WALL_M: Final = 1e-3  # nearer than this a mark is in the wall
 GUESSED_SPREAD: Final = 0.35  # log-normal: lengths guessed within a tenth, softness within a step, and the catalogue
 HEAD_RADIUS_M: Final = 0.03  # closer than this a microphone is inside the mouth
@@ -163,6 +164,11 @@ class Room:
 
     def check_furnishing(self, piece: Furnishing, *, field: str) -> None:
         """Raise OutsideRoom when a piece stands through a wall or the ceiling, by more than a tape's error."""
+        if not all(_THINNEST_M <= size <= _LONGEST_M for size in piece.size_m):
+            raise InputError(
+                f"{field}.size_m", f"the {piece.kind.name} measures {' x '.join(f'{size:g}' for size in piece.size_m)} m.",
+                f"Each side of a piece is {_THINNEST_M * 100:.0f} cm to {_LONGEST_M:.0f} m; check the unit.",
+            )  # fmt: skip
         footprint = Polygon(piece.footprint)
         beyond = footprint.difference(self.shape.polygon.buffer(_THROUGH_M)).area
         if beyond > 1e-6:
@@ -241,7 +247,8 @@ class Room:
         x1, y1, z1 = self.shape.bounds_m
         for axis, (value, limit) in enumerate(zip(at, (x1, y1, z1), strict=True)):
             name = "xyz"[axis]
-            if not 0.0 < value < limit:  # NaN is refused too
+            least = _ON_WALL_M if axis == 2 else 0.0
+            if not least < value < limit - least:  # NaN is refused too
                 way = f"in by {value - limit + 0.05:.2f} m" if value >= limit else "further in"
                 raise OutsideRoom(
                     f"{field}.at",

@@ -184,7 +184,7 @@ def shadow(bodies: tuple[Furnishing, ...], start: FloatArray, end: FloatArray, *
         centre = np.array([*body.at, (low + high) / 2])
         half = np.array([body.size_m[0], body.size_m[1], high - low]) / 2
         p, d = (start - centre) @ axes.T, (end - start) @ axes.T
-        with np.errstate(divide="ignore", invalid="ignore"):
+        with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
             t0, t1 = (-half - p) / d, (half - p) / d
         enter = np.where(np.abs(d) > 1e-12, np.minimum(t0, t1), np.where(np.abs(p) < half, -np.inf, np.inf)).max(axis=1)
         leave = np.where(np.abs(d) > 1e-12, np.maximum(t0, t1), np.where(np.abs(p) < half, np.inf, -np.inf)).min(axis=1)
