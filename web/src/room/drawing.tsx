@@ -34,6 +34,8 @@ export type DrawingProps = {
   onWall: (wall: number | null) => void
   /** A reflection's hit point was chosen. */
   onHit: (path: PathHit) => void
+  /** Height at which the swell is painted; the microphone's when it is not said. */
+  swellHeightM?: number | null
 }
 
 /** The room, drawn to scale. It stays put through every step; a step changes what lies on it. */
@@ -55,7 +57,17 @@ export function Drawing(props: DrawingProps) {
   )
 }
 
-function Sheet({ w, h, layer, mode, editing, wall, onWall, onHit }: DrawingProps & { w: number; h: number }) {
+function Sheet({
+  w,
+  h,
+  layer,
+  mode,
+  editing,
+  wall,
+  onWall,
+  onHit,
+  swellHeightM = null,
+}: DrawingProps & { w: number; h: number }) {
   const { document, active, standing, change, preview } = useRoom()
   const predicted = usePredicted()
   const units = useUnits()
@@ -76,7 +88,7 @@ function Sheet({ w, h, layer, mode, editing, wall, onWall, onHit }: DrawingProps
   const allowed = (p: PointM) =>
     inside(plan, p) && wallGap(plan, p) > 0.04 && !bodies.some((f) => inside(footprintOf(f), p))
   const { data: swell } = useQuery(
-    roomQueries.swell(document, active.id, 'plan', null, layer === 'swell' && predicted.active !== null),
+    roomQueries.swell(document, active.id, 'plan', swellHeightM, layer === 'swell' && predicted.active !== null),
   )
 
   const performer: Placement = {

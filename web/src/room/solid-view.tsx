@@ -8,11 +8,12 @@ import { usePredicted } from '../state/forecast'
 import { useRoom } from '../state/room'
 import type { Layer } from './drawing'
 import { extentOf } from './geometry'
+import { Hatches } from './hatches'
 import { footprintOf, highestOf } from './plan-shape'
 import { unpacked } from './swell'
 
 type Face = Forecast['shape']['faces'][number]
-type Props = { layer: Layer; mode: Forecast['modes'][number] | null }
+type Props = { layer: Layer; mode: Forecast['modes'][number] | null; swellHeightM?: number | null }
 
 const TOKENS = [
   'floor',
@@ -43,7 +44,7 @@ function useColours(): Colours {
 } // prettier-ignore
 
 /** The room as a model to turn: near walls open like a doll's house. Drag, or use the arrow keys; + and - come closer and go. */
-export default function SolidView({ layer, mode }: Props) {
+export default function SolidView({ layer, mode, swellHeightM = null }: Props) {
   const { document: room, active } = useRoom()
   const { active: forecast } = usePredicted()
   const colours = useColours()
@@ -94,8 +95,20 @@ export default function SolidView({ layer, mode }: Props) {
         <Eye room={room} view={view} />
         <ambientLight intensity={2.55} />
         <directionalLight position={[3, -4, 8]} intensity={0.9} />
-        <Model room={room} active={active} forecast={forecast} colours={colours} layer={layer} mode={mode} />
+        <Model
+          room={room}
+          active={active}
+          forecast={forecast}
+          colours={colours}
+          layer={layer}
+          mode={mode}
+          swellHeightM={swellHeightM}
+        />
       </Canvas>
+      {/* the marks beside it are woven with the drawing's patterns */}
+      <svg className="absolute size-0" aria-hidden>
+        <Hatches />
+      </svg>
       <p className="pointer-events-none absolute bottom-1 left-2 text-[0.8rem] text-ink-2">
         Drag to turn, scroll to come closer.
       </p>
@@ -174,6 +187,7 @@ function Model({
   colours,
   layer,
   mode,
+  swellHeightM,
 }: {
   room: RoomDoc
   active: Arrangement
@@ -181,6 +195,7 @@ function Model({
   colours: Colours
   layer: Layer
   mode: Props['mode']
+  swellHeightM: number | null
 }) {
   const faces = forecast.shape.faces
   const by = Object.fromEntries(faces.map((f) => [f.name, f]))
@@ -223,7 +238,7 @@ function Model({
       <Mark at={active.performer.at} colour={colours.change} />
       <Mark at={active.microphone.at} colour={colours.mic} />
       {layer === 'paths' ? <Ways active={active} forecast={forecast} colours={colours} /> : null}
-      {layer === 'swell' && mode ? <SwellDiscs room={room} active={active} fHz={mode.f_hz} colour={colours.boom} /> : null}
+      {layer === 'swell' && mode ? <SwellDiscs room={room} active={active} fHz={mode.f_hz} colour={colours.boom} heightM={swellHeightM} /> : null}
       {layer === 'flutter' ? forecast.flutter.map((pair) => (
         <Line key={pair.surfaces.join()} points={[...pair.outline, pair.outline[0]!]} colour={colours.bounce} />
       )) : null}
@@ -367,13 +382,15 @@ function SwellDiscs({
   active,
   fHz,
   colour,
+  heightM,
 }: {
   room: RoomDoc
   active: Arrangement
   fHz: number
   colour: string
+  heightM: number | null
 }) {
-  const { data: map } = useQuery(roomQueries.swell(room, active.id, 'plan', null, true))
+  const { data: map } = useQuery(roomQueries.swell(room, active.id, 'plan', heightM, true))
   const { invalidate } = useThree()
   const mesh = useRef<THREE.InstancedMesh>(null)
   const count = map ? map.nx * map.ny : 0

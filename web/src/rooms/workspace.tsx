@@ -76,7 +76,7 @@ const LAYERS: readonly { key: Layer; name: string }[] = [
 ]
 
 function Desk({ step }: { step: StepKey }) {
-  const { id, change } = useRoom()
+  const { id, active: arrangement, change } = useRoom()
   const wide = useWide()
   const { active, working } = usePredicted()
   const [view, setView] = useState<View>('plan')
@@ -85,6 +85,8 @@ function Desk({ step }: { step: StepKey }) {
   const layer = picked ?? (step === 'tape' ? 'bare' : 'paths')
   const [wall, setWall] = useState<number | null>(null)
   const [modeHz, setModeHz] = useState<number | null>(null)
+  const [atEars, setAtEars] = useState(false)
+  const swellHeightM = atEars && arrangement.listener ? arrangement.listener.at[2] : null
   const [reading, setReading] = useState<string | null>(null)
   const [help, setHelp] = useState(false)
   const navigate = useNavigate()
@@ -116,6 +118,11 @@ function Desk({ step }: { step: StepKey }) {
             </div>
             {layer === 'swell' && mode ? (
               <div className="flex items-center gap-1 text-[0.9rem]">
+                {arrangement.listener && view !== 'section' ? (
+                  <Button small look="quiet" onClick={() => setAtEars(!atEars)} aria-label={`Painted at ${atEars ? 'ear' : 'mic'} height; change to ${atEars ? 'mic' : 'ear'} height`}>
+                    at {atEars ? 'ear' : 'mic'} height
+                  </Button>
+                ) : null}
                 <Button small look="quiet" onClick={() => shift(-1)} aria-label="Lower note">
                   ‹
                 </Button>
@@ -135,9 +142,9 @@ function Desk({ step }: { step: StepKey }) {
           </div>
           <div className="relative min-h-56 flex-1 max-lg:order-1 max-lg:h-[300px] max-lg:flex-none">
             {view === 'plan' ? (
-              <Drawing layer={layer} mode={mode} editing={step === 'tape'} wall={wall} onWall={setWall} onHit={(path) => change('try something soft there', (now) => softAt(now, path))} />
+              <Drawing layer={layer} mode={mode} editing={step === 'tape'} wall={wall} onWall={setWall} swellHeightM={swellHeightM} onHit={(path) => change('try something soft there', (now) => softAt(now, path))} />
             ) : view === 'solid' ? (
-              <Suspense fallback={<p className="p-8 text-ink-2" role="status">Building the model…</p>}><SolidView layer={layer} mode={mode} /></Suspense>
+              <Suspense fallback={<p className="p-8 text-ink-2" role="status">Building the model…</p>}><SolidView layer={layer} mode={mode} swellHeightM={swellHeightM} /></Suspense>
             ) : (
               <Sized>{(w, h) => (view === 'walls' ? <WallsView w={w} h={h} /> : <SectionView w={w} h={h} layer={layer} mode={mode} />)}</Sized>
             )}
