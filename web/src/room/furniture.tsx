@@ -89,7 +89,7 @@ function Furnishing({
           style={{ fill: 'var(--ink-2)' }}
           transform={upright ? `rotate(-90 ${x} ${y})` : undefined}
           stroke="var(--card)"
-          strokeWidth={8}
+          strokeWidth={5}
           paintOrder="stroke"
         >
           {name}

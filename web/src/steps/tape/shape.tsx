@@ -179,7 +179,7 @@ export function CeilingFields() {
           </fieldset>
         )
       })}
-      <Button small look="quiet" onClick={() => set('low part of the ceiling', { ...ceiling, drops: [...drops, { x_m: e.minX, y_m: e.minY, width_m: e.maxX - e.minX, depth_m: Math.min(0.4, (e.maxY - e.minY) / 3), height_m: Math.max(Math.round((high - 0.3) * 100) / 100, 0.4) }] })}>
+      <Button small look="quiet" onClick={() => set('low part of the ceiling', { ...ceiling, drops: [...drops, { x_m: e.minX, y_m: drops.length % 2 ? e.maxY - Math.min(0.4, (e.maxY - e.minY) / 3) : e.minY, width_m: e.maxX - e.minX, depth_m: Math.min(0.4, (e.maxY - e.minY) / 3), height_m: Math.max(Math.round((high - 0.3) * 100) / 100, 0.4) }] })}>
         A part of it hangs lower
       </Button>
     </div>
