@@ -109,9 +109,8 @@ def analyse_sweep(
     answer = analyse(read_audio(recording), "sweep", spec=SweepSpec(low, high, seconds), fraction=3 if thirds else 1)
     if out is not None and answer.response is not None:
         impulse = answer.response.impulse
-        out.write_bytes(
-            wav_bytes(impulse / max(np.max(np.abs(impulse)), 1e-12) * 0.9, answer.response.sample_rate_hz, subtype="FLOAT")
-        )
+        loud = impulse / max(np.max(np.abs(impulse)), 1e-12) * 0.9
+        _keep(out, wav_bytes(loud, answer.response.sample_rate_hz, subtype="FLOAT"))
     _say(answer.result, as_json)
 
 

@@ -165,7 +165,7 @@ def matched_modes(result: Json, forecast: Forecast) -> list[Json]:
     modes = forecast.modes
     listed = []
     for note in result.get("ringing", []):
-        near = np.flatnonzero(np.abs(modes.f_hz / note["f_hz"] - 1) < 0.03)
+        near = np.flatnonzero(np.abs(modes.f_hz / note["f_hz"] - 1) < SAME_MODE)
         best = (
             int(near[np.argmax(forecast.heard_db[near] - 200 * np.abs(modes.f_hz[near] / note["f_hz"] - 1))])
             if len(near)

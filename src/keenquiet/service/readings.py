@@ -101,23 +101,20 @@ def _kept(
 def _with_room(answer: Answer, room: RoomDoc, arrangement: ArrangementDoc) -> Json:
     """The answer set beside the drawing: reflections named by surface, ringing notes matched with modes."""
     result = dict(answer.result)
+    here = room.model_copy(update={"arrangements": [arrangement]})
+    try:
+        forecast = predict(here, arrangement.id)
+    except InputError:
+        forecast = None  # a room that cannot be predicted still keeps its reading
     if answer.response is not None:
-        try:
-            here = room.model_copy(update={"arrangements": [arrangement]})
-            forecast = predict(here, arrangement.id)
+        result["energy_time"] = impulse_for_plot(answer.response)
+        if forecast is not None:
             result["ringing"] = matched_modes(result, forecast)
             result["early"] = named_reflections(result, paths_json(forecast, here))
             result["flutter"] = fitting_walls(result, flutter_json(forecast, here))
             result["trusted_above_hz"] = round(forecast.decay.trusted_above_hz, 1)
-        except InputError:
-            pass  # a room that cannot be predicted still keeps its reading
-        result["energy_time"] = impulse_for_plot(answer.response)
-    if "swells" in result and answer.usable:
-        try:
-            here = room.model_copy(update={"arrangements": [arrangement]})
-            result["swells"] = matched_swells(result, predict(here, arrangement.id))
-        except InputError:
-            pass
+    elif "swells" in result and forecast is not None:
+        result["swells"] = matched_swells(result, forecast)
     return result
 
 

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { useEffect, useMemo, useRef, useState } from 'react'
+import { useMemo, useState } from 'react'
 import type { Arrangement, Forecast } from '../api/client'
 import { roomQueries } from '../api/queries'
 import { usePredicted } from '../state/forecast'
@@ -18,6 +18,7 @@ import { CeilingLines, FlutterMarks } from './overlays'
 import { footprintOf, highestOf, inside, type Plan, wallGap } from './plan-shape'
 import { FurnitureHandles, ShapeHandles } from './shape-handles'
 import { Walls } from './walls'
+import { Sized } from '../ui/sized'
 
 export type Layer = 'paths' | 'swell' | 'flutter' | 'bare'
 export type PathHit = Forecast['paths'][number]
@@ -40,21 +41,7 @@ export type DrawingProps = {
 
 /** The room, drawn to scale. It stays put through every step; a step changes what lies on it. */
 export function Drawing(props: DrawingProps) {
-  const box = useRef<HTMLDivElement>(null)
-  const [size, setSize] = useState({ w: 780, h: 470 })
-  useEffect(() => {
-    const watcher = new ResizeObserver(([entry]) => {
-      const { width, height } = entry!.contentRect
-      if (width > 0 && height > 0) setSize({ w: width, h: height })
-    })
-    watcher.observe(box.current!)
-    return () => watcher.disconnect()
-  }, [])
-  return (
-    <div ref={box} className="absolute inset-0">
-      <Sheet w={size.w} h={size.h} {...props} />
-    </div>
-  )
+  return <Sized>{(w, h) => <Sheet w={w} h={h} {...props} />}</Sized>
 }
 
 function Sheet({

@@ -3,7 +3,8 @@ import { arrangementsOf, TRYING } from '../state/room'
 import { wallsOf } from './geometry'
 
 type Path = Forecast['paths'][number]
-const PANEL = {
+/** A panel as most people build it: 100 mm of wool, 50 mm off the wall. */
+export const PANEL = {
   kind: 'porous' as const, thickness_m: 0.1, flow_resistivity: 12000, gap_m: 0.05, facing_resistance: 0, facing_mass: 0, mass_kg_m2: 5,
   open_share: 0.05, opening_m: 0.006, board_m: 0.012, fullness: 2, resistance: 400,
 } // prettier-ignore

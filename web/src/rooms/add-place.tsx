@@ -6,6 +6,7 @@ import { Button } from '../ui/button'
 import { Sheet } from '../ui/dialog'
 import { TextField, withUnit } from '../ui/fields'
 import { Notice } from '../ui/notice'
+import { capital } from '../ui/words'
 import { Segmented } from '../ui/segmented'
 
 /** Sizes that such places often have: somewhere to start until a tape is at hand. [m] */
@@ -89,5 +90,3 @@ export function AddPlace({ open, project, onClose }: { open: boolean; project: s
     </Sheet>
   ) // prettier-ignore
 }
-
-const capital = (text: string) => `${text[0]?.toUpperCase() ?? ''}${text.slice(1)}`

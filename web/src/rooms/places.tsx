@@ -15,7 +15,7 @@ type Place = Schemas['PlacePublic']
 
 /** Several places side by side on the four marks: which one to use, why, and what would change it. */
 export function Places() {
-  const project = decodeURIComponent(useParams().project ?? '')
+  const project = useParams().project ?? ''
   const places = useQuery(roomQueries.places(project))
   const rooms = useQuery(roomQueries.list())
   const [adding, setAdding] = useState(false)

@@ -10,6 +10,7 @@ import { Button } from '../ui/button'
 import { Sheet } from '../ui/dialog'
 import { TextField } from '../ui/fields'
 import { Notice } from '../ui/notice'
+import { capital } from '../ui/words'
 import { RoomSketch } from './room-sketch'
 
 export function RoomList() {
@@ -201,5 +202,3 @@ function NewRoom({ open, onClose }: { open: boolean; onClose: () => void }) {
     </Sheet>
   ) // prettier-ignore
 }
-
-const capital = (text: string) => `${text[0]?.toUpperCase() ?? ''}${text.slice(1)}`

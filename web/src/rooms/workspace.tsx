@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { lazy, Suspense, useEffect, useRef, useState } from 'react'
+import { lazy, Suspense, useEffect, useState } from 'react'
 import { Link, Navigate, useNavigate, useParams } from 'react-router-dom'
 import { inWords } from '../api/client'
 import { roomQueries, stopJob, type Working as WorkingJob } from '../api/queries'
@@ -25,6 +25,7 @@ import { TreatPanel } from '../steps/treat'
 import { Button } from '../ui/button'
 import { Notice } from '../ui/notice'
 import { Segmented } from '../ui/segmented'
+import { Sized } from '../ui/sized'
 import { Header } from './header'
 import { Shortcuts } from './shortcuts'
 
@@ -232,25 +233,6 @@ function Working({ job }: { job: WorkingJob }) {
       <Button small look="quiet" onClick={() => void stopJob(job.id)}>Stop</Button>
     </div>
   ) // prettier-ignore
-}
-
-/** Gives its children the size of the place they are drawn in. */
-function Sized({ children }: { children: (w: number, h: number) => React.ReactNode }) {
-  const box = useRef<HTMLDivElement>(null)
-  const [size, setSize] = useState<{ w: number; h: number } | null>(null)
-  useEffect(() => {
-    const watcher = new ResizeObserver(([entry]) => {
-      const { width, height } = entry!.contentRect
-      if (width > 0 && height > 0) setSize({ w: width, h: height })
-    })
-    watcher.observe(box.current!)
-    return () => watcher.disconnect()
-  }, [])
-  return (
-    <div ref={box} className="absolute inset-0">
-      {size ? children(size.w, size.h) : null}
-    </div>
-  )
 }
 
 function useKeys({ onHelp, onStep }: { onHelp: () => void; onStep: (index: number) => void }) {

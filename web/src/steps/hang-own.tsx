@@ -2,6 +2,7 @@ import { useState } from 'react'
 import type { Arrangement } from '../api/client'
 import { extentOf } from '../room/geometry'
 import { ceilingAt, lengthOf, type Plan } from '../room/plan-shape'
+import { PANEL } from '../room/soft-at'
 import { useRoom, withArrangement } from '../state/room'
 import { Button } from '../ui/button'
 import { Sheet } from '../ui/dialog'
@@ -12,20 +13,13 @@ import { type Made, MaterialButton } from './tape/material-picker'
 import { useFits } from './tape/openings'
 
 type Treatment = Arrangement['treatments'][number]
-const PANEL: Made = {
-  absorber: {
-    kind: 'porous', thickness_m: 0.1, flow_resistivity: 12000, gap_m: 0.05, facing_resistance: 0, facing_mass: 0, mass_kg_m2: 5,
-    open_share: 0.05, opening_m: 0.006, board_m: 0.012, fullness: 2, resistance: 400,
-  },
-} // prettier-ignore
-
 /** Something of one's own, hung or laid where it is told. */
 export function HangOwn({ onClose }: { onClose: () => void }) {
   const { document, active, change } = useRoom()
   const fits = useFits()
   const plan = document.shape.plan as Plan
   const e = extentOf(document)
-  const [made, setMade] = useState<Made>(PANEL)
+  const [made, setMade] = useState<Made>({ absorber: PANEL })
   const [t, setT] = useState<Treatment>({ kind: 'panel', surface: 'wall-1', label: 'My panel', x_m: 0.3, z_m: 0.8, width_m: 0.6, height_m: 1.2 })
   const onWall = t.surface.startsWith('wall-')
   const set = (part: Partial<Treatment>) => setT((now) => ({ ...now, ...part }))

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
 import { inWords, type RoomDoc, type Schemas } from '../../api/client'
 import { roomQueries } from '../../api/queries'
+import { PANEL } from '../../room/soft-at'
 import { Button } from '../../ui/button'
 import { Sheet } from '../../ui/dialog'
 import { NumberField } from '../../ui/fields'
@@ -153,10 +154,7 @@ const BUILDS: readonly { key: Absorber['kind']; name: string; hint: string }[] =
   { key: 'slotted', name: 'Board with slots', hint: 'tuned by slots and depth' },
   { key: 'cloth', name: 'Hung cloth', hint: 'curtain or blanket' },
 ]
-const NEW: Absorber = {
-  kind: 'porous', thickness_m: 0.1, flow_resistivity: 8000, gap_m: 0.05, facing_resistance: 0, facing_mass: 0, mass_kg_m2: 5,
-  open_share: 0.05, opening_m: 0.006, board_m: 0.012, fullness: 2, resistance: 400,
-} // prettier-ignore
+const NEW: Absorber = { ...PANEL, flow_resistivity: 8000 }
 
 type Knob = {
   field:
