@@ -55,7 +55,7 @@ export function CheckPlace({ roomId, name, onClose }: { roomId: string; name: st
           />
         </RoomProvider>
       ) : null}
-      {at === null ? <p className="text-[0.95rem]">All three are taken. Its beads are black where they settle a mark.</p> : null}
+      {at === null ? <p className="text-[0.95rem]">All three are taken. Its beads are filled where they settle a mark.</p> : null}
       <div className="mt-4 flex justify-end">
         <Button onClick={close}>Back to the places</Button>
       </div>

@@ -35,7 +35,7 @@ export function Places() {
           <p className="mt-2 max-w-3xl font-display text-[1.3rem] leading-snug" data-testid="recommendation">{places.data.recommendation}</p>
           <p className="mt-1 text-[0.92rem] text-ink-2">
             {places.data.purpose ? `Judged for: ${places.data.purpose.toLowerCase()}. ` : ''}
-            A ring is predicted from what you typed, a black bead was measured there. Better is always to the right.
+            A ring is predicted from what you typed, a filled bead was measured there. Better is always to the right.
           </p>
           <ol className="mt-5 space-y-4">
             {places.data.places.map((place, i) => (
