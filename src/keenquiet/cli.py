@@ -12,7 +12,8 @@ import typer
 from pydantic import ValidationError
 
 from keenquiet.core.bands import OCTAVES_HZ
-from keenquiet.core.errors import InputError, KeenQuietError
+from keenquiet.core.errors import InputError, KeenQuietError, MeasurementError
+from keenquiet.core.read.average import averaged
 from keenquiet.core.read.sweep import SweepSpec
 from keenquiet.core.read.tone import calibration_from
 from keenquiet.core.room.materials import CATALOGUE
@@ -23,7 +24,9 @@ from keenquiet.service.answers import forecast_json, rounded
 from keenquiet.service.data import Data, checked
 from keenquiet.service.predict import predict as predict_room
 from keenquiet.service.reading import analyse, rig_recording
-from keenquiet.store.audiofile import read_audio, wav_bytes
+from keenquiet.service.reading_set import words_answer
+from keenquiet.service.readings import with_room
+from keenquiet.store.audiofile import Audio, read_audio, wav_bytes
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="What your room does to a recording, and what to do next.")
 analyse_app = typer.Typer(no_args_is_help=True, help="Read a recording.")
@@ -99,9 +102,11 @@ def analyse_glide(file: Path, as_json: AsJson = False) -> None:
 @analyse_app.command("sweep")
 def analyse_sweep(
     recording: Path, low: float = 20.0, high: float = 20_000.0, seconds: float = 6.0, out: Path | None = None,
-    thirds: Annotated[bool, typer.Option("--thirds")] = False, as_json: AsJson = False,
+    thirds: Annotated[bool, typer.Option("--thirds")] = False,
+    room: Annotated[Path | None, typer.Option(help="Name returns by this room's surfaces and check its tape.")] = None,
+    arrangement: Annotated[str | None, typer.Option("--arrangement")] = None, as_json: AsJson = False,
 ) -> None:  # fmt: skip
-    """Figures of a recording of the sweep; --out keeps the impulse response."""
+    """Figures of a recording of the sweep; --out keeps the impulse response, --room sets it beside a drawing."""
     if not (5 <= low < high <= 96_000 and 0.5 <= seconds <= 60):
         raise InputError(
             "low, high, seconds", f"{low:g} to {high:g} Hz in {seconds:g} s is no sweep.", "Give 5 <= low < high, 0.5 to 60 s."
@@ -111,13 +116,25 @@ def analyse_sweep(
         impulse = answer.response.impulse
         loud = impulse / max(np.max(np.abs(impulse)), 1e-12) * 0.9
         _keep(out, wav_bytes(loud, answer.response.sample_rate_hz, subtype="FLOAT"))
-    _say(answer.result, as_json)
+    result = answer.result
+    if room is not None and answer.response is not None:
+        document = _room(room)
+        beside = with_room(answer, "sweep", document, document.arrangement_doc(arrangement))
+        result = {**result, **{key: beside[key] for key in ("ringing", "early", "flutter", "tape") if key in beside}}
+    _say(result, as_json)
 
 
 @analyse_app.command("tone")
-def analyse_tone(file: Path, calibrator: Path | None = None, calibrator_db: float = 94.0, as_json: AsJson = False) -> None:
-    """Noise figures of a recorded silence; calibrated when a calibrator's recording is given."""
+def analyse_tone(
+    file: Path, calibrator: Path | None = None, calibrator_db: float = 94.0,
+    meter_db: Annotated[float | None, typer.Option(help="What a sound level meter showed meanwhile, dB(A).")] = None,
+    as_json: AsJson = False,
+) -> None:  # fmt: skip
+    """Noise figures of a recorded silence; calibrated when a calibrator's recording or a meter's reading is given."""
     calibration, steady = None, True
+    if meter_db is not None:
+        bare = analyse(read_audio(file), "tone").result["laeq_db"]
+        calibration = None if bare is None else meter_db - bare
     if calibrator is not None:
         sound = read_audio(calibrator, field="calibrator")
         calibration, steady = calibration_from(sound.channels[0], sound.sample_rate_hz, level_db=calibrator_db)
@@ -139,6 +156,53 @@ def analyse_tone(file: Path, calibrator: Path | None = None, calibrator_db: floa
 def analyse_take(file: Path, as_json: AsJson = False) -> None:
     """Levels and plain faults of a take."""
     _read(file, "take", as_json)
+
+
+@analyse_app.command("spoken")
+def analyse_spoken(file: Path, as_json: AsJson = False) -> None:
+    """Levels of a spoken line and the noise in its pauses."""
+    _read(file, "spoken", as_json)
+
+
+@analyse_app.command("pops")
+def analyse_pops(file: Path, as_json: AsJson = False) -> None:
+    """Pops in words full of p and b: findings of kind `pop` with their jump in dB."""
+    _read(file, "pops", as_json)
+
+
+@analyse_app.command("loudest")
+def analyse_loudest(file: Path, as_json: AsJson = False) -> None:
+    """Peaks of the loudest passage, and where the gain should go."""
+    _read(file, "loudest", as_json)
+
+
+@analyse_app.command("compare")
+def analyse_compare(first: Path, second: Path, as_json: AsJson = False) -> None:
+    """The same words twice, level-matched: gain between them and how they differ by third octave."""
+    _say(words_answer(read_audio(first), read_audio(second)), as_json)
+
+
+@analyse_app.command("average")
+def analyse_average(
+    recordings: list[Path], out: Annotated[Path | None, typer.Option(help="Keep the averaged response.")] = None, as_json: AsJson = False,
+) -> None:  # fmt: skip
+    """Average repeats of a sweep: figures of the mean response, whose noise is lower."""
+    answers = [analyse(read_audio(file), "sweep") for file in recordings]
+    for file, answer in zip(recordings, answers, strict=True):
+        if answer.response is None or not answer.usable:
+            raise InputError("recordings", f"{file.name} is not usable.", "See what `analyse sweep` says about it.")
+    responses = [answer.response for answer in answers if answer.response is not None]
+    rates = {response.sample_rate_hz for response in responses}
+    if len(rates) > 1 or len(responses) < 2:
+        raise InputError("recordings", "are fewer than two, or of different sample rates.", "Give repeats from one recorder.")
+    try:
+        mean = averaged([response.impulse for response in responses], rates.pop())
+    except MeasurementError as exc:
+        raise InputError("recordings", exc.reason, exc.cure) from exc
+    rate = responses[0].sample_rate_hz
+    if out is not None:
+        _keep(out, wav_bytes(mean.impulse / np.max(np.abs(mean.impulse)) * 0.9, rate, subtype="FLOAT"))
+    _say({**analyse(Audio(mean.impulse[None], rate, None, ".wav"), "ir").result, "likeness": round(mean.likeness, 3)}, as_json)
 
 
 def _keep(out: Path, content: bytes) -> None:
@@ -239,21 +303,33 @@ def materials(search: str = "", as_json: AsJson = False) -> None:
 
 @app.command()
 def simulate(
-    room: Path, reading: Annotated[str, typer.Option(help="sweep, clap, glide, tone or take")], out: Annotated[Path, typer.Option()],
-    seed: int = 1, arrangement: Annotated[str | None, typer.Option("--arrangement")] = None, gain: float = 0.0, as_json: AsJson = False,
+    room: Path, reading: Annotated[str, typer.Option(help="sweep, clap, glide, tone, take, spoken, pops or loudest")],
+    out: Annotated[Path, typer.Option()], seed: int = 1, arrangement: Annotated[str | None, typer.Option("--arrangement")] = None,
+    gain: float = 0.0, fault: Annotated[list[str] | None, typer.Option(help="What goes wrong, e.g. door-slam; may be given again.")] = None,
+    as_json: AsJson = False,
 ) -> None:  # fmt: skip
     """What a recorder would have got in this room, from the practice rig."""
     document = _room(room)
     if seed < 0:
         raise InputError("seed", f"{seed} is negative.", "Use 0 or more.")
-    recording = rig_recording(document, document.arrangement_doc(arrangement), reading, seed=seed, gain_db=gain)
+    recording = rig_recording(
+        document, document.arrangement_doc(arrangement), reading, seed=seed, gain_db=gain, faults=tuple(fault or ())
+    )
     _keep(out, wav_bytes(recording.samples, recording.sample_rate_hz))
     truth = {
         "delay_ms": recording.delay_s * 1000, "clock_ppm": recording.clock_ppm,
         "t60_s": dict(zip((str(f) for f in OCTAVES_HZ), recording.response.t60_s, strict=True)),
     }  # fmt: skip
     _say(
-        rounded({"out": str(out), "simulated": True, "seconds": len(recording.samples) / recording.sample_rate_hz, "set": truth}),
+        rounded(
+            {
+                "out": str(out),
+                "simulated": True,
+                "seconds": np.shape(recording.samples)[-1] / recording.sample_rate_hz,
+                "faults": fault or [],
+                "set": truth,
+            }
+        ),
         as_json,
     )
 

@@ -35,7 +35,7 @@ def test_a_migration_is_preceded_by_a_backup_and_one_that_stops_leaves_the_data(
     monkeypatch.setattr("keenquiet.store.database.MigrationContext.get_current_revision", lambda _self: "older")
     with pytest.raises(RuntimeError):
         Database(tmp_path)
-    (backup,) = (tmp_path / "backups").glob("*before-a001.db")
+    (backup,) = (tmp_path / "backups").glob("*before-a002.db")
     for path in (backup, tmp_path / "keenquiet.db"):
         connection = sqlite3.connect(path)
         assert connection.execute("select name from rooms").fetchall() == [("Over the bakery",)]

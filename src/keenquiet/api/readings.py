@@ -6,12 +6,24 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Form, Query, Response, UploadFile
 
 from keenquiet.api.deps import DataFolder
-from keenquiet.api.schemas import ErrorAnswer, ReadingPublic, ReadingSummary, RigAsk
+from keenquiet.api.schemas import (
+    AverageAsk,
+    CalibrateAsk,
+    CalibrationPublic,
+    ErrorAnswer,
+    ReadingPublic,
+    ReadingSummary,
+    ReadingUpdate,
+    RigAsk,
+    RigPublic,
+    WordsPublic,
+)  # fmt: skip
 from keenquiet.core.errors import InputError
-from keenquiet.service import readings
+from keenquiet.rig.faults import FAULTS
+from keenquiet.service import calibrations, reading_set, readings
 
 router = APIRouter(tags=["readings"], responses={422: {"model": ErrorAnswer}, 404: {"model": ErrorAnswer}})
-_MEDIA = {".wav": "audio/wav", ".flac": "audio/flac", ".aiff": "audio/aiff", ".ogg": "audio/ogg"}
+_MEDIA = {".wav": "audio/wav", ".flac": "audio/flac", ".aiff": "audio/aiff", ".ogg": "audio/ogg", ".csv": "text/csv"}
 
 
 @router.get("/rooms/{room_id}/readings", response_model=list[ReadingSummary])
@@ -42,14 +54,42 @@ def take_in(
 def take_with_rig(data: DataFolder, room_id: str, asked: RigAsk) -> Any:
     """Let the practice rig take a reading: simulated, and labelled so."""
     return readings.from_rig(
-        data, room_id, kind=asked.kind, arrangement_id=asked.arrangement_id, gain_db=asked.gain_db, seed=asked.seed
-    )
+        data, room_id, kind=asked.kind, arrangement_id=asked.arrangement_id, gain_db=asked.gain_db, seed=asked.seed,
+        faults=tuple(asked.faults),
+    )  # fmt: skip
+
+
+@router.get("/rig", response_model=RigPublic)
+def read_rig() -> Any:
+    """What the practice rig can be told to do wrong."""
+    return {"faults": [{"key": key, "name": name} for key, name in FAULTS.items()]}
+
+
+@router.get("/rooms/{room_id}/readings.csv")
+def read_table(data: DataFolder, room_id: str) -> Response:
+    """All readings of a room as a table."""
+    return Response(
+        reading_set.readings_csv(data, room_id), media_type="text/csv",
+        headers={"content-disposition": 'attachment; filename="readings.csv"'},
+    )  # fmt: skip
+
+
+@router.post("/rooms/{room_id}/readings/average", response_model=ReadingPublic, status_code=201)
+def average(data: DataFolder, room_id: str, asked: AverageAsk) -> Any:
+    """Keep the average of repeats of a sweep as a reading of its own."""
+    return reading_set.average_of(data, room_id, asked.reading_ids)
 
 
 @router.get("/readings/{reading_id}", response_model=ReadingPublic)
 def read_reading(data: DataFolder, reading_id: str) -> Any:
     """One reading with everything that the plots show."""
     return readings.opened(data, reading_id)
+
+
+@router.patch("/readings/{reading_id}", response_model=ReadingSummary)
+def update_reading(data: DataFolder, reading_id: str, asked: ReadingUpdate) -> Any:
+    """Change a reading's note or tags, or set it aside."""
+    return readings.described(data, reading_id, note=asked.note, tags=asked.tags, counts=asked.counts)
 
 
 @router.delete("/readings/{reading_id}", response_model=ReadingSummary)
@@ -69,6 +109,61 @@ def read_audio(data: DataFolder, reading_id: str) -> Response:
     """The sound kept with a reading, as it came."""
     content, suffix = readings.audio_of(data, reading_id)
     return Response(content, media_type=_MEDIA.get(suffix, "application/octet-stream"))
+
+
+@router.get("/readings/{reading_id}/impulse.wav")
+def read_impulse(data: DataFolder, reading_id: str) -> Response:
+    """A reading's impulse response as WAV."""
+    return Response(
+        reading_set.impulse_wav(data, reading_id), media_type="audio/wav",
+        headers={"content-disposition": 'attachment; filename="impulse-response.wav"'},
+    )  # fmt: skip
+
+
+@router.get("/readings/{reading_id}/part.wav")
+def read_part(
+    data: DataFolder, reading_id: str, from_s: Annotated[float, Query(ge=0)] = 0.0, to_s: Annotated[float, Query(gt=0)] = 600.0,
+    level: bool = True,
+) -> Response:  # fmt: skip
+    """Part of a reading's sound to listen to, raised to an audible level unless `level` is off."""
+    content, raised = reading_set.part_wav(data, reading_id, from_s=from_s, to_s=to_s, level=level)
+    return Response(content, media_type="audio/wav", headers={"x-raised-db": f"{raised:.1f}"})
+
+
+@router.get("/readings/{reading_id}/same-words/{other_id}", response_model=WordsPublic)
+def compare_words(data: DataFolder, reading_id: str, other_id: str) -> Any:
+    """The same words before and after, level-matched."""
+    return reading_set.words_compared(data, reading_id, other_id)
+
+
+@router.get("/calibrations", response_model=list[CalibrationPublic])
+def list_calibrations(data: DataFolder) -> Any:
+    """Calibrations kept, newest first."""
+    return calibrations.listed(data)
+
+
+@router.post("/calibrations", response_model=CalibrationPublic, status_code=201)
+def calibrate(data: DataFolder, asked: CalibrateAsk) -> Any:
+    """Calibrate a reading's chain by a meter's reading or by the voice."""
+    return reading_set.calibrated_by_reading(data, asked.reading_id, method=asked.method, level_db=asked.level_db)
+
+
+@router.post("/calibrations/calibrator", response_model=CalibrationPublic, status_code=201)
+def calibrate_by_calibrator(
+    data: DataFolder, file: UploadFile, device: Annotated[str, Form(max_length=200)], gain: Annotated[str, Form(max_length=80)],
+    channel: Annotated[str, Form(max_length=40)] = "1", level_db: Annotated[float, Form(ge=60, le=130)] = 94.0,
+) -> Any:  # fmt: skip
+    """Calibrate a chain by a recording of a calibrator."""
+    chain = calibrations.chain_of({"device": device, "channel": channel, "gain": gain})
+    if chain is None:
+        raise InputError("gain", "is not said.", "Say the device and how its gain is set.")
+    return reading_set.calibrated_by_calibrator(data, file.file.read(), file.filename or "calibrator", chain, level_db)
+
+
+@router.delete("/calibrations/{calibration_id}", response_model=CalibrationPublic)
+def remove_calibration(data: DataFolder, calibration_id: str) -> Any:
+    """Put a calibration aside."""
+    return calibrations.removed(data, calibration_id)
 
 
 @router.get("/sweep.wav")

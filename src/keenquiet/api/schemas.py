@@ -361,6 +361,20 @@ class VerdictPublic(BaseModel):
     reasons: list[Reason]
 
 
+class ReadingHeadline(BaseModel):
+    t_mid_s: float | None = None
+    edt_mid_s: float | None = None
+    c50_mid_db: float | None = None
+    direct_over_room_db: float | None = None
+    laeq_db: float | None = None
+    calibrated: bool | None = None
+    true_peak_dbtp: float | None = None
+    snr_db: float | None = None
+    loudness_lufs: float | None = None
+    swell_hz: float | None = None
+    pops: int | None = None
+
+
 class ReadingSummary(BaseModel):
     id: str
     kind: str
@@ -371,10 +385,14 @@ class ReadingSummary(BaseModel):
     sample_rate_hz: float
     seconds: float
     note: str
+    tags: list[str]
+    counts: bool
     verdict: VerdictPublic
     measured: dict[str, dict[str, Any]]
     predicted: dict[str, dict[str, Any]]
     settings: dict[str, Any]
+    headline: ReadingHeadline
+    mic_at: tuple[float, float, float]
 
 
 class ReadingPublic(ReadingSummary):
@@ -387,6 +405,57 @@ class RigAsk(BaseModel):
     arrangement_id: str | None = None
     gain_db: float = 0.0
     seed: Annotated[int, Field(ge=0, le=2**31)] | None = None
+    faults: Annotated[list[str], Field(max_length=12)] = []
+
+
+class Choice(BaseModel):
+    key: str
+    name: str
+
+
+class RigPublic(BaseModel):
+    faults: list[Choice]
+
+
+class ReadingUpdate(BaseModel):
+    note: Annotated[str, Field(max_length=2000)] | None = None
+    tags: Annotated[list[str], Field(max_length=12)] | None = None
+    counts: bool | None = None
+
+
+class AverageAsk(BaseModel):
+    reading_ids: Annotated[list[str], Field(max_length=20)]
+
+
+class ThirdDifference(BaseModel):
+    centre_hz: float
+    difference_db: float | None
+
+
+class WordsPublic(BaseModel):
+    gain_db: float
+    thirds: list[ThirdDifference]
+    noise_db: float | None
+    simulated: list[bool]
+
+
+class CalibrateAsk(BaseModel):
+    reading_id: str
+    method: str
+    level_db: float | None = None
+
+
+class CalibrationPublic(BaseModel):
+    id: str
+    device: str
+    channel: str
+    gain: str
+    method: str
+    full_scale_db: float
+    plus_minus_db: float
+    taken_at: str
+    note: str
+    reread: int | None = None
 
 
 class MeasuredMark(BaseModel):
@@ -403,6 +472,8 @@ class MeasuredMark(BaseModel):
     average_dbfs: float | None = None
     noise_floor_dbfs: float | None = None
     gain_advice_db: float | None = None
+    pops: int | None = None
+    pop_db: float | None = None
 
 
 class MeasuredMarks(BaseModel):
@@ -447,11 +518,6 @@ class MaterialPublic(BaseModel):
     source: str
     confidence: str
     hatch: str
-
-
-class Choice(BaseModel):
-    key: str
-    name: str
 
 
 class FurnishingKind(Choice):

@@ -31,10 +31,14 @@ class OutsideRoom(InputError):
 
 
 class MeasurementError(KeenQuietError):
-    """The recording cannot answer the question; ``code`` is a word from the command-line contract."""
+    """The recording cannot answer the question; ``code`` is a word from the command-line contract.
+
+    noticed : codes of faults that were seen before it gave up; they often say why it had to.
+    """
 
     def __init__(self, code: str, reason: str, cure: str) -> None:
         super().__init__(f"{reason} {cure}")
         self.code = code
         self.reason = reason
         self.cure = cure
+        self.noticed: tuple[str, ...] = ()

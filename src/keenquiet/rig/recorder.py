@@ -9,17 +9,20 @@ from scipy import fft, signal
 from keenquiet.core.bands import at_frequencies, exact_octaves_hz
 from keenquiet.core.judge.forecast import as_loudspeaker
 from keenquiet.core.read.sweep import FADE_IN_S, SweepSpec
-from keenquiet.core.room.room import Arrangement, Room
+from keenquiet.core.room.room import Arrangement, Room, direction
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.noise_at import BACKGROUND_DB
-from keenquiet.core.waves.sources import Source
+from keenquiet.core.waves.sources import SOURCES, Source
+from keenquiet.rig.faults import GAIN_TOO_HIGH_DB, in_the_air, in_the_chain
 from keenquiet.rig.impulse import SAMPLE_RATE_HZ, RigResponse, rig_impulse
 from keenquiet.rig.truth import true_room
 
-Reading = Literal["sweep", "clap", "glide", "tone", "take", "ir"]
+Reading = Literal["sweep", "clap", "glide", "tone", "take", "spoken", "pops", "loudest", "ir"]
 FULL_SCALE_SPL_DB: Final = 100.0  # sound pressure level that reaches 0 dBFS at the rig's usual gain
 _PREAMP_NOISE_SPL_DB: Final = 12.0  # equivalent input noise of an ordinary microphone and preamplifier
 _TAKE_S: Final = 14.0
+_LOUDEST_DB: Final = 7.0  # the loudest passage over the usual one
+_PUFF_SPL_DB: Final = 108.0  # a p spoken straight at a microphone 10 cm away
 _GLIDE_S: Final = 16.0
 
 
@@ -29,6 +32,7 @@ class RigSettings:
 
     gain_db : preamplifier gain against the usual. clock_ppm, delay_s : None draws them from the seed.
     distortion : quadratic share of the loudspeaker at full level. hour : local time for the noises.
+    faults : names from `rig.faults.FAULTS`.
     """
 
     seed: int = 1
@@ -37,12 +41,13 @@ class RigSettings:
     delay_s: float | None = None
     distortion: float = 0.004
     hour: float | None = None
+    faults: tuple[str, ...] = ()
     spec: SweepSpec = field(default_factory=SweepSpec)
 
 
 @dataclass(frozen=True)
 class Recording:
-    """samples (n,) at SAMPLE_RATE_HZ in -1..1, the response behind them, and what was set or drawn."""
+    """samples (n,), or (2, n), at SAMPLE_RATE_HZ in -1..1, the response behind them, and what was set or drawn."""
 
     samples: FloatArray
     sample_rate_hz: int
@@ -67,15 +72,22 @@ def record(room: Room, arrangement: Arrangement, reading: Reading, settings: Rig
         dry = _padded(_clap(rng), delay, 2.2)
     elif reading == "glide":
         dry = _padded(_hummed(arrangement.performer.source, rng), 0.6, 0.8)
-    elif reading == "take":
-        dry = _padded(_sung(arrangement.performer.source, rng), 0.8, 1.2)
+    elif reading in ("take", "spoken", "pops", "loudest"):
+        source = arrangement.performer.source
+        if reading in ("spoken", "pops") and source.key.startswith("voice"):
+            source = SOURCES["voice-spoken"]
+        dry = _padded(_sung(source, rng), 0.8, 1.2) * (10 ** (_LOUDEST_DB / 20) if reading == "loudest" else 1.0)
     else:
         dry = _padded(_loudspeaker(_sweep(settings, clock), settings.distortion), delay, 2.2)
     wet = signal.oaconvolve(dry, response.impulse)[: len(dry)] if reading != "tone" else dry
     if reading in ("sweep", "clap"):  # somebody sets the volume until the recorder peaks near -4 dBFS, within reason
         wet = wet * min(0.63 / np.max(np.abs(wet)), 2.5)
+    if reading == "pops":
+        wet = wet + _puffs(len(wet), arrangement, rng)
+    wet = in_the_air(wet, settings.faults, rng, unit=_pascal_like(0.0))
     pressure = wet + _noise(truth, arrangement, len(wet), rng, settings.hour)
-    samples = _preamplifier(pressure, settings.gain_db)
+    hot_db = GAIN_TOO_HIGH_DB if "gain-too-high" in settings.faults else 0.0
+    samples = in_the_chain(_preamplifier(pressure, settings.gain_db + hot_db), settings.faults, rng)
     return Recording(samples, SAMPLE_RATE_HZ, response, clock, delay)
 
 
@@ -155,6 +167,21 @@ def _sung(source: Source, rng: np.random.Generator) -> FloatArray:
     rms = float(np.sqrt(np.mean(shaped[active] ** 2)))
     total_db = 10 * np.log10(np.sum(10 ** (np.array(source.level_db) / 10)))
     return shaped / rms * _pascal_like(total_db)
+
+
+def _puffs(n: int, arrangement: Arrangement, rng: np.random.Generator) -> FloatArray:
+    """Puffs of breath at the microphone: a narrow jet whose pressure falls with distance and off its line (docs/physics.md, 6)."""
+    mouth, mic = np.asarray(arrangement.performer.at), np.asarray(arrangement.microphone.at)
+    away = mic - mouth
+    distance = float(np.linalg.norm(away))
+    off_deg = np.degrees(np.arccos(np.clip(away @ direction(arrangement.performer.faces_deg) / distance, -1, 1)))
+    level = _PUFF_SPL_DB - 40 * np.log10(max(distance, 0.03) / 0.1) - 20 * np.log10(1 + (off_deg / 10) ** 2)
+    t = np.arange(n) / SAMPLE_RATE_HZ
+    puffs = np.zeros(n)
+    for at in 1.6 + 1.7 * np.arange(6) + rng.uniform(-0.2, 0.2, 6):
+        since = np.clip(t - at, 0, None)
+        puffs += np.sin(2 * np.pi * 42 * since) * since / 0.02 * np.exp(1 - since / 0.02) * (since < 0.15)
+    return puffs * _pascal_like(level) * np.sqrt(2)
 
 
 def _shaped(samples: FloatArray, octaves_db: FloatArray, *, keep_colour: bool = False) -> FloatArray:

@@ -1,6 +1,7 @@
 """Answers as JSON: the shapes of the command-line contract, used by the API too."""
 
 import math
+from collections.abc import Iterable
 from dataclasses import asdict
 from functools import lru_cache
 from typing import Any
@@ -9,6 +10,7 @@ import numpy as np
 
 from keenquiet.core.bands import OCTAVES_HZ
 from keenquiet.core.judge.forecast import Forecast, boom_range_hz, low_end_top_hz
+from keenquiet.core.judge.tape_check import TapeCheck
 from keenquiet.core.judge.wanted import PURPOSES, Span, Wanted
 from keenquiet.core.judge.words import (
     boom_sentence,
@@ -18,6 +20,7 @@ from keenquiet.core.judge.words import (
     surface_words,
     touch_sentence,
 )  # fmt: skip
+from keenquiet.core.read.decay import BandDecay
 from keenquiet.core.read.figures import GlideFigures, ResponseFigures, TakeFigures, ToneFigures
 from keenquiet.core.read.quality import Verdict
 from keenquiet.core.room.room import Room
@@ -57,7 +60,7 @@ _NOTHING: dict[str, Json] = {
     "response": {"bands": [], "t_mid_s": None, "early": [], "ringing": [], "flutter": None, "direct_over_room_db": None},
     "tone": {
         "calibrated": False, "laeq_db": None, "l90_db": None, "thirds": [], "octaves": [], "nc": None, "nr": None, "tones": [],
-        "events": [],
+        "events": [], "noises": [],
     },
     "glide": {"swells": [], "pitch_low_hz": None, "pitch_high_hz": None},
     "take": {
@@ -69,7 +72,8 @@ _NOTHING: dict[str, Json] = {
 
 def refused_json(kind: str, verdict: Verdict, *, sample_rate_hz: float) -> Json:
     """The answer for a recording that cannot be read: the contract's keys, empty, with the verdict."""
-    answer = {**_NOTHING["response" if kind in ("sweep", "ir", "clap") else kind], "verdict": verdict_json(verdict)}
+    like = "response" if kind in ("sweep", "ir", "clap") else "take" if kind in ("spoken", "pops", "loudest") else kind
+    answer = {**_NOTHING[like], "verdict": verdict_json(verdict)}
     if kind in ("sweep", "ir", "clap"):
         answer["sample_rate_hz"] = sample_rate_hz
     if kind == "sweep":
@@ -82,12 +86,8 @@ def response_json(figures: ResponseFigures, *, curves: bool = False) -> Json:
     answer: Json = {
         "sample_rate_hz": figures.sample_rate_hz,
         "bands": [
-            {
-                "centre_hz": band.centre_hz, "edt_s": band.edt_s, "t20_s": band.t20_s, "t30_s": band.t30_s, "c50_db": band.c50_db,
-                "c80_db": band.c80_db, "d50": band.d50, "ts_ms": band.ts_ms, "inr_db": band.inr_db, "flags": list(band.flags),
-                **({"curve_s": rounded(band.curve_s), "curve_db": rounded(band.curve_db, 2)} if curves else {}),
-            }
-            for band in figures.bands
+            {**row, **({"curve_s": rounded(band.curve_s), "curve_db": rounded(band.curve_db, 2)} if curves else {})}
+            for row, band in zip(band_rows(figures.bands), figures.bands, strict=True)
         ],
         "t_mid_s": figures.t_mid_s,
         "early": [asdict(reflection) for reflection in figures.early],
@@ -104,6 +104,13 @@ def response_json(figures: ResponseFigures, *, curves: bool = False) -> Json:
     if curves:
         smooth = smoothed_db(figures.low_db, figures.low_f_hz)
         answer["low_end"] = {"f_hz": figures.low_f_hz, "level_db": figures.low_db, "smooth_db": smooth}
+        if figures.surface is not None:
+            surface = figures.surface
+            answer["surface"] = {
+                "f_hz": rounded(surface.f_hz, 1),
+                "time_s": surface.time_s,
+                "level_db": rounded(surface.level_db, 1),
+            }
     result: Json = rounded(answer)
     return result
 
@@ -115,7 +122,7 @@ def tone_json(figures: ToneFigures) -> Json:
         "calibrated": tone.calibrated, "laeq_db": tone.laeq_db, "l90_db": tone.l90_db,
         "thirds": _thirds(tone.thirds_hz, tone.thirds_db),
         "octaves": [{"centre_hz": f, "level_db": level} for f, level in zip(OCTAVES_HZ, tone.octaves_db, strict=True)],
-        "nc": tone.nc, "nr": tone.nr, "tones": [asdict(found) for found in tone.tones],
+        "nc": tone.nc, "nr": tone.nr, "tones": [asdict(found) for found in tone.tones], "noises": [asdict(n) for n in figures.noises],
         "events": [asdict(found) for found in tone.events], "verdict": verdict_json(figures.verdict),
     }  # fmt: skip
     result: Json = rounded(answer)
@@ -124,6 +131,20 @@ def tone_json(figures: ToneFigures) -> Json:
 
 def _thirds(centres_hz: FloatArray, levels_db: FloatArray) -> list[Json]:
     return [{"centre_hz": float(f), "level_db": level} for f, level in zip(centres_hz, levels_db, strict=True)]
+
+
+def band_rows(bands: Iterable[BandDecay]) -> list[Json]:
+    """Figures of bands without their curves."""
+    rows: list[Json] = rounded(
+        [
+            {
+                "centre_hz": band.centre_hz, "edt_s": band.edt_s, "t20_s": band.t20_s, "t30_s": band.t30_s, "c50_db": band.c50_db,
+                "c80_db": band.c80_db, "d50": band.d50, "ts_ms": band.ts_ms, "inr_db": band.inr_db, "flags": list(band.flags),
+            }
+            for band in bands
+        ]
+    )  # fmt: skip
+    return rows
 
 
 def glide_json(figures: GlideFigures, *, curves: bool = False) -> Json:
@@ -248,6 +269,47 @@ def _shape_json(shape: Shape, plan_offset: tuple[float, float], speed_m_s: float
         }
     )  # fmt: skip
     return answer
+
+
+def tape_json(found: TapeCheck, result: Forecast) -> Json | None:
+    """Heard returns beside the tape: `{agrees, sentence, suspect, off_m, returns: [{where, drawn_ms, heard_ms, off_m}]}`."""
+    if not found.returns:
+        return None
+    room, arrangement = result.room, result.arrangement
+    heard = sum(check.heard_ms is not None for check in found.returns)
+    if found.agrees:
+        sentence = f"The returns agree with the tape: {heard} of {len(found.returns)} surfaces are heard where they are drawn."
+    elif found.suspect is None:
+        sentence = "Too few returns stand apart to check the tape here."
+    else:
+        sentence = _suspect_words(found, result)
+    answer: Json = rounded(
+        {
+            "agrees": found.agrees, "sentence": sentence, "suspect": None if found.suspect is None else found.suspect[0], "off_m": found.off_m,
+            "returns": [
+                {"where": surface_words(room, check.face, arrangement), "drawn_ms": check.drawn_ms, "heard_ms": check.heard_ms,
+                 "off_m": check.off_m}
+                for check in found.returns
+            ],
+        }
+    )  # fmt: skip
+    return answer
+
+
+def _suspect_words(found: TapeCheck, result: Forecast) -> str:
+    off = found.off_m or 0.0
+    by = f"{abs(off) * 100:.0f} cm"
+    kind, number = found.suspect or ("", 0)
+    if kind == "microphone":
+        way = (("left", "right"), ("towards the near wall", "away from the near wall"), ("lower", "higher"))[number][off > 0]
+        places = ("further to the", "", "")[number]
+        return (
+            f"The returns fit better with the microphone {by} {places} {way} of its mark: measure where it really stood.".replace(
+                "  ", " "
+            )
+        )
+    where = surface_words(result.room, number, result.arrangement)
+    return f"{where[0].upper()}{where[1:]} is heard {by} {'further away' if off > 0 else 'nearer'} than it is drawn: measure that distance again."
 
 
 def flutter_json(result: Forecast, room: RoomDoc) -> list[Json]:

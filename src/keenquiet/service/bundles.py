@@ -16,10 +16,11 @@ from keenquiet.store.models import DoneMove, LedgerEntry, Reading, Revision, Roo
 
 _READING_FIELDS = (
     "id", "kind", "way", "simulated", "taken_at", "arrangement", "audio_sha256", "audio_suffix", "file_name", "sample_rate_hz",
-    "seconds", "settings", "result", "measured", "predicted", "note", "deleted_at",
+    "seconds", "settings", "result", "measured", "predicted", "note", "tags", "counts", "deleted_at",
 )  # fmt: skip
 _MOVE_FIELDS = ("id", "kind", "title", "done_at", "before", "after", "arrangement", "measured_before")
 _LEDGER_FIELDS = ("at", "kind", "title", "detail", "reading_id", "move_id")
+_SINCE: dict[str, Any] = {"tags": [], "counts": True}  # fields that older bundles lack
 _TIMES = ("taken_at", "done_at", "at", "deleted_at")
 
 
@@ -96,7 +97,7 @@ def _fresh(ids: dict[str, str], old: str) -> str:
 
 
 def _only(item: Json, fields: tuple[str, ...]) -> Json:
-    return {name: item[name] for name in fields}
+    return {name: item.get(name, _SINCE[name]) if name in _SINCE else item[name] for name in fields}
 
 
 def _times(item: Json) -> Json:

@@ -1,13 +1,14 @@
 """Taking a reading: sound in, figures and marks out, kept whole or not at all."""
 
 from dataclasses import asdict, dataclass
-from typing import Any, Final, Literal
+from typing import Any, Final
 
 import numpy as np
 
 from keenquiet.core.errors import InputError, MeasurementError
 from keenquiet.core.judge.forecast import HEARD_WITHIN_DB, Forecast, boom_range_hz
 from keenquiet.core.judge.moves import without_noises
+from keenquiet.core.judge.tape_check import tape_check
 from keenquiet.core.read.decay import onset_index
 from keenquiet.core.read.figures import (
     ResponseFigures,
@@ -25,13 +26,25 @@ from keenquiet.core.read.ringing import Note
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.modes import SAME_MODE
 from keenquiet.documents import ArrangementDoc, RoomDoc, arrangement_of, room_of
+from keenquiet.rig.faults import FAULTS
 from keenquiet.rig.recorder import FULL_SCALE_SPL_DB, Recording, RigSettings, record
-from keenquiet.service.answers import Json, glide_json, marks_json, refused_json, response_json, rounded, take_json, tone_json
+from keenquiet.service.answers import (
+    Json,
+    glide_json,
+    marks_json,
+    refused_json,
+    response_json,
+    rounded,
+    take_json,
+    tape_json,
+    tone_json,
+)  # fmt: skip
 from keenquiet.service.predict import hour_of, predict, silenced_in
 from keenquiet.store.audiofile import Audio
 
-Kind = Literal["sweep", "ir", "clap", "glide", "tone", "take"]
-KINDS: Final = ("sweep", "ir", "clap", "glide", "tone", "take")
+KINDS: Final = ("sweep", "ir", "clap", "glide", "tone", "take", "spoken", "pops", "loudest")
+RESPONSES: Final = ("sweep", "ir", "clap")
+TAKES: Final = ("take", "spoken", "pops", "loudest")
 _TRUNCATED: Final = Reason(
     "truncated_file",
     "The file is shorter than its header says: it was cut off.",
@@ -84,19 +97,23 @@ def _read(audio: Audio, kind: str, *, curves: bool, **options: Any) -> Answer:
     if kind == "glide":
         glide = read_glide(channels, rate, bits=bits)
         return Answer(glide_json(glide, curves=curves), glide.verdict.usable)
-    if kind == "take":
+    if kind in TAKES:
         take: TakeFigures = read_take(channels, rate, bits=bits)
         return Answer(take_json(take, curves=curves), take.verdict.usable)
     raise InputError("kind", f"{kind!r} is not a kind of reading.", f"Use one of {', '.join(KINDS)}.")
 
 
-def rig_recording(room: RoomDoc, arrangement: ArrangementDoc, kind: str, *, seed: int, gain_db: float = 0.0) -> Recording:
-    """What the practice rig's recorder gets in this room with this arrangement."""
+def rig_recording(
+    room: RoomDoc, arrangement: ArrangementDoc, kind: str, *, seed: int, gain_db: float = 0.0, faults: tuple[str, ...] = ()
+) -> Recording:
+    """What the practice rig's recorder gets in this room with this arrangement, with the faults it is told to make."""
     if kind not in KINDS:
         raise InputError("kind", f"{kind!r} is not a kind of reading.", f"Use one of {', '.join(KINDS)}.")
+    if unknown := [fault for fault in faults if fault not in FAULTS]:
+        raise InputError("faults", f"{unknown[0]!r} is no fault the rig can make.", f"Use one of {', '.join(FAULTS)}.")
     box = room_of(room)
     value = arrangement_of(room, arrangement, box)
-    settings = RigSettings(seed=seed, gain_db=gain_db, hour=hour_of(arrangement))
+    settings = RigSettings(seed=seed, gain_db=gain_db, hour=hour_of(arrangement), faults=faults)
     described = without_noises(box, silenced_in(arrangement)).with_overlays(value.treatments)
     return record(described, value, kind, settings)  # type: ignore[arg-type]
 
@@ -117,15 +134,25 @@ def measured_marks(kind: str, answer: Answer, room: RoomDoc, arrangement: Arrang
         return {}, {}
     if answer.response is not None:
         return _from_response(answer.response, forecast, performing, here, is_clap=kind == "clap")
-    if kind == "take":
-        result = answer.result
-        measured = {"touch": {"value": result["true_peak_dbtp"], "plus_minus": 0.5, "average_dbfs": result["average_dbfs"],
-                              "noise_floor_dbfs": result["noise_floor_dbfs"], "gain_advice_db": result["gain_advice_db"]}}  # fmt: skip
-        if result["snr_db"] is not None:
-            measured["hush"] = {"value": result["snr_db"], "plus_minus": 2.0, "from": "the pauses of the take"}
-        marks = marks_json(performing, here)
-        return measured, {"hush": {"value": marks["hush"]["value"], "plus_minus": marks["hush"]["plus_minus"]}}
+    if kind in TAKES:
+        return _from_take(answer.result, kind, marks_json(performing, here))
     return {}, {}
+
+
+def _from_take(result: Json, kind: str, marks: Json) -> tuple[Json, Json]:
+    """Touch from what holds the loudest notes, Hush from what has pauses at the performance's own level."""
+    measured: Json = {}
+    if kind in ("take", "loudest"):
+        measured["touch"] = {
+            "value": result["true_peak_dbtp"], "plus_minus": 0.5, "average_dbfs": result["average_dbfs"],
+            "noise_floor_dbfs": result["noise_floor_dbfs"], "gain_advice_db": result["gain_advice_db"],
+        }  # fmt: skip
+    if kind in ("take", "spoken") and result["snr_db"] is not None:
+        measured["hush"] = {"value": result["snr_db"], "plus_minus": 2.0, "from": "the pauses of the take"}
+    predicted = (
+        {"hush": {"value": marks["hush"]["value"], "plus_minus": marks["hush"]["plus_minus"]}} if "hush" in measured else {}
+    )
+    return measured, predicted
 
 
 def _from_response(
@@ -211,6 +238,13 @@ def named_reflections(result: Json, paths: list[Json]) -> list[Json]:
         best = max(near, key=lambda path: path["level_db"]) if near else None
         listed.append({**found, "where": best["where"] if best else None, "predicted_db": best["level_db"] if best else None})
     return listed
+
+
+def tape_checked(figures: ResponseFigures, forecast: Forecast) -> Json | None:
+    """Whether the returns heard agree with the lengths taped."""
+    return tape_json(
+        tape_check(forecast.room, forecast.arrangement, forecast.paths, figures.impulse, figures.sample_rate_hz), forecast
+    )
 
 
 def calibration_of_rig(gain_db: float) -> float:

@@ -15,6 +15,7 @@ from keenquiet.documents import ArrangementDoc, Frame, RoomDoc, read_room
 from keenquiet.service.answers import Json, marks_json, rounded, shape_json, wanted_of
 from keenquiet.service.data import Data, room_row
 from keenquiet.service.predict import acoustics_of, hour_of, predict
+from keenquiet.service.reading import RESPONSES
 from keenquiet.service.readings import measured_now
 from keenquiet.service.rooms import list_rooms, reading_rows
 
@@ -80,7 +81,7 @@ def fit_room(data: Data, room_id: str) -> Json:
     """Fit the room as it stands to its usable readings: real ones alone when there are any, else simulated ones."""
     with data.database.session() as session:
         room = read_room(room_row(session, room_id).document)
-    rows = [r for r in reading_rows(data, room_id) if r.kind in ("sweep", "ir", "clap") and r.result["verdict"]["usable"]]
+    rows = [r for r in reading_rows(data, room_id) if r.counts and r.kind in RESPONSES and r.result["verdict"]["usable"]]
     real = [r for r in rows if not r.simulated]
     used = real or rows
     if not used:

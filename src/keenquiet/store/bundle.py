@@ -14,7 +14,7 @@ _MOST_ENTRIES = 5000
 _MOST_JSON_BYTES = 20_000_000
 _MOST_RATIO = 200  # an honest recording does not shrink to a two-hundredth
 _ALLOWED = re.compile(
-    r"^(room\.json|moves\.json|ledger\.json|readings/[0-9a-f-]{36}\.json|audio/[0-9a-f]{64}\.(wav|flac|aiff|ogg))$"
+    r"^(room\.json|moves\.json|ledger\.json|readings/[0-9a-f-]{36}\.json|audio/[0-9a-f]{64}\.(wav|flac|aiff|ogg|csv))$"
 )
 
 

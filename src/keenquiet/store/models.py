@@ -93,6 +93,24 @@ class Reading(Base):
     measured: Mapped[dict[str, Any]] = mapped_column(JSON)  # mark -> figure
     predicted: Mapped[dict[str, Any]] = mapped_column(JSON)  # mark -> figure, forecast for this reading before it was read
     note: Mapped[str] = mapped_column(String(2000), default="")
+    tags: Mapped[list[str]] = mapped_column(JSON, default=list)
+    counts: Mapped[bool] = mapped_column(default=True)  # False: kept, but set aside; it settles no mark and no fit
+    deleted_at: Mapped[datetime | None] = mapped_column(UtcTime, default=None)
+
+
+class Calibration(Base):
+    """What sound pressure level full scale means for one chain: device, channel and gain as they were set."""
+
+    __tablename__ = "calibrations"
+    id: Mapped[str] = mapped_column(String(36), primary_key=True)
+    device: Mapped[str] = mapped_column(String(200), index=True)
+    channel: Mapped[str] = mapped_column(String(40))
+    gain: Mapped[str] = mapped_column(String(80))
+    method: Mapped[str] = mapped_column(String(16))  # calibrator, meter or voice
+    full_scale_db: Mapped[float] = mapped_column(Float)  # dB re 20 uPa of a signal whose RMS is 1
+    plus_minus_db: Mapped[float] = mapped_column(Float)
+    taken_at: Mapped[datetime] = mapped_column(UtcTime)
+    note: Mapped[str] = mapped_column(String(500), default="")
     deleted_at: Mapped[datetime | None] = mapped_column(UtcTime, default=None)
 
 

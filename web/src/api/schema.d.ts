@@ -44,6 +44,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calibrations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Calibrations
+         * @description Calibrations kept, newest first.
+         */
+        get: operations["list_calibrations_api_calibrations_get"];
+        put?: never;
+        /**
+         * Calibrate
+         * @description Calibrate a reading's chain by a meter's reading or by the voice.
+         */
+        post: operations["calibrate_api_calibrations_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calibrations/calibrator": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Calibrate By Calibrator
+         * @description Calibrate a chain by a recording of a calibrator.
+         */
+        post: operations["calibrate_by_calibrator_api_calibrations_calibrator_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calibrations/{calibration_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Calibration
+         * @description Put a calibration aside.
+         */
+        delete: operations["remove_calibration_api_calibrations__calibration_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/catalogue": {
         parameters: {
             query?: never;
@@ -231,7 +295,11 @@ export interface paths {
         delete: operations["bin_reading_api_readings__reading_id__delete"];
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Update Reading
+         * @description Change a reading's note or tags, or set it aside.
+         */
+        patch: operations["update_reading_api_readings__reading_id__patch"];
         trace?: never;
     };
     "/api/readings/{reading_id}/audio": {
@@ -254,6 +322,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readings/{reading_id}/impulse.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Impulse
+         * @description A reading's impulse response as WAV.
+         */
+        get: operations["read_impulse_api_readings__reading_id__impulse_wav_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/{reading_id}/part.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Part
+         * @description Part of a reading's sound to listen to, raised to an audible level unless `level` is off.
+         */
+        get: operations["read_part_api_readings__reading_id__part_wav_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings/{reading_id}/restore": {
         parameters: {
             query?: never;
@@ -268,6 +376,46 @@ export interface paths {
          * @description Take a reading out of the bin.
          */
         post: operations["restore_reading_api_readings__reading_id__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/{reading_id}/same-words/{other_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Words
+         * @description The same words before and after, level-matched.
+         */
+        get: operations["compare_words_api_readings__reading_id__same_words__other_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rig": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Rig
+         * @description What the practice rig can be told to do wrong.
+         */
+        get: operations["read_rig_api_rig_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -464,6 +612,46 @@ export interface paths {
          * @description Take in an imported or recorded reading. settings: JSON object with device, gain_db, track constraints.
          */
         post: operations["take_in_api_rooms__room_id__readings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rooms/{room_id}/readings.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Table
+         * @description All readings of a room as a table.
+         */
+        get: operations["read_table_api_rooms__room_id__readings_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rooms/{room_id}/readings/average": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Average
+         * @description Keep the average of repeats of a sweep as a reading of its own.
+         */
+        post: operations["average_api_rooms__room_id__readings_average_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -731,6 +919,30 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
+        /** AverageAsk */
+        AverageAsk: {
+            /** Reading Ids */
+            reading_ids: string[];
+        };
+        /** Body_calibrate_by_calibrator_api_calibrations_calibrator_post */
+        Body_calibrate_by_calibrator_api_calibrations_calibrator_post: {
+            /**
+             * Channel
+             * @default 1
+             */
+            channel: string;
+            /** Device */
+            device: string;
+            /** File */
+            file: string;
+            /** Gain */
+            gain: string;
+            /**
+             * Level Db
+             * @default 94
+             */
+            level_db: number;
+        };
         /** Body_import_bundle_api_bundles_post */
         Body_import_bundle_api_bundles_post: {
             /** File */
@@ -855,6 +1067,38 @@ export interface components {
             name: string;
             /** Readings */
             readings: number;
+        };
+        /** CalibrateAsk */
+        CalibrateAsk: {
+            /** Level Db */
+            level_db?: number | null;
+            /** Method */
+            method: string;
+            /** Reading Id */
+            reading_id: string;
+        };
+        /** CalibrationPublic */
+        CalibrationPublic: {
+            /** Channel */
+            channel: string;
+            /** Device */
+            device: string;
+            /** Full Scale Db */
+            full_scale_db: number;
+            /** Gain */
+            gain: string;
+            /** Id */
+            id: string;
+            /** Method */
+            method: string;
+            /** Note */
+            note: string;
+            /** Plus Minus Db */
+            plus_minus_db: number;
+            /** Reread */
+            reread?: number | null;
+            /** Taken At */
+            taken_at: string;
         };
         /** Catalogue */
         Catalogue: {
@@ -1394,6 +1638,10 @@ export interface components {
             performer_correction_db?: number | null;
             /** Plus Minus */
             plus_minus: number;
+            /** Pop Db */
+            pop_db?: number | null;
+            /** Pops */
+            pops?: number | null;
             /** Reading Id */
             reading_id: string;
             /** Simulated */
@@ -1699,14 +1947,42 @@ export interface components {
             /** Within */
             within: boolean | null;
         };
+        /** ReadingHeadline */
+        ReadingHeadline: {
+            /** C50 Mid Db */
+            c50_mid_db?: number | null;
+            /** Calibrated */
+            calibrated?: boolean | null;
+            /** Direct Over Room Db */
+            direct_over_room_db?: number | null;
+            /** Edt Mid S */
+            edt_mid_s?: number | null;
+            /** Laeq Db */
+            laeq_db?: number | null;
+            /** Loudness Lufs */
+            loudness_lufs?: number | null;
+            /** Pops */
+            pops?: number | null;
+            /** Snr Db */
+            snr_db?: number | null;
+            /** Swell Hz */
+            swell_hz?: number | null;
+            /** T Mid S */
+            t_mid_s?: number | null;
+            /** True Peak Dbtp */
+            true_peak_dbtp?: number | null;
+        };
         /** ReadingPublic */
         ReadingPublic: {
             /** Arrangement */
             arrangement: {
                 [key: string]: unknown;
             };
+            /** Counts */
+            counts: boolean;
             /** File Name */
             file_name: string;
+            headline: components["schemas"]["ReadingHeadline"];
             /** Id */
             id: string;
             /** Kind */
@@ -1717,6 +1993,12 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
+            /** Mic At */
+            mic_at: [
+                number,
+                number,
+                number
+            ];
             /** Note */
             note: string;
             /** Predicted */
@@ -1739,6 +2021,8 @@ export interface components {
             };
             /** Simulated */
             simulated: boolean;
+            /** Tags */
+            tags: string[];
             /** Taken At */
             taken_at: string;
             verdict: components["schemas"]["VerdictPublic"];
@@ -1747,8 +2031,11 @@ export interface components {
         };
         /** ReadingSummary */
         ReadingSummary: {
+            /** Counts */
+            counts: boolean;
             /** File Name */
             file_name: string;
+            headline: components["schemas"]["ReadingHeadline"];
             /** Id */
             id: string;
             /** Kind */
@@ -1759,6 +2046,12 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
+            /** Mic At */
+            mic_at: [
+                number,
+                number,
+                number
+            ];
             /** Note */
             note: string;
             /** Predicted */
@@ -1777,11 +2070,22 @@ export interface components {
             };
             /** Simulated */
             simulated: boolean;
+            /** Tags */
+            tags: string[];
             /** Taken At */
             taken_at: string;
             verdict: components["schemas"]["VerdictPublic"];
             /** Way */
             way: string;
+        };
+        /** ReadingUpdate */
+        ReadingUpdate: {
+            /** Counts */
+            counts?: boolean | null;
+            /** Note */
+            note?: string | null;
+            /** Tags */
+            tags?: string[] | null;
         };
         /** Reason */
         Reason: {
@@ -1825,6 +2129,11 @@ export interface components {
             /** Arrangement Id */
             arrangement_id?: string | null;
             /**
+             * Faults
+             * @default []
+             */
+            faults: string[];
+            /**
              * Gain Db
              * @default 0
              */
@@ -1833,6 +2142,11 @@ export interface components {
             kind: string;
             /** Seed */
             seed?: number | null;
+        };
+        /** RigPublic */
+        RigPublic: {
+            /** Faults */
+            faults: components["schemas"]["Choice"][];
         };
         /**
          * RoomCreate
@@ -2138,6 +2452,13 @@ export interface components {
             /** Start */
             start: number;
         };
+        /** ThirdDifference */
+        ThirdDifference: {
+            /** Centre Hz */
+            centre_hz: number;
+            /** Difference Db */
+            difference_db: number | null;
+        };
         /** TouchMark */
         TouchMark: {
             /** Distance M */
@@ -2213,6 +2534,17 @@ export interface components {
             /** Source */
             source: string;
         };
+        /** WordsPublic */
+        WordsPublic: {
+            /** Gain Db */
+            gain_db: number;
+            /** Noise Db */
+            noise_db: number | null;
+            /** Simulated */
+            simulated: boolean[];
+            /** Thirds */
+            thirds: components["schemas"]["ThirdDifference"][];
+        };
     };
     responses: never;
     parameters: never;
@@ -2275,6 +2607,168 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BundleIn"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    list_calibrations_api_calibrations_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationPublic"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    calibrate_api_calibrations_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CalibrateAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationPublic"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    calibrate_by_calibrator_api_calibrations_calibrator_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_calibrate_by_calibrator_api_calibrations_calibrator_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationPublic"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    remove_calibration_api_calibrations__calibration_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                calibration_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationPublic"];
                 };
             };
             /** @description Not Found */
@@ -2674,9 +3168,137 @@ export interface operations {
             };
         };
     };
+    update_reading_api_readings__reading_id__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingUpdate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingSummary"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     read_audio_api_readings__reading_id__audio_get: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    read_impulse_api_readings__reading_id__impulse_wav_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    read_part_api_readings__reading_id__part_wav_get: {
+        parameters: {
+            query?: {
+                from_s?: number;
+                to_s?: number;
+                level?: boolean;
+            };
             header?: never;
             path: {
                 reading_id: string;
@@ -2732,6 +3354,85 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReadingSummary"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    compare_words_api_readings__reading_id__same_words__other_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+                other_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WordsPublic"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    read_rig_api_rig_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigPublic"];
                 };
             };
             /** @description Not Found */
@@ -3274,6 +3975,90 @@ export interface operations {
         requestBody: {
             content: {
                 "multipart/form-data": components["schemas"]["Body_take_in_api_rooms__room_id__readings_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingPublic"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    read_table_api_rooms__room_id__readings_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                room_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    average_api_rooms__room_id__readings_average_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                room_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AverageAsk"];
             };
         };
         responses: {

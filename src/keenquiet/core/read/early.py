@@ -33,13 +33,15 @@ def _envelope(impulse: FloatArray, sample_rate_hz: float) -> FloatArray:
     return smooth / smooth.max()
 
 
-def early_reflections(impulse: FloatArray, sample_rate_hz: float, *, most: int = 12) -> list[Reflection]:
+def early_reflections(
+    impulse: FloatArray, sample_rate_hz: float, *, most: int = 12, reach_ms: float = _REACH_MS, prominence_db: float = 2.0
+) -> list[Reflection]:
     """Strongest separate arrivals in the first 40 ms after the direct sound, in order of arrival.
 
     impulse : (n,). Levels come from peaks of the envelope between 0.5 and 4 kHz relative to the direct sound's.
     """
     start = onset_index(impulse)
-    lead, reach = int(0.005 * sample_rate_hz), int(_REACH_MS / 1000 * sample_rate_hz)
+    lead, reach = int(0.005 * sample_rate_hz), int(reach_ms / 1000 * sample_rate_hz)
     part = impulse[max(start - lead, 0) : start + reach + lead]
     if len(part) < 64:
         return []
@@ -47,7 +49,7 @@ def early_reflections(impulse: FloatArray, sample_rate_hz: float, *, most: int =
     direct = int(np.argmax(envelope[: min(start, lead) + int(0.003 * sample_rate_hz)]))
     level = 10 * np.log10(np.maximum(envelope / envelope[direct], 1e-12))
     gap = max(int(0.0004 * sample_rate_hz), 1)
-    peaks, _ = signal.find_peaks(level, height=_LOWEST_DB, distance=gap, prominence=2.0)
+    peaks, _ = signal.find_peaks(level, height=_LOWEST_DB, distance=gap, prominence=prominence_db)
     after = [int(i) for i in peaks if i - direct > 0.0007 * sample_rate_hz and i - direct <= reach]
     strongest = sorted(sorted(after, key=lambda i: -level[i])[:most])
     return [Reflection((i - direct) / sample_rate_hz * 1000, float(level[i])) for i in strongest]

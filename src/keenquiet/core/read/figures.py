@@ -1,5 +1,7 @@
 """A whole reading at once: recording in, all figures and a verdict out. The one place that knows the order of steps."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Final
 
@@ -7,17 +9,22 @@ import numpy as np
 
 from keenquiet.core.errors import MeasurementError
 from keenquiet.core.read.decay import BandDecay, band_decays, onset_index, t_mid_s
+from keenquiet.core.read.decay_surface import DecaySurface, decay_surface
 from keenquiet.core.read.early import Reflection, direct_over_room_db, early_reflections
 from keenquiet.core.read.flutter import Flutter, find_flutter
 from keenquiet.core.read.glide import Glide, glide_figures
-from keenquiet.core.read.quality import Verdict, checked, verdict
+from keenquiet.core.read.noises import Noise, noises_in
+from keenquiet.core.read.quality import Reason, Verdict, checked, gain_turned, verdict
 from keenquiet.core.read.ringing import Note, ringing_notes
+from keenquiet.core.read.steadiness import Steadiness
 from keenquiet.core.read.sweep import Deconvolved, SweepSpec, deconvolve
 from keenquiet.core.read.tone import RoomTone, room_tone
 from keenquiet.core.take.levels import TakeLevels, take_levels
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.response import smoothed_db
 
+_GAIN_CURE: Final = "Switch automatic gain off in the browser, the system and the recorder, then record again."
+_SETTLED_S: Final = 0.45  # after a clap: the decay is over where the hiss is asked
 _CARRIED_DB: Final = 20.0  # impulse response over noise in a band from which a ringing note is believed
 
 
@@ -37,14 +44,16 @@ class ResponseFigures:
     verdict: Verdict
     impulse: FloatArray
     sweep: Deconvolved | None = None
+    surface: DecaySurface | None = None
 
 
 @dataclass(frozen=True)
 class ToneFigures:
-    """Everything read from a recorded silence."""
+    """Everything read from a recorded silence. noises : what it is made of."""
 
     tone: RoomTone
     verdict: Verdict
+    noises: tuple[Noise, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -63,13 +72,70 @@ class TakeFigures:
     verdict: Verdict
 
 
+@contextmanager
+def _noticing(codes: tuple[str, ...]) -> Iterator[None]:
+    """A reading that gives up still tells what was noticed before."""
+    try:
+        yield
+    except MeasurementError as exc:
+        exc.noticed = codes
+        raise
+
+
 def read_sweep(
     channels: FloatArray, sample_rate_hz: float, *, spec: SweepSpec | None = None, bits: int | None = None, fraction: int = 1
 ) -> ResponseFigures:
     """Read a recording of the sweep. channels : (n_channels, n). Raises MeasurementError when it cannot be read."""
     clean = checked(channels, sample_rate_hz, bits=bits)
-    found = deconvolve(clean.samples, sample_rate_hz, spec=spec)
-    return _response(found.impulse, sample_rate_hz, list(clean.codes), fraction, found)
+    with _noticing(clean.codes):
+        try:
+            found = deconvolve(clean.samples, sample_rate_hz, spec=spec)
+        except MeasurementError as exc:
+            if exc.code == "no_sweep":
+                _name_wrong_rate(clean.samples, sample_rate_hz, spec)
+            raise
+    codes: list[str | Reason] = list(clean.codes)
+    if not {"clipped", "flat_topped"} & set(clean.codes):  # a cut wave explains whatever the residual holds
+        codes += unsteady(found.steady)
+    return _response(found.impulse, sample_rate_hz, codes, fraction, found)
+
+
+def _name_wrong_rate(samples: FloatArray, sample_rate_hz: float, spec: SweepSpec | None) -> None:
+    """Raises when the sweep is there but at another speed: the file names a sample rate it was not recorded at."""
+    for true_hz in (44_100.0, 48_000.0, 88_200.0, 96_000.0):
+        if abs(true_hz - sample_rate_hz) < 1:
+            continue
+        try:
+            deconvolve(samples, true_hz, spec=spec)
+        except MeasurementError:
+            continue
+        raise MeasurementError(
+            "no_sweep",
+            f"The sweep is there, but runs {sample_rate_hz / true_hz:.3g} times as fast: the file says {sample_rate_hz:.0f} Hz and was recorded at {true_hz:.0f} Hz.",
+            "Export it again at the rate it was recorded with.",
+        )
+
+
+def unsteady(found: Steadiness) -> list[str | Reason]:
+    """What changed while a sweep ran, in words. A lost moment or a chain that changed its gain leaves no figure to trust."""
+    if found.gain == "down":
+        return [Reason("gated", "The hiss sank while the sweep played: automatic gain was at work.", _GAIN_CURE)]
+    if found.gain == "gate":
+        return [Reason("gated", "The quiet before and after the sweep was turned down: noise suppression was at work.",
+                       "Switch noise suppression off in the browser, the system and the recorder, then record again.")]  # fmt: skip
+    if found.lost_ms is not None:
+        return [Reason("incomplete", f"About {found.lost_ms:.0f} ms are missing near {found.bursts_s[0]:.1f} s: the computer lost a moment.",
+                       "Close other programs and record again.")]  # fmt: skip
+    reasons: list[str | Reason] = []
+    if found.moved:
+        reasons.append(Reason("disturbed", "The microphone or the loudspeaker moved while the sweep ran: the direct sound wandered.",
+                              "Put both on stands, step back, keep still, and record again."))  # fmt: skip
+    if found.bursts_s:
+        when = " and ".join(f"{at:.1f} s" for at in found.bursts_s[:2])
+        reasons.append(
+            Reason("disturbed", f"Something else was heard {when} into the recording.", "Wait for quiet and record again.")
+        )
+    return reasons
 
 
 def read_impulse(
@@ -80,9 +146,13 @@ def read_impulse(
     computed : a response, not a recording: exact zeros in its tail are 16 bits ending, not a gate's work.
     """
     clean = checked(channels, sample_rate_hz, bits=bits)
-    codes = [code for code in clean.codes if code != "too_quiet" and not (code == "gated" and computed)]
-    _require_impulse(clean.samples, sample_rate_hz)
-    return _response(clean.samples, sample_rate_hz, codes, fraction, None)
+    codes: list[str | Reason] = [code for code in clean.codes if code != "too_quiet" and not (code == "gated" and computed)]
+    with _noticing(clean.codes):
+        _require_impulse(clean.samples, sample_rate_hz)
+        start_s = onset_index(clean.samples) / sample_rate_hz
+        if not computed and gain_turned(clean.samples, sample_rate_hz, (start_s - 0.02, start_s + _SETTLED_S)):
+            codes.append(Reason("gated", "The hiss sank after the clap: automatic gain was at work.", _GAIN_CURE))
+        return _response(clean.samples, sample_rate_hz, codes, fraction, None)
 
 
 def _require_impulse(samples: FloatArray, sample_rate_hz: float) -> None:
@@ -103,7 +173,7 @@ def _require_impulse(samples: FloatArray, sample_rate_hz: float) -> None:
 
 
 def _response(
-    impulse: FloatArray, sample_rate_hz: float, codes: list[str], fraction: int, sweep: Deconvolved | None
+    impulse: FloatArray, sample_rate_hz: float, codes: list[str | Reason], fraction: int, sweep: Deconvolved | None
 ) -> ResponseFigures:
     bands = tuple(band_decays(impulse, sample_rate_hz, fraction=fraction))
     mid = [band for band in bands if 400 < band.centre_hz < 2500]
@@ -119,6 +189,7 @@ def _response(
         early=tuple(early_reflections(impulse, sample_rate_hz)), ringing=_carried(ringing_notes(impulse, sample_rate_hz), bands),
         flutter=find_flutter(impulse, sample_rate_hz), direct_over_room_db=direct_over_room_db(impulse, sample_rate_hz),
         low_f_hz=low_f, low_db=low, verdict=verdict(codes), impulse=impulse, sweep=sweep,
+        surface=decay_surface(impulse, sample_rate_hz),
     )  # fmt: skip
 
 
@@ -156,22 +227,36 @@ def read_tone(
     clean = checked(channels, sample_rate_hz, bits=bits)
     if len(clean.samples) < 2 * sample_rate_hz:
         raise MeasurementError("incomplete", "A silence needs two seconds or more.", "Record ten seconds of nothing.")
-    codes = [code for code in clean.codes if code != "too_quiet"]
+    codes: list[str | Reason] = [code for code in clean.codes if code != "too_quiet"]
     tone = room_tone(clean.samples, sample_rate_hz, calibration_db=calibration_db)
     if tone.events:
-        codes.append("disturbed")
-    return ToneFigures(tone, verdict(codes))
+        when = ", ".join(f"{event.start_s:.1f} s" for event in tone.events[:3])
+        codes.append(
+            Reason(
+                "disturbed",
+                f"Something passed at {when}; the figures hold it too.",
+                "Play it below; record again if it was yours.",
+            )
+        )
+    return ToneFigures(tone, verdict(codes), noises_in(tone))
 
 
 def read_glide(channels: FloatArray, sample_rate_hz: float, *, bits: int | None = None) -> GlideFigures:
     """Read a hum that glides up and down."""
     clean = checked(channels, sample_rate_hz, bits=bits)
-    return GlideFigures(glide_figures(clean.samples, sample_rate_hz), verdict(clean.codes))
+    codes: list[str | Reason] = list(clean.codes)
+    with _noticing(clean.codes):
+        glide = glide_figures(clean.samples, sample_rate_hz)
+    hummed = glide.time_s[np.isfinite(glide.pitch_hz)]
+    if gain_turned(clean.samples, sample_rate_hz, (float(hummed[0]) - 0.1, float(hummed[-1]) + 0.25)):
+        codes.append(Reason("gated", "The hiss sank after the hum: automatic gain flattened the swells.", _GAIN_CURE))
+    return GlideFigures(glide, verdict(codes))
 
 
 def read_take(channels: FloatArray, sample_rate_hz: float, *, bits: int | None = None) -> TakeFigures:
-    """Read a test take's levels."""
+    """Read a test take, a spoken line, words full of p and b, or the loudest passage: levels, pops, plain faults."""
     clean = checked(channels, sample_rate_hz, bits=bits)
-    levels = take_levels(clean.samples, sample_rate_hz, codes=clean.codes)
+    with _noticing(clean.codes):
+        levels = take_levels(clean.samples, sample_rate_hz, codes=clean.codes)
     # a clipped take is a finding about the take, not a reason to refuse its figures
     return TakeFigures(levels, Verdict(True, verdict(clean.codes).reasons))

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
+from scipy import signal
 
 from keenquiet.core.errors import MeasurementError
 from keenquiet.core.types import BoolArray, FloatArray
@@ -13,6 +14,7 @@ _FULL_SCALE: Final = 0.9995
 _FLAT_RUN: Final = 4  # equal neighbouring samples at a peak that no wave makes by itself
 _SILENT: Final = 1e-7
 _QUIET_PEAK_DBFS: Final = -50.0
+_TURNED_DB: Final = 10.0
 
 CURES: Final = {
     "clipped": ("The recording is clipped: its peaks hit digital full scale.", "Turn the input gain down by 6 dB and record again."),
@@ -77,13 +79,17 @@ def reason(code: str) -> Reason:
 
 def refused(error: MeasurementError) -> Verdict:
     """The verdict for a recording that could not be read."""
-    return Verdict(False, (Reason(error.code, error.reason, error.cure),))
+    seen = tuple(reason(code) for code in error.noticed if code != error.code)
+    return Verdict(False, (*seen, Reason(error.code, error.reason, error.cure)))
 
 
-def verdict(codes: Iterable[str]) -> Verdict:
-    """The verdict that follows from a list of codes."""
-    unique = list(dict.fromkeys(codes))
-    return Verdict(not any(code in _FATAL or code in _SPOILS for code in unique), tuple(reason(code) for code in unique))
+def verdict(found: Iterable[str | Reason]) -> Verdict:
+    """The verdict that follows from codes, or from reasons in words of their own; each code is told once, in its first words."""
+    unique: dict[str, Reason] = {}
+    for item in found:
+        told = reason(item) if isinstance(item, str) else item
+        unique.setdefault(told.code, told)
+    return Verdict(not any(code in _FATAL or code in _SPOILS for code in unique), tuple(unique.values()))
 
 
 @dataclass(frozen=True)
@@ -166,7 +172,7 @@ def flat_tops(samples: FloatArray) -> bool:
 
 
 def _gated(samples: FloatArray, sample_rate_hz: float) -> bool:
-    """Stretches of exact digital silence (0.1 s and more) inside sound: no microphone is that quiet."""
+    """Stretches of exact digital silence (0.15 s and more) inside sound, or both before and after it: no microphone is that quiet."""
     quiet: BoolArray = np.asarray(np.abs(samples) < _SILENT)
     block = max(int(0.05 * sample_rate_hz), 1)
     full: BoolArray = np.asarray(quiet[: len(quiet) // block * block].reshape(-1, block).all(axis=1))
@@ -174,4 +180,20 @@ def _gated(samples: FloatArray, sample_rate_hz: float) -> bool:
     if len(sounding) < 2:
         return False
     inside = full[sounding[0] : sounding[-1] + 1]
-    return int(np.count_nonzero(inside)) >= 3
+    around = min(int(sounding[0]), len(full) - 1 - int(sounding[-1]))
+    return max(int(np.count_nonzero(inside)), around) >= 3
+
+
+def gain_turned(samples: FloatArray, sample_rate_hz: float, sounding: tuple[float, float]) -> bool:
+    """Whether the hiss sank by 10 dB right after something loud: automatic gain turned the chain down.
+
+    sounding : when it was loud, from and to. [s] Read between 2 and 8 kHz, in the quiet before and in the first quiet second after.
+    """
+    sos = signal.butter(2, [2000.0, min(8000.0, 0.45 * sample_rate_hz)], btype="bandpass", fs=sample_rate_hz, output="sos")
+    hiss = signal.sosfilt(sos, samples)
+    first, last = (int(edge * sample_rate_hz) for edge in sounding)
+    before, after = hiss[int(0.05 * sample_rate_hz) : first], hiss[last : last + int(0.6 * sample_rate_hz)]
+    if len(before) < 0.15 * sample_rate_hz or len(after) < 0.15 * sample_rate_hz:
+        return False
+    floor = 1e-12 + float(np.min(np.mean(after[: len(after) // 8 * 8].reshape(8, -1) ** 2, axis=1)))
+    return 10 * np.log10((np.median(before**2) * 2.2 + 1e-12) / floor) > _TURNED_DB

@@ -11,6 +11,7 @@ import numpy as np
 from scipy import fft, signal
 
 from keenquiet.core.errors import MeasurementError
+from keenquiet.core.read.steadiness import Steadiness, steadiness
 from keenquiet.core.types import ComplexArray, FloatArray
 
 FADE_IN_S: Final = 0.05
@@ -48,6 +49,7 @@ class Deconvolved:
     impulse : (n,) with 50 ms before the direct sound. delay_s : direct sound after the recording's start, less the
     sweep's own start. clock_ppm : how much faster the recorder's clock ran than the player's.
     snr_db : direct sound above the noise before it. distortion_pct : harmonics 2 to 5 over the linear response.
+    steady : what changed while the sweep ran.
     """
 
     impulse: FloatArray
@@ -56,6 +58,7 @@ class Deconvolved:
     clock_ppm: float
     snr_db: float
     distortion_pct: float
+    steady: Steadiness
 
 
 def exponential_sweep(spec: SweepSpec, sample_rate_hz: float) -> FloatArray:
@@ -117,7 +120,11 @@ def deconvolve(recording: FloatArray, sample_rate_hz: float, *, spec: SweepSpec 
         clock_ppm=ppm,
         snr_db=_snr_db(impulse, peak, sample_rate_hz),
         distortion_pct=_distortion_pct(impulse, peak, spec, sample_rate_hz),
-    )
+        steady=steadiness(
+            recording, impulse, reference, peak=peak, swept=(begin, begin + round(spec.seconds * sample_rate_hz)),
+            pass_s=(spec.rate_s, spec.low_hz), sample_rate_hz=sample_rate_hz,
+        ),
+    )  # fmt: skip
 
 
 def _clock_corrected(kept: FloatArray, lead: int, ppm: float, sample_rate_hz: float, spec: SweepSpec) -> tuple[FloatArray, float]:

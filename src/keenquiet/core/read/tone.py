@@ -21,6 +21,9 @@ _SHORT_S: Final = 0.125  # "fast" time weighting's constant
 _PROMINENT_DB: Final = 12.0  # a tone's bin above the median of its surroundings, 1 Hz bins
 _EVENT_RISE_DB: Final = 7.0
 _EVENT_LEAST_S: Final = 0.2
+_EVENT_SHORT_RISE_DB: Final = 12.0  # a knock is over sooner, but stands out more
+_LOW_HZ: Final = (25.0, 125.0)
+_LOW_RISE_DB: Final = 12.0  # A-weighting is deaf to a lorry; few independent values fit 125 ms there, so more is asked
 
 # NC curves, octaves 63 to 8000 Hz (ANSI S12.2-1995 table; L. Beranek, J. Acoust. Soc. Am. 28 (1956) 833). [dB]
 NC_CURVES: Final = {
@@ -46,11 +49,12 @@ class Tone:
 
 @dataclass(frozen=True, slots=True)
 class Event:
-    """Something that passed: start, end [s], highest rise over the usual level [dB]."""
+    """Something that passed: start, end [s], highest rise over the usual level [dB], kind (knock, passing, rumble)."""
 
     start_s: float
     end_s: float
     rise_db: float
+    kind: str = "passing"
 
 
 @dataclass(frozen=True)
@@ -96,7 +100,7 @@ def room_tone(samples: FloatArray, sample_rate_hz: float, *, calibration_db: flo
         nc=noise_criterion(octaves_db) if calibrated and usable.all() else None,
         nr=noise_rating(octaves_db) if calibrated and usable.all() else None,
         tones=find_tones(density_f, density, offset_db=offset),
-        events=find_events(short),
+        events=with_low_events(find_events(short), low_levels_db(samples, sample_rate_hz)),
     )
 
 
@@ -177,16 +181,38 @@ def _peak_offset(level: FloatArray, i: int) -> float:
     return float(0.5 * (y0 - y2) / bend) if bend < 0 else 0.0
 
 
-def find_events(short_db: FloatArray) -> tuple[Event, ...]:
-    """Passing noises: 0.2 s or more at 7 dB over the median level."""
+def low_levels_db(samples: FloatArray, sample_rate_hz: float) -> FloatArray:
+    """Levels between 25 and 125 Hz over 125 ms blocks, unweighted, (n_blocks,). [dBFS]"""
+    sos = signal.butter(2, _LOW_HZ, btype="bandpass", fs=sample_rate_hz, output="sos")
+    block = int(_SHORT_S * sample_rate_hz)
+    low = signal.sosfiltfilt(sos, samples)
+    levels: FloatArray = 10 * np.log10(
+        np.maximum(np.mean(low[: len(low) // block * block].reshape(-1, block) ** 2, axis=1), 1e-20)
+    )
+    return levels
+
+
+def find_events(short_db: FloatArray, *, rise_db: float = _EVENT_RISE_DB) -> tuple[Event, ...]:
+    """Passing noises: 0.2 s or more at 7 dB over the median level, or shorter ones at 12 dB."""
     usual = float(np.median(short_db))
-    loud = short_db > usual + _EVENT_RISE_DB
+    loud = short_db > usual + rise_db
     edges = np.flatnonzero(np.diff(np.concatenate([[0], loud.astype(int), [0]])))
     events = []
     for start, end in zip(edges[::2], edges[1::2], strict=True):
-        if (end - start) * _SHORT_S >= _EVENT_LEAST_S:
-            events.append(Event(float(start * _SHORT_S), float(end * _SHORT_S), float(short_db[start:end].max() - usual)))
+        length, height = (end - start) * _SHORT_S, float(short_db[start:end].max() - usual)
+        if length >= _EVENT_LEAST_S or height > max(_EVENT_SHORT_RISE_DB, rise_db + 3):
+            kind = "knock" if length < 0.6 else "passing"
+            events.append(Event(float(start * _SHORT_S), float(end * _SHORT_S), height, kind))
     return tuple(events)
+
+
+def with_low_events(events: tuple[Event, ...], low_db: FloatArray) -> tuple[Event, ...]:
+    """Events with those added that only the low end shows, in order of time."""
+    deep = [
+        e for e in find_events(low_db, rise_db=_LOW_RISE_DB) if all(e.end_s <= o.start_s or e.start_s >= o.end_s for o in events)
+    ]
+    added = [Event(e.start_s, e.end_s, e.rise_db, "rumble" if e.kind == "passing" else "knock") for e in deep]
+    return tuple(sorted((*events, *added), key=lambda event: event.start_s))
 
 
 def noise_criterion(octaves_db: FloatArray) -> int:

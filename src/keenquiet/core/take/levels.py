@@ -10,6 +10,7 @@ from scipy import signal
 from keenquiet.core.errors import MeasurementError
 from keenquiet.core.read.quality import CURES, clipped_share, flat_tops
 from keenquiet.core.read.tone import a_weighted, find_tones, third_octave_levels
+from keenquiet.core.take.pops import find_pops
 from keenquiet.core.types import BoolArray, FloatArray
 
 _BLOCK_S: Final = 0.1
@@ -142,6 +143,9 @@ def _findings(
     for code in ("dead_channel", "dc_offset"):
         if code in codes:
             found.append(Finding(code.removesuffix("_offset"), 0.0, length_s, 1.0, "", 0.9, CURES[code][1]))
+    for pop in find_pops(samples, sample_rate_hz):
+        found.append(Finding("pop", pop.start_s, pop.end_s, pop.jump_db, "dB", float(np.clip(0.5 + (pop.jump_db - 12) / 24, 0.5, 0.95)),
+                             "Aim past the mouth or a hand's width off its line, move back a little, or set a pop screen between."))  # fmt: skip
     if floor is not None:
         quiet = samples[: len(pauses) * block].reshape(-1, block)[pauses].ravel()
         if len(quiet) > sample_rate_hz:

@@ -1,0 +1,88 @@
+"""What a silence is made of, in words: hum families, fans, whines, rumble, hiss."""
+
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+
+from keenquiet.core.read.tone import RoomTone, Tone
+from keenquiet.core.types import FloatArray
+
+_MAINS_HZ: Final = (50.0, 60.0)
+_RUMBLE_DB: Final = 20.0  # 25 to 63 Hz over 125 to 500 Hz
+_HISS_DB: Final = 3.0  # 4 to 8 kHz thirds over 500 to 2000 Hz ones: white noise rises 1 dB a third, rooms fall
+_CURES: Final = {
+    "hum": "Find what hums: switch off one thing after another. Wiring and a hum that stays with the cable out are an electrician's business; never lift a safety earth.",
+    "fan": "Switch the fan off while recording, or set it on something soft and turn the microphone's back to it.",
+    "whine": "A screen, a charger or a lamp: switch them off one by one.",
+    "rumble": "It comes through the house: stand the microphone on something soft, use its low cut, wait for a quieter hour.",
+    "hiss": "Mostly the recorder's own: come nearer and turn the gain down.",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Noise:
+    """kind : hum, fan, whine, rumble or hiss. f_hz : fundamental or middle. harmonics : numbers found, empty for broad noises.
+
+    level_db : power sum, in the silence's own decibels.
+    """
+
+    kind: str
+    f_hz: float
+    harmonics: tuple[int, ...]
+    level_db: float
+    cure: str
+
+
+def noises_in(tone: RoomTone) -> tuple[Noise, ...]:
+    """Families of tones and broad noises, loudest first; nothing where the silence is even."""
+    left = list(tone.tones)
+    found: list[Noise] = []
+    for mains in _MAINS_HZ:
+        family = [t for t in left if t.kind == "hum" and abs(t.f_hz - round(t.f_hz / mains) * mains) < 0.6 + 0.002 * t.f_hz]
+        if family:
+            found.append(_family("hum", mains, family))
+            left = [t for t in left if t not in family]
+    while turning := [t for t in left if t.kind != "whine"]:
+        family, base = _turning_family(turning)
+        found.append(_family("fan", base, family))
+        left = [t for t in left if t not in family]
+    found += [Noise("whine", t.f_hz, (1,), t.level_db, _CURES["whine"]) for t in left]
+    found += _broad(tone.thirds_hz, tone.thirds_db)
+    return tuple(sorted(found, key=lambda noise: -noise.level_db))
+
+
+def _family(kind: str, base_hz: float, tones: list[Tone]) -> Noise:
+    numbers = tuple(sorted({round(t.f_hz / base_hz) for t in tones}))
+    level = 10 * float(np.log10(sum(10 ** (t.level_db / 10) for t in tones)))
+    return Noise(kind, base_hz, numbers, level, _CURES[kind])
+
+
+def _turning_family(tones: list[Tone]) -> tuple[list[Tone], float]:
+    """The loudest tone with its multiples, and those of which it is one: all that turn with one shaft."""
+    loudest = tones[0]
+    best: tuple[list[Tone], float] = ([loudest], loudest.f_hz)
+    for part in (1, 2, 3, 4):
+        base = loudest.f_hz / part
+        if base < 12:
+            break
+        family = [t for t in tones if abs(t.f_hz / base - round(t.f_hz / base)) * base < 0.7 + 0.001 * t.f_hz]
+        if len(family) > len(best[0]):
+            best = (family, base)
+    return best
+
+
+def _broad(centres_hz: FloatArray, level_db: FloatArray) -> list[Noise]:
+    def power(low: float, high: float) -> FloatArray:
+        levels = level_db[(centres_hz >= low) & (centres_hz <= high)]
+        picked: FloatArray = 10 ** (levels[np.isfinite(levels)] / 10)
+        return picked
+
+    broad = []
+    deep, middle, high = power(25, 63), power(125, 500), power(4000, 8000)
+    speech = power(500, 2000)
+    if len(deep) and len(middle) and 10 * np.log10(deep.sum() / middle.sum()) > _RUMBLE_DB:
+        broad.append(Noise("rumble", 40.0, (), 10 * float(np.log10(deep.sum())), _CURES["rumble"]))
+    if len(high) and len(speech) and 10 * np.log10(high.mean() / speech.mean()) > _HISS_DB:
+        broad.append(Noise("hiss", 6000.0, (), 10 * float(np.log10(high.sum())), _CURES["hiss"]))
+    return broad

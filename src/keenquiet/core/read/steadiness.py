@@ -1,0 +1,154 @@
+"""Was everything steady while the sweep ran? Slams, lost moments, movement and automatic gain, each told by what it leaves behind.
+
+What a steady room and chain cannot explain is the residual: recording minus the sweep put through the response that was found.
+"""
+
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+from scipy import fft, ndimage, signal
+
+from keenquiet.core.types import ComplexArray, FloatArray
+
+_BLOCK_S: Final = 0.025
+_BANDS_HZ: Final = ((60.0, 500.0), (1000.0, 8000.0))
+_WINDOW_S: Final = (0.012, 1.6)  # of the response that a steady room may have, before and after the direct sound
+_BURST_DB: Final = 8.0  # over the residual's own running median
+_AROUND_S: Final = 1.2
+_HISS_HZ: Final = (2000.0, 8000.0)
+_GAIN_STEP_DB: Final = 10.0
+_DELAY_FROM_HZ: Final = 1400.0
+_MOVED_MS: Final = 0.08  # steady rooms left 0.006 to 0.014 ms on the rig, a sway of 12 cm 0.10 to 0.19 ms
+_LOST_MS: Final = (4.0, 150.0)
+
+
+@dataclass(frozen=True)
+class Steadiness:
+    """bursts_s : when something else was heard, after the recording's start. [s]
+    lost_ms : length of a lost moment, None where none was. [ms] moved_ms : wander of the direct sound over the sweep, RMS. [ms]
+    gain : `down` when the chain turned itself down for the sweep, `gate` when it cut the quiet away, else None.
+    """
+
+    bursts_s: tuple[float, ...]
+    lost_ms: float | None
+    moved_ms: float
+    gain: str | None
+
+    @property
+    def moved(self) -> bool:
+        """Whether the wander is more than a steady room leaves."""
+        return self.moved_ms > _MOVED_MS
+
+
+def steadiness(
+    recording: FloatArray, impulse: FloatArray, reference: ComplexArray, *, peak: int, swept: tuple[int, int],
+    pass_s: tuple[float, float], sample_rate_hz: float,
+) -> Steadiness:  # fmt: skip
+    """Judge a recording of a sweep by its residual and by when each pitch's direct sound came.
+
+    recording : (n,). impulse : (m,) deconvolved, circular, before any correction; reference : its sweep's spectrum.
+    peak : direct sound in `impulse`. swept : samples of the recording that the sweep took up, first and last. pass_s : L and f1 of the sweep, which passes f at L ln(f / f1).
+    """
+    n = len(impulse)
+    since = (np.arange(n) - peak + n // 2) % n - n // 2
+    before, after = (edge * sample_rate_hz for edge in _WINDOW_S)
+    window = np.clip((since + before) / (0.3 * before), 0, 1) * np.clip((after - since) / (0.06 * after), 0, 1)
+    explained = fft.irfft(fft.rfft(impulse * window) * reference, n)[: len(recording)]
+    residual = recording - explained
+    left = _spectra(residual, sample_rate_hz)
+    bursts = _bursts(left, _spectra(recording, sample_rate_hz), swept, sample_rate_hz)
+    delays = band_delays(impulse, peak, sample_rate_hz, pass_s=pass_s)
+    lost = _lost_ms(impulse, peak, sample_rate_hz, pass_s) if bursts else None
+    straight = delays[:, 1] - np.polyval(np.polyfit(delays[:, 0], delays[:, 1], 1), delays[:, 0])
+    moved = float(np.sqrt(np.mean(straight**2))) if lost is None and len(delays) >= 5 else 0.0
+    return Steadiness(bursts, lost, moved, _gain(left, swept, sample_rate_hz))
+
+
+def _spectra(samples: FloatArray, sample_rate_hz: float) -> FloatArray:
+    """Power in Hann-windowed blocks, averaged in pairs, (n_blocks, n_f); f steps by 1 / _BLOCK_S."""
+    block = round(_BLOCK_S * sample_rate_hz)
+    blocks = samples[: len(samples) // block * block].reshape(-1, block) * signal.windows.hann(block)
+    power = np.abs(fft.rfft(blocks, axis=1)) ** 2 * (8 / 3 / block**2)
+    smooth: FloatArray = ndimage.uniform_filter1d(power, 2, axis=0)  # one block alone is high by chance too often
+    return smooth
+
+
+def _levels(spectra: FloatArray, band_hz: tuple[float, float]) -> FloatArray:
+    """Level of a band in each block, (n_blocks,). [dBFS]"""
+    first, last = (round(edge * _BLOCK_S) for edge in band_hz)
+    levels: FloatArray = 10 * np.log10(np.maximum(2 * spectra[:, max(first, 1) : last].sum(axis=1), 1e-20))
+    return levels
+
+
+def _bursts(left: FloatArray, whole: FloatArray, swept: tuple[int, int], sample_rate_hz: float) -> tuple[float, ...]:
+    """When the residual jumps, within the sweep and its decay. [s]"""
+    found: list[float] = []
+    for band in _BANDS_HZ:
+        level = _levels(left, band)
+        usual = ndimage.median_filter(level, size=2 * int(_AROUND_S / 2 / _BLOCK_S) + 1, mode="nearest")
+        loud = np.percentile(_levels(whole, band), 95)
+        time = (np.arange(len(level)) + 0.5) * _BLOCK_S
+        # where the sweep itself passes the band its own imperfections lie 40 dB under it; they are no burst
+        inside = (time * sample_rate_hz > swept[0] + 0.3 * sample_rate_hz) & (
+            time * sample_rate_hz < swept[1] + 0.5 * sample_rate_hz
+        )
+        high = inside & (level > usual + _BURST_DB) & (level > loud - 32)
+        for at in time[high]:
+            if all(abs(at - known) > 0.4 for known in found):
+                found.append(float(at))
+    return tuple(sorted(found))
+
+
+def band_delays(
+    impulse: FloatArray, peak: int, sample_rate_hz: float, *, pass_s: tuple[float, float], from_hz: float = _DELAY_FROM_HZ,
+    to_hz: float = 12_000.0, reach_s: float = 0.012,
+) -> FloatArray:  # fmt: skip
+    """When the direct sound of each half octave came: time at which the sweep passed it [s], delay against the whole [ms], (n, 2)."""
+    half = int(reach_s * sample_rate_hz)
+    part = np.take(impulse, np.arange(peak - half, peak + half), mode="wrap") * signal.windows.tukey(2 * half, 0.2)
+    n = 1 << (4 * half - 1).bit_length()
+    spectrum, f_hz = np.fft.rfft(part, n), np.fft.rfftfreq(n, 1 / sample_rate_hz)
+    top = min(to_hz, 0.4 * sample_rate_hz)
+    centres = from_hz * 2 ** (np.arange(int(2 * np.log2(top / from_hz)) + 1) / 2)
+    bell = np.exp(-0.5 * (np.log2(np.maximum(f_hz, 1.0) / centres[:, None]) / 0.22) ** 2)
+    analytic = np.zeros((len(centres), n), dtype=complex)
+    analytic[:, : len(f_hz)] = 2 * spectrum * bell
+    envelope = np.abs(np.fft.ifft(analytic, axis=1))[:, : 2 * half]
+    top_at = np.clip(np.argmax(envelope, axis=1), 1, 2 * half - 2)
+    rows = np.arange(len(centres))
+    y0, y1, y2 = (envelope[rows, top_at + k] for k in (-1, 0, 1))
+    exact = top_at + 0.5 * (y0 - y2) / np.minimum(y0 - 2 * y1 + y2, -1e-30)
+    return np.column_stack([pass_s[0] * np.log(centres / pass_s[1]), (exact - half) / sample_rate_hz * 1000])
+
+
+def _lost_ms(impulse: FloatArray, peak: int, sample_rate_hz: float, pass_s: tuple[float, float]) -> float | None:
+    """Length of a lost moment: part of the pitches come together, another part together at another time. [ms]"""
+    delays = band_delays(impulse, peak, sample_rate_hz, pass_s=pass_s, from_hz=180.0, reach_s=0.2)[:, 1]
+    far = delays[(np.abs(delays) > _LOST_MS[0]) & (np.abs(delays) < _LOST_MS[1])]
+    if len(far) < 2:
+        return None
+    middle = float(np.median(far))
+    return abs(middle) if np.count_nonzero(np.abs(far - middle) < 2.5) >= 2 else None
+
+
+def _gain(left: FloatArray, swept: tuple[int, int], sample_rate_hz: float) -> str | None:
+    """Whether the hiss under the sweep's low notes differs from the hiss around it: the chain changed its gain.
+
+    Read between 2 and 8 kHz, where the sweep's low half has nothing.
+    """
+    level = _levels(left, _HISS_HZ)
+    time = (np.arange(len(level)) + 0.5) * _BLOCK_S * sample_rate_hz
+    length = swept[1] - swept[0]
+    before = level[(time > 0.1 * sample_rate_hz) & (time < swept[0] - 0.08 * sample_rate_hz)]
+    under = level[(time > swept[0] + 0.15 * length) & (time < swept[0] + 0.5 * length)]
+    after = level[time > swept[1] + 0.9 * sample_rate_hz]
+    if len(under) < 4 or len(before) + len(after) < 4:
+        return None
+    during = float(np.median(under))
+    around = [float(np.median(part)) for part in (before, after) if len(part) >= 4]
+    if max(around) > during + _GAIN_STEP_DB:
+        return "down"
+    if max(around) < during - 1.5 * _GAIN_STEP_DB:
+        return "gate"
+    return None
