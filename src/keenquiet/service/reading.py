@@ -231,10 +231,10 @@ def fitting_walls(result: Json, pairs: list[Json]) -> Json | None:
 
 
 def named_reflections(result: Json, paths: list[Json]) -> list[Json]:
-    """Measured early arrivals beside the drawn path that fits within 0.35 ms."""
+    """Measured early arrivals beside the drawn path that fits within 0.35 ms and 15 dB."""
     listed = []
     for found in result.get("early", []):
-        near = [path for path in paths if abs(path["delay_ms"] - found["delay_ms"]) < 0.35]
+        near = [p for p in paths if abs(p["delay_ms"] - found["delay_ms"]) < 0.35 and abs(p["level_db"] - found["level_db"]) < 15]
         best = max(near, key=lambda path: path["level_db"]) if near else None
         listed.append({**found, "where": best["where"] if best else None, "predicted_db": best["level_db"] if best else None})
     return listed

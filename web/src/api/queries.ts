@@ -116,6 +116,29 @@ export const roomQueries = {
         ),
       staleTime: 0,
     }),
+  rig: () =>
+    queryOptions({
+      queryKey: ['rig'],
+      queryFn: async () => unwrap<Schemas['RigPublic']>(await api.GET('/api/rig')),
+      staleTime: Infinity,
+    }),
+  calibrations: () =>
+    queryOptions({
+      queryKey: ['calibrations'],
+      queryFn: async () => unwrap<Schemas['CalibrationPublic'][]>(await api.GET('/api/calibrations')),
+    }),
+  sameWords: (first: string, second: string) =>
+    queryOptions({
+      queryKey: ['same-words', first, second],
+      queryFn: async () =>
+        unwrap<Schemas['WordsPublic']>(
+          await api.GET('/api/readings/{reading_id}/same-words/{other_id}', {
+            params: { path: { reading_id: first, other_id: second } },
+          }),
+        ),
+      staleTime: Infinity,
+      retry: false,
+    }),
   catalogue: () =>
     queryOptions({
       queryKey: ['catalogue'],
@@ -209,6 +232,17 @@ export async function uploadBundle(file: File): Promise<{ id: string; name: stri
   const body = new FormData()
   body.set('file', file)
   return sent('/api/bundles', body)
+}
+
+/** A chain calibrated by a recording of a calibrator. */
+export async function calibrateByCalibrator(file: File, fields: { device: string; channel: string; gain: string; levelDb: number }) {
+  const body = new FormData()
+  body.set('file', file)
+  body.set('device', fields.device)
+  body.set('channel', fields.channel)
+  body.set('gain', fields.gain)
+  body.set('level_db', String(fields.levelDb))
+  return sent<Schemas['CalibrationPublic']>('/api/calibrations/calibrator', body)
 }
 
 async function sent<T>(address: string, body: FormData): Promise<T> {

@@ -100,7 +100,7 @@ function Mark({ mark, active, standing, measured }: MarkProps) {
           )}
           <dt className="text-ink-2">Wanted</dt>
           <dd className="text-right">{wantedWords(mark, now.wanted, now.unit)}</dd>
-          {whyRows(mark, active, units).map(([label, text]) => (
+          {[...whyRows(mark, active, units), ...popRows(mark, last)].map(([label, text]) => (
             <div key={label} className="contents">
               <dt className="text-ink-2">{label}</dt>
               <dd className="text-right">{text}</dd>
@@ -112,6 +112,12 @@ function Mark({ mark, active, standing, measured }: MarkProps) {
     </Disclosure>
   )
 }
+
+/** Pop words add what breath did to the microphone. */
+function popRows(mark: MarkKey, last: NonNullable<Measured['bounce']> | null): [string, string][] {
+  if (mark !== 'touch' || typeof last?.pops !== 'number') return []
+  return [['Pops in the pop words', last.pops === 0 ? 'none' : `${last.pops}, up to ${(last.pop_db ?? 0).toFixed(0)} dB over the low end`]]
+} // prettier-ignore
 
 function measuredWords(mark: MarkKey, last: NonNullable<Measured['bounce']> | null, unit: string): string {
   if (!last) return 'not yet'

@@ -1,14 +1,28 @@
+import { useState } from 'react'
+import { Segmented } from '../ui/segmented'
 import { bestT, flagWords, type ResponseResult } from './reading-data'
+
+const WIDTHS = [
+  { key: 'octaves', name: 'Octaves' },
+  { key: 'thirds', name: 'Thirds' },
+] as const
 
 const seconds = (value: number | null) => (value === null ? '–' : value.toFixed(2))
 
 /** Every figure by octave, and why one is missing: ISO 3382 in a table, for those who want it whole. */
 export function BandTable({ result }: { result: ResponseResult }) {
-  const withheld = result.bands.filter((b) => b.flags.length > 0)
+  const [width, setWidth] = useState<'octaves' | 'thirds'>('octaves')
+  const bands = width === 'thirds' && result.thirds ? result.thirds : result.bands
+  const withheld = bands.filter((b) => b.flags.length > 0)
   const longest = [...result.bands].sort((a, b) => (bestT(b) ?? 0) - (bestT(a) ?? 0))[0]
   return (
     <section data-testid="band-table">
-      <h2 className="text-[1.08rem]">What are the figures, octave by octave?</h2>
+      <div className="flex flex-wrap items-baseline justify-between gap-2">
+        <h2 className="text-[1.08rem]">What are the figures, band by band?</h2>
+        {result.thirds ? (
+          <Segmented small label="Width of the bands" value={width} options={WIDTHS} onChange={setWidth} />
+        ) : null}
+      </div>
       <p className="text-[0.9rem] text-ink-2">
         {longest && bestT(longest) !== null
           ? `The ${longest.centre_hz} Hz octave hangs on longest: that is the colour the room leaves on a recording.`
@@ -22,12 +36,14 @@ export function BandTable({ result }: { result: ResponseResult }) {
             <th className="font-normal">T20, s</th>
             <th className="font-normal">T30, s</th>
             <th className="font-normal">C50, dB</th>
+            <th className="font-normal">C80, dB</th>
             <th className="font-normal">D50, %</th>
+            <th className="font-normal">Ts, ms</th>
             <th className="font-normal">above noise, dB</th>
           </tr>
         </thead>
         <tbody>
-          {result.bands.map((b) => (
+          {bands.map((b) => (
             <tr key={b.centre_hz} className="border-t border-line">
               <th scope="row" className="text-left font-semibold">
                 {b.centre_hz}
@@ -36,7 +52,9 @@ export function BandTable({ result }: { result: ResponseResult }) {
               <td>{seconds(b.t20_s)}</td>
               <td>{seconds(b.t30_s)}</td>
               <td>{b.c50_db === null ? '–' : b.c50_db.toFixed(1).replace('-', '−')}</td>
+              <td>{b.c80_db === null ? '–' : b.c80_db.toFixed(1).replace('-', '−')}</td>
               <td>{b.d50 === null ? '–' : (b.d50 * 100).toFixed(0)}</td>
+              <td>{b.ts_ms === null ? '–' : b.ts_ms.toFixed(0)}</td>
               <td>{b.inr_db.toFixed(0)}</td>
             </tr>
           ))}

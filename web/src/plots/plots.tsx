@@ -339,7 +339,7 @@ export function LevelPlot({ take }: { take: TakeResult }) {
         { name: 'level, tenth of a second', unit: 'dBFS', points: take.blocks_db.map((v, i) => [Math.round(i + 0.5) / 10, Math.max(v, -72)]), colour: 'var(--touch)', kind: 'line', width: 1.7 },
       ]}
       wanted={{ low: -21, high: -15, name: 'where the average belongs' }}
-      marks={[]}
+      marks={take.findings.filter((f) => f.kind === 'pop').map((f) => ({ x: Math.round(f.start_s * 100) / 100, text: 'pop', colour: 'var(--bounce)' }))}
       fileName="take-level"
     />
   ) // prettier-ignore
@@ -371,6 +371,23 @@ export function CurvePlot({ result, octave }: { result: ResponseResult; octave: 
       y={{ name: 'level', unit: 'dB', domain: [-60, 0], ticks: [-60, -40, -20, 0], text: (v) => String(v).replace('-', '−') }}
       series={series}
       fileName={`decay-${octave}`}
+    />
+  ) // prettier-ignore
+}
+
+/** A response measured elsewhere, as it was brought. */
+export function BroughtCurve({ name, points }: { name: string; points: XY[] }) {
+  const levels = points.map((p) => p[1] ?? 0)
+  const [low, high] = [Math.floor(Math.min(...levels) / 10) * 10, Math.ceil((Math.max(...levels) + 1) / 10) * 10]
+  const [from, to] = [points[0]?.[0] ?? 20, points.at(-1)?.[0] ?? 20000]
+  return (
+    <XYPlot
+      question="What does the curve say?"
+      answer={`${name}: ${points.length} points from ${from.toFixed(0)} to ${to.toFixed(0)} Hz. Lay it beside a sweep’s low end in “Table and compare”.`}
+      x={frequency([from, to], [20, 31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000].filter((f) => f >= from && f <= to))}
+      y={{ name: 'level', unit: 'dB', domain: [low, high], ticks: range(low, high, high - low > 50 ? 20 : 10), text: (v) => String(v).replace('-', '−') }}
+      series={[{ name, unit: 'dB', points, colour: 'var(--ink)', kind: 'line' }]}
+      fileName="curve"
     />
   ) // prettier-ignore
 }

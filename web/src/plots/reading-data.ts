@@ -5,11 +5,19 @@ export type Band = {
   t20_s: number | null
   t30_s: number | null
   c50_db: number | null
+  c80_db: number | null
   d50: number | null
+  ts_ms: number | null
   inr_db: number
   flags: string[]
-  curve_s: number[]
-  curve_db: number[]
+}
+export type CurvedBand = Band & { curve_s: number[]; curve_db: number[] }
+export type Surface = { f_hz: number[]; time_s: number[]; level_db: number[][] }
+export type TapeCheck = {
+  agrees: boolean | null
+  sentence: string
+  off_m: number | null
+  returns: { where: string; drawn_ms: number; heard_ms: number | null; off_m: number | null }[]
 }
 export type Early = { delay_ms: number; level_db: number; where: string | null; predicted_db: number | null }
 export type Ringing = {
@@ -20,7 +28,10 @@ export type Ringing = {
   mode: { f_hz: number; t60_s: number; indices: number[] } | null
 }
 export type ResponseResult = {
-  bands: Band[]
+  bands: CurvedBand[]
+  thirds?: Band[]
+  surface?: Surface
+  tape?: TapeCheck | null
   t_mid_s: number | null
   early: Early[]
   ringing: Ringing[]
@@ -39,7 +50,8 @@ export type ToneResult = {
   nc: number | null
   nr: number | null
   tones: { f_hz: number; level_db: number; prominence_db: number; kind: string }[]
-  events: { start_s: number; end_s: number; rise_db: number }[]
+  events: { start_s: number; end_s: number; rise_db: number; kind?: string }[]
+  noises?: { kind: string; f_hz: number; harmonics: number[]; level_db: number; cure: string }[]
 }
 export type GlideResult = {
   swells: { f_hz: number; rise_db: number; note: string; mode?: { f_hz: number; t60_s: number; kind: string } | null }[]

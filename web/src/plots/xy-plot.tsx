@@ -1,8 +1,8 @@
-import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react'
 import { scaleLinear, scaleLog } from 'd3-scale'
 import { line } from 'd3-shape'
 import { createContext, type KeyboardEvent, type ReactNode, useContext, useEffect, useRef, useState } from 'react'
-import { csvOf, download, pngOf, standalone } from './save'
+import { csvOf } from './save'
+import { SaveMenu } from './save-menu'
 
 export type XY = readonly [x: number, y: number | null]
 export type Series = {
@@ -102,7 +102,7 @@ export function XYPlot({ question, answer, x, y, series, wanted, trustedAbove, m
         </div>
         <div className="flex items-center gap-2">
           {tools}
-          <SaveMenu svg={svg} fileName={fileName} csv={() => csvOf(`${x.name} [${x.unit}]`, series)} width={w} />
+          <SaveMenu height={H} svg={svg} fileName={fileName} csv={() => csvOf(`${x.name} [${x.unit}]`, series)} width={w} />
         </div>
       </figcaption>
       <Legend series={series.filter((s) => !s.silent)} wanted={wanted?.name} />
@@ -298,44 +298,5 @@ function Legend({ series, wanted }: { series: readonly Series[]; wanted: string 
         </li>
       ) : null}
     </ul>
-  )
-}
-
-function SaveMenu({
-  svg,
-  fileName,
-  csv,
-  width,
-}: {
-  svg: React.RefObject<SVGSVGElement | null>
-  fileName: string
-  csv: () => string
-  width: number
-}) {
-  const H = useContext(PlotHeight)
-  const save = async (kind: 'svg' | 'png' | 'csv') => {
-    if (kind === 'csv') return download(new Blob([csv()], { type: 'text/csv' }), `${fileName}.csv`)
-    const text = standalone(svg.current!)
-    if (kind === 'svg') return download(new Blob([text], { type: 'image/svg+xml' }), `${fileName}.svg`)
-    download(await pngOf(text, width, H), `${fileName}.png`)
-  }
-  return (
-    <Menu>
-      <MenuButton className="rounded-full px-2 py-0.5 text-[0.84rem] font-semibold text-ink-2 hover:bg-floor hover:text-ink">
-        Save ▾
-      </MenuButton>
-      <MenuItems anchor="bottom end" className="z-50 rounded-xl border border-line bg-card p-1 shadow-card">
-        {(['svg', 'png', 'csv'] as const).map((kind) => (
-          <MenuItem key={kind}>
-            <button
-              onClick={() => void save(kind)}
-              className="block w-full rounded-lg px-3 py-1.5 text-left text-[0.9rem] data-focus:bg-felt-soft"
-            >
-              {{ svg: 'Drawing (SVG)', png: 'Picture (PNG)', csv: 'Figures (CSV)' }[kind]}
-            </button>
-          </MenuItem>
-        ))}
-      </MenuItems>
-    </Menu>
   )
 }

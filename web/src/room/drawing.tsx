@@ -37,7 +37,10 @@ export type DrawingProps = {
   onHit: (path: PathHit) => void
   /** Height at which the swell is painted; the microphone's when it is not said. */
   swellHeightM?: number | null
+  /** Where the microphone stood for readings, with how many each. */
+  spots?: readonly Spot[]
 }
+export type Spot = { at: PointM; count: number }
 
 /** The room, drawn to scale. It stays put through every step; a step changes what lies on it. */
 export function Drawing(props: DrawingProps) {
@@ -54,6 +57,7 @@ function Sheet({
   onWall,
   onHit,
   swellHeightM = null,
+  spots = [],
 }: DrawingProps & { w: number; h: number }) {
   const { document, active, standing, change, preview } = useRoom()
   const predicted = usePredicted()
@@ -183,6 +187,7 @@ function Sheet({
         <Dimensions extent={extent} view={view} units={units} heightM={roomHeight} />
       ) : null}
       {active.id === TRYING ? <Former standing={standing} active={active} view={view} /> : null}
+      <ReadingSpots spots={spots} mic={mic.at as PointM} view={view} />
       <Ears view={view} extent={extent} allowed={allowed} />
       <TapeMark
         label="mic"
@@ -206,6 +211,24 @@ function Sheet({
       />
     </svg>
   )
+}
+
+/** Where readings were taken: small rings with their number, left out where the microphone stands now. */
+function ReadingSpots({ spots, mic, view }: { spots: readonly Spot[]; mic: PointM; view: PlanView }) {
+  const elsewhere = spots.filter(({ at }) => Math.hypot(at[0] - mic[0], at[1] - mic[1]) > 0.06)
+  return (
+    <g data-testid="reading-spots" pointerEvents="none">
+      {elsewhere.map(({ at, count }) => {
+        const [x, y] = toPx(at, view)
+        return (
+          <g key={at.join()}>
+            <circle cx={x} cy={y} r={9} fill="var(--card)" stroke="var(--mic)" strokeWidth={1.6} strokeDasharray="3 2" />
+            <text x={x} y={y + 4} textAnchor="middle" fontSize={11.5} fontWeight={600} style={{ fill: 'var(--mic)' }}>{count}</text>
+          </g>
+        )
+      })}
+    </g>
+  ) // prettier-ignore
 }
 
 /** Monitors and the chair that listens to them, where there are any. */

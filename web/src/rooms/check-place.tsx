@@ -2,14 +2,16 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { roomQueries } from '../api/queries'
 import { RoomProvider } from '../state/room'
-import { type Kind, TakeReading } from '../steps/take-reading'
+import type { Kind } from '../listen/kinds'
+import { MeasuringPlace } from '../listen/measuring-place'
+import { ForecastProvider } from '../state/forecast'
 import { Button } from '../ui/button'
 import { Sheet } from '../ui/dialog'
 
 const CHECKS: readonly { kind: Kind; name: string; tells: string }[] = [
   { kind: 'clap', name: 'A clap', tells: 'how the place answers' },
   { kind: 'tone', name: 'Silence', tells: 'what is heard when nobody plays' },
-  { kind: 'take', name: 'A spoken line', tells: 'how it sounds and how loud you are' },
+  { kind: 'spoken', name: 'A spoken line', tells: 'how it sounds and how loud you are' },
 ]
 
 /** The three-minute check of one place: clap, silence, a spoken line, in any order; each can be left out. */
@@ -18,10 +20,15 @@ export function CheckPlace({ roomId, name, onClose }: { roomId: string; name: st
   const room = useQuery(roomQueries.room(roomId))
   const { data: readings = [] } = useQuery(roomQueries.readings(roomId))
   const has = (kind: Kind) =>
-    readings.some((r) => r.kind === kind || (kind === 'clap' && ['sweep', 'ir'].includes(r.kind)))
+    readings.some(
+      (r) =>
+        r.kind === kind ||
+        (kind === 'clap' && ['sweep', 'ir'].includes(r.kind)) ||
+        (kind === 'spoken' && r.kind === 'take'),
+    )
   const [chosen, setChosen] = useState<Kind | null>(null)
-  const next = CHECKS.find((c) => !has(c.kind))?.kind ?? null
-  const at = chosen ?? next
+  const at = chosen
+  const all = CHECKS.every((c) => has(c.kind))
   const close = () => {
     void client.invalidateQueries({ queryKey: ['places'] })
     onClose()
@@ -45,17 +52,17 @@ export function CheckPlace({ roomId, name, onClose }: { roomId: string; name: st
       </ol>
       {room.data && at ? (
         <RoomProvider key={roomId} room={room.data}>
-          <TakeReading
-            key={at}
-            kinds={[at]}
-            onTaken={() => {
-              setChosen(null)
-              void client.invalidateQueries({ queryKey: ['places'] })
-            }}
-          />
+          <ForecastProvider>
+            <MeasuringPlace
+              key={at}
+              kind={at}
+              onTaken={() => void client.invalidateQueries({ queryKey: ['places'] })}
+              onClose={() => setChosen(null)}
+            />
+          </ForecastProvider>
         </RoomProvider>
       ) : null}
-      {at === null ? <p className="text-[0.95rem]">All three are taken. Its beads are filled where they settle a mark.</p> : null}
+      {all ? <p className="text-[0.95rem]">All three are taken. Its beads are filled where they settle a mark.</p> : null}
       <div className="mt-4 flex justify-end">
         <Button onClick={close}>Back to the places</Button>
       </div>

@@ -1,10 +1,10 @@
 import { useQuery } from '@tanstack/react-query'
 import { lazy, Suspense, useEffect, useState } from 'react'
 import { Link, Navigate, useNavigate, useParams } from 'react-router-dom'
-import { inWords } from '../api/client'
+import { inWords, type ReadingSummary } from '../api/client'
 import { roomQueries, stopJob, type Working as WorkingJob } from '../api/queries'
 import { MarksColumn, MarksRow } from '../marks/marks-column'
-import { Drawing, type Layer } from '../room/drawing'
+import { Drawing, type Layer, type Spot } from '../room/drawing'
 import { SectionView } from '../room/section-view'
 import { softAt } from '../room/soft-at'
 import { WallsView } from '../room/walls-view'
@@ -93,6 +93,8 @@ function Desk({ step }: { step: StepKey }) {
   const navigate = useNavigate()
   useKeys({ onHelp: () => setHelp(true), onStep: (i) => STEPS[i] && void navigate(`/rooms/${id}/${STEPS[i].key}`) })
 
+  const { data: readings = [] } = useQuery(roomQueries.readings(id))
+  const spots = step === 'listen' || step === 'ledger' ? spotsOf(readings) : []
   const heard = (active?.modes ?? []).filter((m) => m.heard_db > -14)
   const mode =
     heard.find((m) => modeHz !== null && Math.abs(m.f_hz - modeHz) < 0.8) ??
@@ -143,7 +145,7 @@ function Desk({ step }: { step: StepKey }) {
           </div>
           <div className="relative min-h-56 flex-1 max-lg:order-1 max-lg:h-[300px] max-lg:flex-none">
             {view === 'plan' ? (
-              <Drawing layer={layer} mode={mode} editing={step === 'tape'} wall={wall} onWall={setWall} swellHeightM={swellHeightM} onHit={(path) => change('try something soft there', (now) => softAt(now, path))} />
+              <Drawing layer={layer} mode={mode} editing={step === 'tape'} wall={wall} onWall={setWall} swellHeightM={swellHeightM} spots={spots} onHit={(path) => change('try something soft there', (now) => softAt(now, path))} />
             ) : view === 'solid' ? (
               <Suspense fallback={<p className="p-8 text-ink-2" role="status">Building the model…</p>}><SolidView layer={layer} mode={mode} swellHeightM={swellHeightM} /></Suspense>
             ) : (
@@ -175,6 +177,16 @@ function Desk({ step }: { step: StepKey }) {
       <Shortcuts open={help} onClose={() => setHelp(false)} />
     </div>
   ) // prettier-ignore
+}
+
+/** Distinct places of the microphone, to the nearest 5 cm, with how many readings each. */
+function spotsOf(readings: readonly ReadingSummary[]): Spot[] {
+  const spots = new Map<string, Spot>()
+  for (const { mic_at: at } of readings) {
+    const key = `${Math.round(at[0] * 20)},${Math.round(at[1] * 20)}`
+    spots.set(key, { at: [at[0], at[1]], count: (spots.get(key)?.count ?? 0) + 1 })
+  }
+  return [...spots.values()]
 }
 
 const LAYER_WORDS: Record<Layer, string> = {

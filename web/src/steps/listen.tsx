@@ -1,23 +1,19 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { api, type ReadingSummary, unwrap } from '../api/client'
-import { roomQueries } from '../api/queries'
+import { useCallback, useEffect, useState } from 'react'
+import { api, inWords, type ReadingSummary, unwrap } from '../api/client'
+import { roomQueries, uploadReading } from '../api/queries'
+import { KIND, type Kind, kindName, RESPONSES, WAY_WORDS } from '../listen/kinds'
+import { MeasuringPlace } from '../listen/measuring-place'
+import { ReadingsSheet } from '../listen/readings-sheet'
+import { headlineWords, Verdict } from '../listen/verdict'
+import { type Kept, keptFor, letGo } from '../record/kept'
 import { useRoom } from '../state/room'
 import { Bin } from '../ui/bin'
 import { Button } from '../ui/button'
 import { Notice } from '../ui/notice'
 import { FitSection } from './fit'
-import { type Kind, TakeReading } from './take-reading'
 
-const KIND_WORDS: Record<string, string> = {
-  sweep: 'Sweep',
-  ir: 'Impulse',
-  clap: 'Clap',
-  glide: 'Hum glide',
-  tone: 'Silence',
-  take: 'Test take',
-}
-const FITTING = ['sweep', 'ir', 'clap']
-const WAY_WORDS: Record<string, string> = { rig: 'simulated', browser: 'recorded here', import: 'file' }
+const MAIN: readonly Kind[] = ['sweep', 'clap', 'glide', 'tone', 'spoken', 'pops', 'loudest', 'take']
 
 export function ListenPanel({
   chosen,
@@ -29,6 +25,8 @@ export function ListenPanel({
   kinds?: readonly Kind[]
 }) {
   const { id } = useRoom()
+  const [place, setPlace] = useState<Kind | null>(null)
+  const [sheet, setSheet] = useState(false)
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
   const shown = kinds ? readings.filter((r) => kinds.includes(r.kind as Kind)) : readings
   const { data: binned = [] } = useQuery(roomQueries.binnedReadings(id))
@@ -43,11 +41,33 @@ export function ListenPanel({
   const current = shown.find((r) => r.id === chosen)
   return (
     <div className="space-y-3">
-      <h2 className="text-[1.1rem]">Take a reading</h2>
-      <TakeReading {...(kinds ? { kinds } : {})} onTaken={(reading) => onChoose(reading.id)} />
+      <section aria-label="Take a reading" data-testid="take-reading">
+        <h2 className="mb-1.5 text-[1.1rem]">Take a reading</h2>
+        <ul className="grid grid-cols-2 gap-1.5">
+          {(kinds ?? MAIN).map((kind) => (
+            <li key={kind}>
+              <button onClick={() => setPlace(kind)} className="h-full w-full rounded-xl border border-line-strong bg-paper px-3 py-1.5 text-left hover:bg-floor" aria-label={`Read: ${KIND[kind]!.name}`}>
+                <span className="block font-semibold">{KIND[kind]!.name}</span>
+                <span className="block text-[0.8rem] leading-tight text-ink-2">{SHORT[kind] ?? KIND[kind]!.tells}</span>
+              </button>
+            </li>
+          ))}
+        </ul>
+        {kinds ? null : (
+          <p className="mt-1.5 text-[0.88rem] text-ink-2">
+            Measured elsewhere?{' '}
+            <button className="font-semibold text-ink underline decoration-line-strong underline-offset-2" onClick={() => setPlace('ir')}>Bring an impulse response</button> or{' '}
+            <button className="font-semibold text-ink underline decoration-line-strong underline-offset-2" onClick={() => setPlace('curve')}>a curve</button>.
+          </p>
+        )}
+      </section>
+      <NotFiled />
       {current ? <Verdict reading={current} /> : null}
       <section>
-        <h3 className="mb-1 font-semibold">Taken so far</h3>
+        <div className="mb-1 flex items-baseline justify-between">
+          <h3 className="font-semibold">Taken so far</h3>
+          {readings.length ? <Button small look="quiet" onClick={() => setSheet(true)}>Table and compare</Button> : null}
+        </div>
         {shown.length === 0 ? (
           <p className="text-[0.92rem] text-ink-2">
             None yet. A sweep and a silence tell most; the practice rig shows how it goes.
@@ -55,43 +75,72 @@ export function ListenPanel({
         ) : (
           <ul>
             {shown.map((reading) => (
-              <Row
-                key={reading.id}
-                reading={reading}
-                chosen={reading.id === chosen}
-                onChoose={() => onChoose(reading.id)}
-              />
+              <Row key={reading.id} reading={reading} chosen={reading.id === chosen} onChoose={() => onChoose(reading.id)} />
             ))}
           </ul>
         )}
         <Bin
           things={binned.map((r) => ({
             id: r.id,
-            name: `${KIND_WORDS[r.kind] ?? r.kind}, ${new Date(r.taken_at).toLocaleString()}`,
+            name: `${kindName(r.kind)}, ${new Date(r.taken_at).toLocaleString()}`,
           }))}
           onTakeOut={(readingId) => takeOut.mutate(readingId)}
         />
       </section>
       {kinds ? null : (
-        <FitSection readings={shown.filter((r) => FITTING.includes(r.kind) && r.verdict.usable).length} />
+        <FitSection readings={shown.filter((r) => RESPONSES.includes(r.kind) && r.counts && r.verdict.usable).length} />
       )}
+      {place ? <MeasuringPlace kind={place} onTaken={(reading) => onChoose(reading.id)} onClose={() => setPlace(null)} /> : null}
+      {sheet ? <ReadingsSheet onChoose={(readingId) => { onChoose(readingId); setSheet(false) }} onClose={() => setSheet(false)} /> : null}
     </div>
-  )
+  ) // prettier-ignore
 }
 
-function Verdict({ reading }: { reading: ReadingSummary }) {
-  const { verdict } = reading
-  const tone = !verdict.usable ? 'stop' : verdict.reasons.length ? 'care' : 'good'
-  const title = { stop: 'Not usable', care: 'Usable, with care', good: 'A good reading' }[tone]
+const SHORT: Partial<Record<Kind, string>> = {
+  sweep: 'how the room hangs on',
+  clap: 'no loudspeaker needed',
+  glide: 'which notes swell',
+  tone: 'what is there anyway',
+  spoken: 'the same words, twice',
+  pops: 'does breath thump?',
+  loudest: 'does the gain fit?',
+  take: 'all of it at once',
+}
+
+/** Recordings that were made but never filed: the page was closed or the disk was full. */
+function NotFiled() {
+  const { id } = useRoom()
+  const client = useQueryClient()
+  const [waiting, setWaiting] = useState<Kept[]>([])
+  const look = useCallback(() => void keptFor(id).then(setWaiting), [id])
+  useEffect(look, [look])
+  const file = useMutation({
+    mutationFn: async (kept: Kept) => {
+      await uploadReading(id, kept.wav, {
+        kind: kept.kind, way: 'browser', arrangementId: kept.arrangementId, fileName: `recorded-${kept.kind}.wav`, settings: kept.settings,
+      }) // prettier-ignore
+      await letGo(kept.id)
+    },
+    onSuccess: async () => {
+      look()
+      await client.invalidateQueries({ queryKey: ['room', id] })
+    },
+  })
+  if (waiting.length === 0) return null
   return (
-    <Notice tone={tone} title={`${title}${reading.simulated ? ' (simulated)' : ''}`}>
-      {verdict.reasons.map((r) => (
-        <p key={r.code} className="text-ink-2">
-          {r.text} {r.cure}
-        </p>
-      ))}
+    <Notice tone="care" title={waiting.length === 1 ? 'A recording was not filed.' : `${waiting.length} recordings were not filed.`} body="This browser kept what could not be sent.">
+      <ul className="mt-1 space-y-1">
+        {waiting.map((kept) => (
+          <li key={kept.id} className="flex flex-wrap items-center gap-2">
+            <span className="min-w-0 flex-1">{kindName(kept.kind)}, {new Date(kept.takenAt).toLocaleString()}</span>
+            <Button small look="main" disabled={file.isPending} onClick={() => file.mutate(kept)}>File it now</Button>
+            <Button small look="quiet" onClick={() => void letGo(kept.id).then(look)}>Drop it</Button>
+          </li>
+        ))}
+      </ul>
+      {file.isError ? <p className="mt-1 font-semibold text-bounce">{inWords(file.error).title} {inWords(file.error).cure}</p> : null}
     </Notice>
-  )
+  ) // prettier-ignore
 }
 
 function Row({ reading, chosen, onChoose }: { reading: ReadingSummary; chosen: boolean; onChoose: () => void }) {
@@ -105,21 +154,19 @@ function Row({ reading, chosen, onChoose }: { reading: ReadingSummary; chosen: b
     onSuccess: () => client.invalidateQueries({ queryKey: ['room', id] }),
   })
   const when = new Date(reading.taken_at)
+  const averaged = Array.isArray(reading.settings['average_of'])
   return (
     <li className={`flex items-center gap-1 rounded-lg ${chosen ? 'bg-floor' : ''}`}>
       <button onClick={onChoose} aria-pressed={chosen} className="min-w-0 flex-1 rounded-lg px-2 py-1.5 text-left">
-        <span className="font-semibold">{KIND_WORDS[reading.kind] ?? reading.kind}</span>{' '}
+        <span className="font-semibold">{averaged ? 'Average' : kindName(reading.kind)}</span>{' '}
         <span className="text-[0.86rem] text-ink-2">
-          {WAY_WORDS[reading.way]} · {reading.verdict.word}
+          {WAY_WORDS[reading.way]} · {reading.verdict.word}{reading.counts ? '' : ' · set aside'}
           <br />
-          {when.toLocaleDateString(undefined, { day: 'numeric', month: 'short' })}{' '}
+          {headlineWords(reading) || reading.file_name} · {when.toLocaleDateString(undefined, { day: 'numeric', month: 'short' })}{' '}
           {when.toLocaleTimeString(undefined, { hour: '2-digit', minute: '2-digit' })}
         </span>
       </button>
-      <a href={`/api/readings/${reading.id}/audio`} download={reading.file_name} className="rounded-full px-2 py-1 text-[0.84rem] font-semibold text-ink-2 hover:text-ink" aria-label={`Download the sound of this ${KIND_WORDS[reading.kind]}`}>
-        Sound
-      </a>
-      <Button small look="quiet" disabled={bin.isPending} onClick={() => bin.mutate()} aria-label={`Put this ${KIND_WORDS[reading.kind]} into the bin`}>
+      <Button small look="quiet" disabled={bin.isPending} onClick={() => bin.mutate()} aria-label={`Put this ${kindName(reading.kind)} into the bin`}>
         Bin
       </Button>
     </li>

@@ -1,18 +1,19 @@
 import { useQuery } from '@tanstack/react-query'
 import { roomQueries } from '../api/queries'
+import { TAKES } from '../listen/kinds'
 import type { TakeResult } from '../plots/reading-data'
 import { useRoom } from '../state/room'
 import { ListenPanel } from './listen'
 
 const FINDING_WORDS: Record<string, string> = {
-  clipped: 'Cut at full scale', flat_top: 'Tops cut flat', too_quiet: 'Too quiet', hum: 'Hum', dc: 'Shifted wave', dead_channel: 'One channel dead',
+  clipped: 'Cut at full scale', flat_top: 'Tops cut flat', too_quiet: 'Too quiet', hum: 'Hum', pop: 'Pop', dc: 'Shifted wave', dead_channel: 'One channel dead',
 } // prettier-ignore
 
 export function TakePanel({ chosen, onChoose }: { chosen: string | null; onChoose: (id: string) => void }) {
   const { id } = useRoom()
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
-  const takes = readings.filter((r) => r.kind === 'take')
-  const shown = takes.find((r) => r.id === chosen) ?? takes.find((r) => !r.simulated) ?? takes[0]
+  const takes = readings.filter((r) => TAKES.includes(r.kind))
+  const shown = takes.find((r) => r.id === chosen) ?? takes.find((r) => !r.simulated && r.counts) ?? takes[0]
   const { data: reading } = useQuery({ ...roomQueries.reading(shown?.id ?? ''), enabled: Boolean(shown) })
   const take = reading?.result as unknown as TakeResult | undefined
   return (
@@ -20,7 +21,7 @@ export function TakePanel({ chosen, onChoose }: { chosen: string | null; onChoos
       {reading && typeof take?.true_peak_dbtp === 'number' ? (
         <Figures take={take} simulated={reading.simulated} />
       ) : null}
-      <ListenPanel chosen={shown?.id ?? null} onChoose={onChoose} kinds={['take']} />
+      <ListenPanel chosen={shown?.id ?? null} onChoose={onChoose} kinds={['take', 'spoken', 'pops', 'loudest']} />
     </div>
   )
 }
@@ -58,7 +59,7 @@ function Figures({ take, simulated }: { take: TakeResult; simulated: boolean }) 
         ))}
       </dl>
       {take.findings.map((f) => (
-        <p key={f.kind} className="mt-1.5 border-l-4 border-bounce pl-2.5 text-[0.9rem]">
+        <p key={`${f.kind}-${f.start_s}`} className="mt-1.5 border-l-4 border-bounce pl-2.5 text-[0.9rem]">
           <strong>{FINDING_WORDS[f.kind] ?? f.kind}</strong>, {f.start_s.toFixed(1)} to {f.end_s.toFixed(1)} s. {f.cure}
         </p>
       ))}

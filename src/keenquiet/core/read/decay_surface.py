@@ -44,6 +44,5 @@ def decay_surface(impulse: FloatArray, sample_rate_hz: float) -> DecaySurface:
     times = times[times < t[-1] - 0.15] if len(t) else times[:0]
     gates = np.sin(0.5 * np.pi * np.clip((t - times[:, None]) / _RISE_S + (times[:, None] == 0), 0, 1)) ** 2
     level: FloatArray = 20 * np.log10(np.maximum(np.abs((gates * slow) @ turning.T), 1e-12))
-    if level.size:
-        level = level - float(level.max())
-    return DecaySurface(f_hz, times, level)
+    relative: FloatArray = level - (level.max() if level.size else 0.0)
+    return DecaySurface(f_hz, times, relative)

@@ -1,0 +1,80 @@
+import { useRef, useState } from 'react'
+import { inWords, type Reading } from '../api/client'
+import { uploadReading } from '../api/queries'
+import { useRoom } from '../state/room'
+import { TextField } from '../ui/fields'
+import { Notice } from '../ui/notice'
+import type { Kind } from './kinds'
+import { SweepFile } from './stage'
+import { headlineWords } from './verdict'
+
+type Brought = { name: string; state: 'reading' } | { name: string; state: 'read'; reading: Reading } | { name: string; state: 'refused'; title: string; cure: string }
+const SIGNS = { good: '✓', usable: '!', 'not usable': '✕' } as Record<string, string>
+
+/** One or many recordings dropped or chosen; each is read and told on its own line. */
+export function BringFiles({ kind, onTaken }: { kind: Kind; onTaken: (reading: Reading, last: boolean) => Promise<void> }) {
+  const { id, active, flush } = useRoom()
+  const [over, setOver] = useState(false)
+  const [brought, setBrought] = useState<Brought[]>([])
+  const [device, setDevice] = useState('')
+  const [gain, setGain] = useState('')
+  const picker = useRef<HTMLInputElement>(null)
+  const isCurve = kind === 'curve'
+  const take = async (files: readonly File[]) => {
+    if (files.length === 0) return
+    await flush()
+    const from = brought.length
+    setBrought((now) => [...now, ...files.map((f) => ({ name: f.name, state: 'reading' as const }))])
+    for (const [i, file] of files.entries()) {
+      const put = (line: Brought) => setBrought((now) => now.map((b, k) => (k === from + i ? line : b)))
+      try {
+        const reading = await uploadReading(id, file, {
+          kind, way: 'import', arrangementId: active.id, fileName: file.name, settings: { device: device.trim() || 'imported file', gain: gain.trim() },
+        }) // prettier-ignore
+        put({ name: file.name, state: 'read', reading })
+        await onTaken(reading, files.length === 1)
+      } catch (error) {
+        put({ name: file.name, state: 'refused', ...inWords(error) })
+      }
+    }
+  }
+  return (
+    <div className="space-y-3">
+      {kind === 'sweep' ? <p><SweepFile />, play it in the room, bring back the recording.</p> : null}
+      <button
+        type="button"
+        onClick={() => picker.current?.click()}
+        onDragOver={(e) => { e.preventDefault(); setOver(true) }}
+        onDragLeave={() => setOver(false)}
+        onDrop={(e) => { e.preventDefault(); setOver(false); void take([...e.dataTransfer.files]) }}
+        className={`w-full rounded-2xl border-2 border-dashed px-4 py-9 ${over ? 'border-felt bg-felt-soft' : 'border-line-strong bg-card'}`}
+      >
+        Drop {isCurve ? 'curves' : 'recordings'} here, or <span className="font-semibold underline">choose them</span>
+        <br />
+        <span className="text-[0.92rem] text-ink-2">{isCurve ? 'CSV or text: frequency in Hz, level in dB' : 'one or many · WAV, FLAC, AIFF or OGG · up to 10 minutes each'}</span>
+      </button>
+      <input ref={picker} type="file" multiple accept={isCurve ? '.csv,.txt,.tsv,text/*' : 'audio/*,.wav,.flac,.aif,.aiff,.ogg'} className="sr-only" tabIndex={-1} aria-label={`Recording of the ${kind}`} onChange={(e) => { void take([...(e.target.files ?? [])]); e.target.value = '' }} />
+      {kind === 'tone' ? (
+        <div className="grid grid-cols-2 gap-2">
+          <TextField label="Recorded with" value={device} onChange={setDevice} hint="for its calibration" />
+          <TextField label="Gain set to" value={gain} onChange={setGain} />
+        </div>
+      ) : null}
+      <ul className="space-y-1.5" aria-live="polite">
+        {brought.map((line, i) =>
+          line.state === 'refused' ? (
+            <li key={i}><Notice tone="stop" title={line.title} body={line.cure} /></li>
+          ) : (
+            <li key={i} className="flex items-baseline gap-2 border-b border-line pb-1.5">
+              <span aria-hidden className="w-4 font-bold">{line.state === 'read' ? SIGNS[line.reading.verdict.word] : '…'}</span>
+              <span className="min-w-0 flex-1 truncate">{line.name}</span>
+              <span className="text-right text-[0.92rem] text-ink-2">
+                {line.state === 'reading' ? 'reading it…' : [line.reading.verdict.word, headlineWords(line.reading)].filter(Boolean).join(' · ')}
+              </span>
+            </li>
+          ),
+        )}
+      </ul>
+    </div>
+  ) // prettier-ignore
+}

@@ -1,0 +1,114 @@
+import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react'
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useCallback, useState } from 'react'
+import { api, inWords, type Reading, unwrap } from '../api/client'
+import { Drawing } from '../room/drawing'
+import { useRoom } from '../state/room'
+import { Button } from '../ui/button'
+import { Notice } from '../ui/notice'
+import { Segmented } from '../ui/segmented'
+import { BringFiles } from './bring-files'
+import { KIND, type Kind, ONLY_FILES, type Way } from './kinds'
+import { PracticeRig } from './practice-rig'
+import { Stage } from './stage'
+import { BigVerdict } from './verdict'
+
+const WAYS: readonly { key: Way; name: string }[] = [
+  { key: 'browser', name: 'Record here' },
+  { key: 'import', name: 'Bring files' },
+  { key: 'rig', name: 'Practice rig' },
+]
+
+/** One calm place for one reading: where to stand, what to do, a level, a verdict. */
+export function MeasuringPlace({ kind, onTaken, onClose }: { kind: Kind; onTaken: (reading: Reading) => void; onClose: () => void }) {
+  const info = KIND[kind]!
+  const onlyFiles = ONLY_FILES.includes(kind)
+  const { id, trying } = useRoom()
+  const client = useQueryClient()
+  const [way, setWay] = useState<Way>(onlyFiles ? 'import' : 'browser')
+  const [shown, setShown] = useState<Reading | null>(null)
+  const [repeats, setRepeats] = useState<Reading[]>([])
+  const [recorded, setRecorded] = useState(false)
+  const [busy, setBusy] = useState(false)
+  const onBusy = useCallback((now: boolean) => setBusy(now), [])
+  const taken = async (reading: Reading, show = true) => {
+    client.setQueryData(['reading', reading.id], reading)
+    await client.invalidateQueries({ queryKey: ['room', id] })
+    if (reading.verdict.usable) setRepeats((now) => [...now, reading])
+    if (show) setShown(reading)
+    onTaken(reading)
+  }
+  const average = useMutation({
+    mutationFn: async () =>
+      unwrap<Reading>(
+        await api.POST('/api/rooms/{room_id}/readings/average', {
+          params: { path: { room_id: id } },
+          body: { reading_ids: repeats.map((r) => r.id) },
+        }),
+      ),
+    onSuccess: async (reading) => {
+      setRepeats([])
+      await taken({ ...reading })
+    },
+  })
+  const again = () => setShown(null)
+  return (
+    <Dialog open onClose={() => (busy ? undefined : onClose())} className="relative z-30">
+      <div className="fixed inset-0 overflow-auto bg-paper">
+        <DialogPanel className="mx-auto flex min-h-full max-w-[1280px] flex-col px-6 pb-6 max-sm:px-4" data-testid="measuring-place">
+          <div className="flex flex-wrap items-center gap-x-5 gap-y-2 border-b border-line py-3">
+            <DialogTitle className="font-display text-[1.7rem] font-bold max-sm:text-[1.35rem]">{info.name}</DialogTitle>
+            <p className="min-w-0 flex-1 text-ink-2 max-lg:hidden">{info.tells}</p>
+            {onlyFiles ? null : <Segmented small label="How" value={way} options={WAYS} onChange={(to) => { setWay(to); setShown(null) }} />}
+            <Button small onClick={onClose}>Close</Button>
+          </div>
+          <div className="grid flex-1 grid-cols-[minmax(0,5fr)_minmax(0,6fr)] gap-8 pt-4 max-lg:grid-cols-1 max-lg:gap-3">
+            <div className="flex flex-col max-lg:order-2">
+              <div className="pointer-events-none relative min-h-[260px] flex-1 max-lg:h-[240px] max-lg:flex-none" aria-hidden inert>
+                <Drawing layer="bare" mode={null} editing={false} wall={null} onWall={() => undefined} onHit={() => undefined} />
+              </div>
+              <p className="pt-1 text-center text-[0.92rem] text-ink-2">
+                {kind === 'sweep' ? 'Loudspeaker where the performer’s cross is, microphone on its own.' : 'You on your cross, the microphone on its own.'}
+              </p>
+            </div>
+            <div className="flex flex-col justify-center gap-5 max-lg:order-1 max-lg:justify-start">
+              {trying ? <Notice tone="care" title="A move is being tried on the drawing." body="The reading will be filed under it. Put it back first if the room is as it was." /> : null}
+              {shown ? (
+                <div className="space-y-4">
+                  <BigVerdict reading={shown} />
+                  <div className="flex flex-wrap gap-2">
+                    <Button look={shown.verdict.usable ? 'main' : 'plain'} onClick={onClose}>See what it says</Button>
+                    <Button look={shown.verdict.usable ? 'plain' : 'main'} onClick={again}>{shown.verdict.usable ? 'Take it again' : 'Try again'}</Button>
+                    {kind === 'sweep' && repeats.length > 1 ? (
+                      <Button disabled={average.isPending} onClick={() => average.mutate()}>Average these {repeats.length}</Button>
+                    ) : null}
+                  </div>
+                  {kind === 'sweep' && repeats.length === 1 && shown.verdict.usable ? (
+                    <p className="text-[0.92rem] text-ink-2">Where noise hides the end of the decay, take two or three and average them.</p>
+                  ) : null}
+                  {average.isError ? <Notice tone="stop" title={inWords(average.error).title} body={inWords(average.error).cure} /> : null}
+                </div>
+              ) : (
+                <>
+                  {busy || way === 'rig' ? null : (
+                    <ol className="space-y-2">
+                      {info.steps.map((text, i) => (
+                        <li key={text} className="flex gap-3 text-[1.12rem] leading-snug">
+                          <span aria-hidden className="font-display text-[1.3rem] leading-none font-bold text-change">{i + 1}</span>
+                          {text}
+                        </li>
+                      ))}
+                    </ol>
+                  )}
+                  {way === 'browser' ? <Stage key={kind} kind={kind} again={recorded} onTaken={async (reading) => { setRecorded(true); await taken(reading) }} onBusy={onBusy} /> : null}
+                  {way === 'import' ? <BringFiles key={kind} kind={kind} onTaken={taken} /> : null}
+                  {way === 'rig' ? <PracticeRig key={kind} kind={kind} onTaken={taken} /> : null}
+                </>
+              )}
+            </div>
+          </div>
+        </DialogPanel>
+      </div>
+    </Dialog>
+  ) // prettier-ignore
+}

@@ -1,0 +1,229 @@
+import { useMutation } from '@tanstack/react-query'
+import { useEffect, useRef, useState } from 'react'
+import { inWords, type Reading } from '../api/client'
+import { uploadReading } from '../api/queries'
+import { keep, letGo } from '../record/kept'
+import { type Taken, useMicrophone } from '../record/use-microphone'
+import { useRoom } from '../state/room'
+import { Button } from '../ui/button'
+import { Check, TextField } from '../ui/fields'
+import { Caution, Notice } from '../ui/notice'
+import { Segmented } from '../ui/segmented'
+import { Select } from '../ui/select'
+import { KIND, type Kind } from './kinds'
+import { LevelBar } from './level-bar'
+import { SafeLevel } from './safe-level'
+
+const COUNTDOWNS = [
+  { key: '3', name: '3 s' },
+  { key: '10', name: '10 s' },
+] as const
+const remembered = (key: string) => localStorage.getItem(`kq-${key}`) ?? ''
+
+type Props = {
+  kind: Kind
+  /** A repeat: the microphone was allowed before, so it opens by itself. */
+  again: boolean
+  onTaken: (reading: Reading) => Promise<void>
+  onBusy: (busy: boolean) => void
+}
+
+/** Recording at the measuring place: the microphone opened and its level shown, then hands-free. */
+export function Stage({ kind, again, onTaken, onBusy }: Props) {
+  const info = KIND[kind]!
+  const { id, active, flush } = useRoom()
+  const mic = useMicrophone()
+  const { state, chain } = mic
+  const [channel, setChannel] = useState('all')
+  const [gain, setGain] = useState(() => remembered('gain'))
+  const [count, setCount] = useState<'3' | '10'>('3')
+  const [playHere, setPlayHere] = useState(kind === 'sweep')
+  const [playDb, setPlayDb] = useState<number | null>(() => {
+    const known = sessionStorage.getItem('kq-play-db')
+    return known === null ? null : Number(known)
+  })
+  const [ramping, setRamping] = useState(false)
+  const kept = useRef<{ taken: Taken; id: string } | null>(null)
+  const send = useMutation({
+    mutationFn: async (taken: Taken) => {
+      const settings = {
+        device: taken.chain.device, gain, channel: taken.channel, rate_hz: taken.chain.rateHz, not_raw: taken.chain.notRaw,
+        was_hidden: taken.wasHidden, unplugged: taken.unplugged, ...(kind === 'sweep' && playHere ? { play_db: playDb ?? 0 } : {}),
+      } // prettier-ignore
+      if (kept.current?.taken !== taken) {
+        kept.current = { taken, id: crypto.randomUUID() }
+        await keep({ id: kept.current.id, roomId: id, kind, arrangementId: active.id, takenAt: new Date().toISOString(), settings, wav: taken.wav })
+      }
+      await flush()
+      const reading = await uploadReading(id, taken.wav, {
+        kind, way: 'browser', arrangementId: active.id, fileName: `recorded-${kind}.wav`, settings,
+      }) // prettier-ignore
+      await letGo(kept.current.id)
+      return reading
+    },
+    onSuccess: onTaken,
+  })
+  const { mutate } = send
+  const { open } = mic
+  useEffect(() => {
+    if (again) void open()
+  }, [again, open])
+  const taken = state.phase === 'done' ? state.taken : null
+  useEffect(() => {
+    if (taken) mutate(taken)
+  }, [mutate, taken])
+  const busy = ['asking', 'armed', 'counting', 'recording'].includes(state.phase) || send.isPending || ramping
+  useEffect(() => onBusy(busy), [busy, onBusy])
+  const playing = kind === 'sweep' && playHere
+  const start = (byClap: boolean) =>
+    void mic.start(
+      { seconds: info.seconds, countdownS: Number(count), byClap, clapIsSound: kind === 'clap', play: playing ? '/api/sweep.wav' : null, playDb: playDb ?? 0 },
+      channel,
+    ) // prettier-ignore
+  const found = (db: number) => {
+    setPlayDb(db)
+    sessionStorage.setItem('kq-play-db', String(db))
+    setRamping(false)
+  }
+
+  if (ramping)
+    return <SafeLevel context={mic.context} dbfs={mic.level} onChosen={found} onCancel={() => setRamping(false)} />
+  switch (state.phase) {
+    case 'armed':
+      return (
+        <Big word={kind === 'clap' ? 'Clap now' : 'Clap to start'} says={kind === 'clap' ? 'It records the clap itself.' : 'Two seconds after it the recording begins.'}>
+          <LevelBar dbfs={mic.level} good={info.good} big />
+          <Button onClick={mic.cancel}>Stop, keep nothing</Button>
+        </Big>
+      )
+    case 'counting':
+      return (
+        <Big word={String(state.secondsLeft)} says={`Then: ${info.cue.toLowerCase()}`} huge>
+          <LevelBar dbfs={mic.level} good={info.good} big />
+          <Button onClick={mic.cancel}>Stop, keep nothing</Button>
+        </Big>
+      )
+    case 'recording':
+      return (
+        <Big word={info.cue} says={`Listening: ${Math.max(state.totalS - state.elapsedS, 0).toFixed(0)} s left`}>
+          <progress value={state.elapsedS} max={state.totalS} aria-label="How much is recorded" className="h-3 w-full accent-[var(--change)]" />
+          <LevelBar dbfs={mic.level} good={info.good} big />
+          <Button onClick={mic.cancel}>Stop, keep nothing</Button>
+        </Big>
+      )
+    case 'done':
+      return (
+        <div className="space-y-2">
+          {send.isPending ? <Big word="Reading it…" says="A second or two." /> : null}
+          {state.taken.unplugged ? <Notice tone="care" title="The microphone was unplugged midway." body="What it gave until then was kept and read." /> : null}
+          {state.taken.wasHidden ? <Notice tone="care" title="The tab was hidden while recording." body="Some browsers drop sound then; compare with another reading." /> : null}
+          {send.isError ? (
+            <>
+              <Notice tone="stop" title={inWords(send.error).title} body={`${inWords(send.error).cure} The recording is kept in this browser until it is filed.`} />
+              <div className="flex flex-wrap gap-2">
+                <Button look="main" onClick={() => mutate(state.taken)}>Send again</Button>
+                <Button onClick={() => saveBlob(state.taken.wav)}>Save the recording</Button>
+                <Button look="quiet" onClick={mic.cancel}>Record again</Button>
+              </div>
+            </>
+          ) : null}
+        </div>
+      )
+    case 'failed':
+      return (
+        <div className="space-y-2">
+          <Notice tone="stop" title={state.reason} body={state.remedy} />
+          <Button look="main" onClick={() => void mic.open()}>Try again</Button>
+        </div>
+      )
+    case 'closed':
+    case 'asking':
+      return (
+        <div className="space-y-3">
+          {info.caution ? <Caution text={info.caution} /> : null}
+          <Button look="main" disabled={state.phase === 'asking'} onClick={() => void mic.open()}>
+            {state.phase === 'asking' ? 'Waiting for the microphone…' : 'Open the microphone'}
+          </Button>
+          <p className="text-[0.9rem] text-ink-2">The sound stays on this computer.</p>
+        </div>
+      )
+    case 'open':
+      return (
+        <div className="space-y-3">
+          <LevelBar dbfs={mic.level} good={info.good} big />
+          <div className="grid grid-cols-2 gap-2">
+            {mic.devices.length > 1 ? (
+              <Select label="Microphone" value={chain?.deviceId ?? ''} options={mic.devices.map((d, i) => ({ key: d.deviceId, name: d.label || `Microphone ${i + 1}` }))} onChange={(key) => void mic.open(key)} />
+            ) : null}
+            {(chain?.channels ?? 1) > 1 ? (
+              <Select label="Channel" value={channel} options={[{ key: 'all', name: 'Both' }, { key: '1', name: 'Left (1)' }, { key: '2', name: 'Right (2)' }]} onChange={setChannel} />
+            ) : null}
+            <TextField label="How the gain is set" value={gain} hint="e.g. dial at 2; calibrations are kept by it" onChange={(text) => { setGain(text); localStorage.setItem('kq-gain', text) }} />
+          </div>
+          {chain ? <Raw chain={chain} /> : null}
+          {kind === 'sweep' ? (
+            <div className="space-y-1">
+              <Check label="Play the sweep from this computer meanwhile" checked={playHere} onChange={setPlayHere} />
+              {playHere ? null : <SweepFile />}
+            </div>
+          ) : null}
+          {info.caution ? <Caution text={info.caution} /> : null}
+          <div className="flex flex-wrap items-center gap-2">
+            {playing && playDb === null ? (
+              <>
+                <Button look="main" onClick={() => setRamping(true)}>Find a safe level first</Button>
+                <Button onClick={() => found(0)}>I have set the volume</Button>
+              </>
+            ) : (
+              <>
+                {kind === 'clap' ? null : <Button look="main" onClick={() => start(false)}>Start in {count} seconds</Button>}
+                <Button look={kind === 'clap' ? 'main' : 'plain'} onClick={() => start(true)}>{kind === 'clap' ? 'Wait for my clap' : 'Start by clap'}</Button>
+                {kind === 'clap' ? <Button onClick={() => start(false)}>Start in {count} seconds</Button> : null}
+                <Segmented small label="Countdown" value={count} options={COUNTDOWNS} onChange={setCount} />
+                {playing ? <Button look="quiet" small onClick={() => setRamping(true)}>Level again</Button> : null}
+              </>
+            )}
+          </div>
+        </div>
+      )
+  }
+} // prettier-ignore
+
+/** Whether the browser leaves the sound alone, said plainly. */
+function Raw({ chain }: { chain: { device: string; rateHz: number; channels: number; notRaw: string[] } }) {
+  return chain.notRaw.length ? (
+    <Notice tone="care" title={`The browser still applies ${chain.notRaw.join(' and ')}.`} body="Figures from this reading may be wrong; another browser or a file is safer." />
+  ) : (
+    <p className="text-[0.88rem] text-ink-2">
+      <span aria-hidden className="font-bold text-felt">✓ </span>
+      Raw sound: no echo cancellation, noise suppression or automatic gain · {(chain.rateHz / 1000).toFixed(1)} kHz · {chain.channels === 1 ? 'one channel' : `${chain.channels} channels`}
+      {chain.rateHz < 40_000 ? ' · a low rate: the top octave will be missing' : ''}
+    </p>
+  ) // prettier-ignore
+}
+
+export const SweepFile = () => (
+  <a href="/api/sweep.wav" download="keen-quiet-sweep.wav" className="font-semibold text-ink underline decoration-line-strong underline-offset-2">
+    Download the sweep (WAV)
+  </a>
+) // prettier-ignore
+
+function Big({ word, says, huge = false, children }: { word: string; says: string; huge?: boolean; children?: React.ReactNode }) {
+  return (
+    <div className="space-y-4">
+      <div aria-live="assertive">
+        <p className={`font-display leading-[0.95] font-bold text-change ${huge ? 'text-[clamp(7rem,24vw,15rem)]' : 'text-[clamp(3.2rem,9vw,6.4rem)]'}`} data-testid="cue">{word}</p>
+        <p className="mt-1 font-display text-[1.6rem] font-semibold">{says}</p>
+      </div>
+      {children}
+    </div>
+  ) // prettier-ignore
+}
+
+export function saveBlob(blob: Blob) {
+  const link = document.createElement('a')
+  link.href = URL.createObjectURL(blob)
+  link.download = 'keen-quiet-recording.wav'
+  link.click()
+  setTimeout(() => URL.revokeObjectURL(link.href), 5000)
+}

@@ -1,0 +1,69 @@
+import type { ReadingSummary } from '../api/client'
+import { Notice } from '../ui/notice'
+
+export type Tone = 'good' | 'care' | 'stop'
+export const toneOf = (reading: ReadingSummary): Tone =>
+  !reading.verdict.usable ? 'stop' : reading.verdict.reasons.length ? 'care' : 'good'
+const TITLES = { stop: 'Not usable', care: 'Usable, with care', good: 'A good reading' }
+const BIG = { stop: 'Not usable', care: 'Usable', good: 'Good' }
+const SIGNS = { stop: '✕', care: '!', good: '✓' }
+const COLOURS = { stop: 'text-bounce', care: 'text-change', good: 'text-felt' }
+
+/** The verdict in the column beside the drawing. */
+export function Verdict({ reading }: { reading: ReadingSummary }) {
+  const tone = toneOf(reading)
+  return (
+    <Notice tone={tone} title={`${TITLES[tone]}${reading.simulated ? ' (simulated)' : ''}`}>
+      {reading.verdict.reasons.map((r) => (
+        <p key={r.code} className="text-ink-2">
+          {r.text} {r.cure}
+        </p>
+      ))}
+    </Notice>
+  )
+}
+
+const signed = (value: number, digits = 0) => value.toFixed(digits).replace('-', '−')
+
+/** The one figure that a reading is taken for, in words. */
+export function headlineWords(reading: ReadingSummary): string {
+  const h = reading.headline
+  if (reading.kind === 'tone' && h.laeq_db !== null && h.laeq_db !== undefined)
+    return `${signed(h.laeq_db)} ${h.calibrated ? 'dB(A)' : 'dBFS'} when nobody plays`
+  if (reading.kind === 'pops' && h.pops !== null && h.pops !== undefined)
+    return h.pops === 0 ? 'No pop' : h.pops === 1 ? 'One pop' : `${h.pops} pops`
+  if (reading.kind === 'glide') return h.swell_hz ? `Swells most at ${h.swell_hz.toFixed(0)} Hz` : 'No note swells'
+  if (h.true_peak_dbtp !== null && h.true_peak_dbtp !== undefined)
+    return `Peak ${signed(h.true_peak_dbtp, 1)} dBFS${reading.kind === 'spoken' && h.snr_db ? `, noise ${h.snr_db.toFixed(0)} dB under you` : ''}`
+  if (h.t_mid_s) return `Hangs on for ${h.t_mid_s.toFixed(2)} s`
+  return ''
+}
+
+/** The verdict as big as the room is long. */
+export function BigVerdict({ reading }: { reading: ReadingSummary }) {
+  const tone = toneOf(reading)
+  return (
+    <section aria-live="polite" data-testid="big-verdict">
+      <p className={`font-display leading-none font-bold ${COLOURS[tone]} text-[clamp(2.8rem,7vw,4.6rem)]`}>
+        <span aria-hidden>{SIGNS[tone]} </span>
+        {BIG[tone]}
+      </p>
+      <p className="mt-2 font-display text-[1.35rem] font-semibold">
+        {headlineWords(reading)}
+        {reading.simulated ? <span className="font-text text-[0.95rem] font-normal text-ink-2"> · simulated</span> : null}
+      </p>
+      {reading.verdict.reasons.length ? (
+        <ul className="mt-2 space-y-1.5">
+          {reading.verdict.reasons.map((r) => (
+            <li key={r.code} className="border-l-4 border-change pl-3">
+              <span className="block text-[1.05rem] leading-snug">{r.text}</span>
+              <span className="block text-[1.05rem] leading-snug font-semibold">{r.cure}</span>
+            </li>
+          ))}
+        </ul>
+      ) : (
+        <p className="mt-1 text-ink-2">Nothing stood in its way. It is filed in the ledger.</p>
+      )}
+    </section>
+  ) // prettier-ignore
+}
