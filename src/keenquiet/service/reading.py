@@ -98,7 +98,7 @@ def _read(audio: Audio, kind: str, *, curves: bool, **options: Any) -> Answer:
         glide = read_glide(channels, rate, bits=bits)
         return Answer(glide_json(glide, curves=curves), glide.verdict.usable)
     if kind in TAKES:
-        take: TakeFigures = read_take(channels, rate, bits=bits)
+        take: TakeFigures = read_take(channels, rate, bits=bits, spoken=kind in ("spoken", "pops"))
         return Answer(take_json(take, curves=curves), take.verdict.usable)
     raise InputError("kind", f"{kind!r} is not a kind of reading.", f"Use one of {', '.join(KINDS)}.")
 

@@ -235,7 +235,10 @@ export async function uploadBundle(file: File): Promise<{ id: string; name: stri
 }
 
 /** A chain calibrated by a recording of a calibrator. */
-export async function calibrateByCalibrator(file: File, fields: { device: string; channel: string; gain: string; levelDb: number }) {
+export async function calibrateByCalibrator(
+  file: File,
+  fields: { device: string; channel: string; gain: string; levelDb: number },
+) {
   const body = new FormData()
   body.set('file', file)
   body.set('device', fields.device)

@@ -8,11 +8,20 @@ import type { Kind } from './kinds'
 import { SweepFile } from './stage'
 import { headlineWords } from './verdict'
 
-type Brought = { name: string; state: 'reading' } | { name: string; state: 'read'; reading: Reading } | { name: string; state: 'refused'; title: string; cure: string }
+type Brought =
+  | { name: string; state: 'reading' }
+  | { name: string; state: 'read'; reading: Reading }
+  | { name: string; state: 'refused'; title: string; cure: string }
 const SIGNS = { good: '✓', usable: '!', 'not usable': '✕' } as Record<string, string>
 
 /** One or many recordings dropped or chosen; each is read and told on its own line. */
-export function BringFiles({ kind, onTaken }: { kind: Kind; onTaken: (reading: Reading, last: boolean) => Promise<void> }) {
+export function BringFiles({
+  kind,
+  onTaken,
+}: {
+  kind: Kind
+  onTaken: (reading: Reading, last: boolean) => Promise<void>
+}) {
   const { id, active, flush } = useRoom()
   const [over, setOver] = useState(false)
   const [brought, setBrought] = useState<Brought[]>([])

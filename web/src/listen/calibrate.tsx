@@ -30,9 +30,19 @@ export function CalibrateSheet({ reading, onClose }: { reading: Reading; onClose
   const file = useRef<HTMLInputElement>(null)
   const { data: kept = [] } = useQuery(roomQueries.calibrations())
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
-  const chain = { device: String(reading.settings['device'] ?? ''), channel: String(reading.settings['channel'] ?? '1'), gain: String(reading.settings['gain'] ?? '') }
+  const chain = {
+    device: String(reading.settings['device'] ?? ''),
+    channel: String(reading.settings['channel'] ?? '1'),
+    gain: String(reading.settings['gain'] ?? ''),
+  }
   const known = Boolean(chain.device && chain.gain)
-  const takes = readings.filter((r) => TAKES.includes(r.kind) && !r.simulated && r.settings['device'] === chain.device && r.settings['gain'] === chain.gain)
+  const takes = readings.filter(
+    (r) =>
+      TAKES.includes(r.kind) &&
+      !r.simulated &&
+      r.settings['device'] === chain.device &&
+      r.settings['gain'] === chain.gain,
+  )
   const settled = async () => {
     await client.invalidateQueries({ queryKey: ['calibrations'] })
     await client.invalidateQueries({ queryKey: ['reading'] })
@@ -43,13 +53,21 @@ export function CalibrateSheet({ reading, onClose }: { reading: Reading; onClose
       sound
         ? calibrateByCalibrator(sound, { ...chain, levelDb: tone })
         : unwrap<Schemas['CalibrationPublic']>(
-            await api.POST('/api/calibrations', { body: { reading_id: method === 'voice' ? (take ?? takes[0]?.id ?? '') : reading.id, method, level_db: method === 'meter' ? level : null } }),
+            await api.POST('/api/calibrations', {
+              body: {
+                reading_id: method === 'voice' ? (take ?? takes[0]?.id ?? '') : reading.id,
+                method,
+                level_db: method === 'meter' ? level : null,
+              },
+            }),
           ),
     onSuccess: settled,
   })
   const remove = useMutation({
     mutationFn: async (calibrationId: string) =>
-      unwrap<Schemas['CalibrationPublic']>(await api.DELETE('/api/calibrations/{calibration_id}', { params: { path: { calibration_id: calibrationId } } })),
+      unwrap<Schemas['CalibrationPublic']>(
+        await api.DELETE('/api/calibrations/{calibration_id}', { params: { path: { calibration_id: calibrationId } } }),
+      ),
     onSuccess: settled,
   })
   return (

@@ -25,7 +25,10 @@ export function Compare({ readings, onBack }: { readings: readonly ReadingSummar
   const mixed = new Set(readings.map((r) => r.simulated)).size > 1
   if (full.length < readings.length) return <p role="status">Opening the readings…</p>
   const kept = look ? full.filter((r) => curvesOf(r, look.key).length > 0) : []
-  const names = kept.map((r, i) => `${i + 1} ${kindName(r.kind)}${r.tags[0] ? `, ${r.tags[0]}` : ''}, ${new Date(r.taken_at).toLocaleTimeString(undefined, { hour: '2-digit', minute: '2-digit' })}${r.simulated ? ' (simulated)' : ''}`)
+  const names = kept.map(
+    (r, i) =>
+      `${i + 1} ${kindName(r.kind)}${r.tags[0] ? `, ${r.tags[0]}` : ''}, ${new Date(r.taken_at).toLocaleTimeString(undefined, { hour: '2-digit', minute: '2-digit' })}${r.simulated ? ' (simulated)' : ''}`,
+  )
   const curves = look ? kept.map((r) => curvesOf(r, look.key)) : []
   return (
     <div className="space-y-3" data-testid="compare">
@@ -57,7 +60,7 @@ function Plot({ look, names, curves, apart }: { look: Look; names: string[]; cur
         : curves.map((points, i) => ({ name: names[i]!, unit, points, colour: COLOURS[i % 6]!, kind: 'line', ...dashed(i) }))
   const values = shown.flatMap((s) => s.points.flatMap((p) => (p[1] === null ? [] : [p[1]])))
   const step = unit === 's' ? 0.2 : 10
-  const fine = apart === 'differences' && unit !== 's' ? 5 : step
+  const fine = apart === 'differences' ? (unit === 's' ? 0.1 : 5) : step
   const low = unit === 's' && apart !== 'differences' ? 0 : Math.floor(Math.min(...values, apart === 'differences' ? -fine : Infinity) / fine) * fine
   const high = Math.ceil(Math.max(...values, low + 2 * fine) / fine) * fine
   const y: Axis = {
@@ -93,13 +96,15 @@ function answerOf(apart: string, curves: XY[][], names: string[], unit: string):
   const mean = known.reduce((sum, p) => sum + p[1], 0) / known.length
   const digits = unit === 's' ? 2 : 1
   const signed = (v: number) => `${v > 0 ? '+' : '−'}${Math.abs(v).toFixed(digits)} ${unit}`
-  if (apart === 'spread') return `${curves.length} readings.`
+  if (apart === 'spread') return `${curves.length} readings: the mean, and how far they lie from it.`
+  if (Math.abs(most[1]) < (unit === 's' ? 0.05 : 1)) return `They hardly differ: at most ${signed(most[1])}.`
   return `From 1 to ${names[1]?.split(' ')[0]}: ${signed(mean)} on average, most at ${most[0] >= 1000 ? `${most[0] / 1000} kHz` : `${Math.round(most[0])} Hz`} (${signed(most[1])}).`
 } // prettier-ignore
 
 function SameWords({ first, second }: { first: Reading; second: Reading }) {
   const { data, isError } = useQuery(roomQueries.sameWords(first.id, second.id))
-  if (isError) return <Notice tone="care" title="The words could not be compared." body="One of the recordings is too quiet." />
+  if (isError)
+    return <Notice tone="care" title="The words could not be compared." body="One of the recordings is too quiet." />
   if (!data) return <p role="status">Making them equally loud…</p>
   // turn the louder one down: never up
   const down = (db: number) => Math.min(1, 10 ** (db / 20))

@@ -5,7 +5,14 @@ import type { Axis, XY } from '../plots/xy-plot'
 export type Look = 'decay' | 'clarity' | 'low' | 'noise' | 'voice' | 'glide'
 
 const hz = (f: number) => (f >= 1000 ? `${f / 1000}k` : String(f))
-const pitch = (domain: [number, number], ticks: number[]): Axis => ({ name: 'pitch', unit: 'Hz', domain, ticks, log: true, text: hz })
+const pitch = (domain: [number, number], ticks: number[]): Axis => ({
+  name: 'pitch',
+  unit: 'Hz',
+  domain,
+  ticks,
+  log: true,
+  text: hz,
+})
 const OCTAVES = pitch([52, 9600], [63, 125, 250, 500, 1000, 2000, 4000, 8000])
 const LOW = pitch([20, 300], [20, 30, 50, 80, 120, 200, 300])
 const ALL = pitch([24, 10600], [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000])

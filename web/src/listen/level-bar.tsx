@@ -1,5 +1,13 @@
 /** Live level with the good stretch in felt, large enough for the far side of the room. */
-export function LevelBar({ dbfs, good, big = false }: { dbfs: number; good: readonly [number, number]; big?: boolean }) {
+export function LevelBar({
+  dbfs,
+  good,
+  big = false,
+}: {
+  dbfs: number
+  good: readonly [number, number]
+  big?: boolean
+}) {
   const share = (db: number) => Math.min(Math.max((db + 84) / 84, 0), 1) * 100
   const word = levelWord(dbfs, good)
   return (

@@ -20,7 +20,15 @@ const WAYS: readonly { key: Way; name: string }[] = [
 ]
 
 /** One calm place for one reading: where to stand, what to do, a level, a verdict. */
-export function MeasuringPlace({ kind, onTaken, onClose }: { kind: Kind; onTaken: (reading: Reading) => void; onClose: () => void }) {
+export function MeasuringPlace({
+  kind,
+  onTaken,
+  onClose,
+}: {
+  kind: Kind
+  onTaken: (reading: Reading) => void
+  onClose: () => void
+}) {
   const info = KIND[kind]!
   const onlyFiles = ONLY_FILES.includes(kind)
   const { id, trying } = useRoom()
@@ -57,14 +65,14 @@ export function MeasuringPlace({ kind, onTaken, onClose }: { kind: Kind; onTaken
       <div className="fixed inset-0 overflow-auto bg-paper">
         <DialogPanel className="mx-auto flex min-h-full max-w-[1280px] flex-col px-6 pb-6 max-sm:px-4" data-testid="measuring-place">
           <div className="flex flex-wrap items-center gap-x-5 gap-y-2 border-b border-line py-3">
-            <DialogTitle className="font-display text-[1.7rem] font-bold max-sm:text-[1.35rem]">{info.name}</DialogTitle>
+            <DialogTitle className="font-display max-sm:order-first text-[1.7rem] font-bold max-sm:text-[1.35rem]">{info.name}</DialogTitle>
             <p className="min-w-0 flex-1 text-ink-2 max-lg:hidden">{info.tells}</p>
             {onlyFiles ? null : <Segmented small label="How" value={way} options={WAYS} onChange={(to) => { setWay(to); setShown(null) }} />}
-            <Button small onClick={onClose}>Close</Button>
+            <Button small onClick={onClose} className="max-sm:order-first max-sm:ml-auto">Close</Button>
           </div>
           <div className="grid flex-1 grid-cols-[minmax(0,5fr)_minmax(0,6fr)] gap-8 pt-4 max-lg:grid-cols-1 max-lg:gap-3">
-            <div className="flex flex-col max-lg:order-2">
-              <div className="pointer-events-none relative min-h-[260px] flex-1 max-lg:h-[240px] max-lg:flex-none" aria-hidden inert>
+            <div className="flex flex-col justify-center max-lg:order-2">
+              <div className="pointer-events-none relative aspect-[5/4] max-lg:aspect-auto max-lg:h-[240px]" aria-hidden inert>
                 <Drawing layer="bare" mode={null} editing={false} wall={null} onWall={() => undefined} onHit={() => undefined} />
               </div>
               <p className="pt-1 text-center text-[0.92rem] text-ink-2">

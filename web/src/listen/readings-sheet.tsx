@@ -58,8 +58,8 @@ export function ReadingsSheet({ onChoose, onClose }: { onChoose: (id: string) =>
               <thead className="text-left text-ink-2">
                 <tr>
                   <th className="w-8"><span className="sr-only">Compare</span></th>
-                  <th className="font-normal">Reading</th><th className="font-normal">Says</th><th className="font-normal">Mic stood at, m</th>
-                  <th className="text-right font-normal">T mid, s</th><th className="text-right font-normal">C50, dB</th><th className="text-right font-normal">direct/room, dB</th>
+                  <th className="font-normal">Reading</th><th className="font-normal">Says</th><th className="font-normal whitespace-nowrap">Mic stood at, m</th>
+                  <th className="text-right font-normal">T mid, s</th><th className="text-right font-normal">C50, dB</th><th className="text-right font-normal">Direct, dB</th>
                   <th className="pl-3 font-normal">Verdict</th><th className="font-normal">Tags and note</th><th />
                 </tr>
               </thead>
@@ -84,7 +84,14 @@ export function ReadingsSheet({ onChoose, onClose }: { onChoose: (id: string) =>
 const number = (value: number | null | undefined, digits: number) =>
   value === null || value === undefined ? '–' : value.toFixed(digits).replace('-', '−')
 
-type LineProps = { reading: ReadingSummary; picked: boolean; open: boolean; onPick: (on: boolean) => void; onOpen: () => void; onChoose: () => void }
+type LineProps = {
+  reading: ReadingSummary
+  picked: boolean
+  open: boolean
+  onPick: (on: boolean) => void
+  onOpen: () => void
+  onChoose: () => void
+}
 
 function Line({ reading, picked, open, onPick, onOpen, onChoose }: LineProps) {
   const when = new Date(reading.taken_at)
@@ -101,7 +108,7 @@ function Line({ reading, picked, open, onPick, onOpen, onChoose }: LineProps) {
           </button>
         </td>
         <td className="py-1.5 pr-2">{headlineWords(reading) || reading.file_name}</td>
-        <td className="py-1.5 pr-2 tabular-nums">{reading.mic_at.map((v) => v.toFixed(2)).join(' · ')}</td>
+        <td className="py-1.5 pr-2 whitespace-nowrap tabular-nums">{reading.mic_at.map((v) => v.toFixed(2)).join(' · ')}</td>
         <td className="py-1.5 text-right tabular-nums">{number(h.t_mid_s, 2)}</td>
         <td className="py-1.5 text-right tabular-nums">{number(h.c50_mid_db, 1)}</td>
         <td className="py-1.5 text-right tabular-nums">{number(h.direct_over_room_db, 1)}</td>

@@ -106,7 +106,9 @@ export function Stage({ kind, again, onTaken, onBusy }: Props) {
     case 'recording':
       return (
         <Big word={info.cue} says={`Listening: ${Math.max(state.totalS - state.elapsedS, 0).toFixed(0)} s left`}>
-          <progress value={state.elapsedS} max={state.totalS} aria-label="How much is recorded" className="h-3 w-full accent-[var(--change)]" />
+          <div role="progressbar" aria-label="How much is recorded" aria-valuemin={0} aria-valuemax={state.totalS} aria-valuenow={Math.round(state.elapsedS)} className="h-3 overflow-hidden rounded-full bg-wall">
+            <div className="h-full bg-change" style={{ width: `${Math.min(state.elapsedS / state.totalS, 1) * 100}%` }} />
+          </div>
           <LevelBar dbfs={mic.level} good={info.good} big />
           <Button onClick={mic.cancel}>Stop, keep nothing</Button>
         </Big>
@@ -208,7 +210,17 @@ export const SweepFile = () => (
   </a>
 ) // prettier-ignore
 
-function Big({ word, says, huge = false, children }: { word: string; says: string; huge?: boolean; children?: React.ReactNode }) {
+function Big({
+  word,
+  says,
+  huge = false,
+  children,
+}: {
+  word: string
+  says: string
+  huge?: boolean
+  children?: React.ReactNode
+}) {
   return (
     <div className="space-y-4">
       <div aria-live="assertive">

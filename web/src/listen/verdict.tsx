@@ -35,6 +35,7 @@ export function headlineWords(reading: ReadingSummary): string {
   if (reading.kind === 'glide') return h.swell_hz ? `Swells most at ${h.swell_hz.toFixed(0)} Hz` : 'No note swells'
   if (h.true_peak_dbtp !== null && h.true_peak_dbtp !== undefined)
     return `Peak ${signed(h.true_peak_dbtp, 1)} dBFS${reading.kind === 'spoken' && h.snr_db ? `, noise ${h.snr_db.toFixed(0)} dB under you` : ''}`
+  if (!h.t_mid_s && h.edt_mid_s) return `Begins to fade as in ${h.edt_mid_s.toFixed(2)} s (EDT)`
   if (h.t_mid_s) return `Hangs on for ${h.t_mid_s.toFixed(2)} s`
   return ''
 }
@@ -49,7 +50,7 @@ export function BigVerdict({ reading }: { reading: ReadingSummary }) {
         {BIG[tone]}
       </p>
       <p className="mt-2 font-display text-[1.35rem] font-semibold">
-        {headlineWords(reading)}
+        {reading.verdict.usable ? headlineWords(reading) : 'Its figures are not counted'}
         {reading.simulated ? <span className="font-text text-[0.95rem] font-normal text-ink-2"> · simulated</span> : null}
       </p>
       {reading.verdict.reasons.length ? (

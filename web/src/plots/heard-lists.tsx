@@ -2,7 +2,13 @@ import { partOf, PlayPart } from '../ui/play-part'
 import type { TapeCheck, ToneResult } from './reading-data'
 
 const signed = (value: number, digits = 0) => value.toFixed(digits).replace('-', '−')
-const NAMES: Record<string, string> = { hum: 'Mains hum', fan: 'Something turning', whine: 'A whine', rumble: 'Rumble', hiss: 'Hiss' }
+const NAMES: Record<string, string> = {
+  hum: 'Mains hum',
+  fan: 'Something turning',
+  whine: 'A whine',
+  rumble: 'Rumble',
+  hiss: 'Hiss',
+}
 
 /** What a silence is made of, loudest first, each with what to do about it. */
 export function NoiseList({ tone }: { tone: ToneResult }) {

@@ -5,12 +5,18 @@ import type { Surface } from './reading-data'
 import { SaveMenu } from './save-menu'
 import { PlotHeight } from './xy-plot'
 
-const M = { left: 46, right: 64, top: 30, bottom: 34 }
-const FLOOR_DB = -40
+const M = { left: 46, right: 64, top: 6, bottom: 34 }
+const FLOOR_DB = -36
 const TICKS = [30, 50, 80, 120, 180, 250]
 
 /** The decay surface as a print of ridges: each line a moment later than the one above it; what rings on stays high. */
-export function RidgePlot({ surface, notes }: { surface: Surface; notes: readonly { f_hz: number; note: string; t60_s: number }[] }) {
+export function RidgePlot({
+  surface,
+  notes,
+}: {
+  surface: Surface
+  notes: readonly { f_hz: number; note: string; t60_s: number }[]
+}) {
   const H = useContext(PlotHeight)
   const box = useRef<HTMLDivElement>(null)
   const svg = useRef<SVGSVGElement>(null)
@@ -22,19 +28,31 @@ export function RidgePlot({ surface, notes }: { surface: Surface; notes: readonl
     return () => watcher.disconnect()
   }, [])
   const { f_hz: f, time_s: time, level_db: level } = surface
-  const x = scaleLog().domain([f[0]!, f.at(-1)!]).range([M.left, w - M.right])
+  const x = scaleLog()
+    .domain([f[0]!, f.at(-1)!])
+    .range([M.left, w - M.right])
   const count = time.length
-  const shift = (H - M.top - M.bottom) * 0.6
-  const tall = (H - M.top - M.bottom) * 0.5
+  const shift = (H - M.top - M.bottom) * 0.46
+  const tall = (H - M.top - M.bottom) * 0.54
   const base = (k: number) => H - M.bottom - shift + (k / Math.max(count - 1, 1)) * shift
-  const y = (k: number, db: number) => base(k) - (Math.max(db, FLOOR_DB) - FLOOR_DB) / -FLOOR_DB * tall
+  const y = (k: number, db: number) => base(k) - ((Math.max(db, FLOOR_DB) - FLOOR_DB) / -FLOOR_DB) * tall
   const ridge = (k: number) =>
     line<number>()
       .x((_, i) => x(f[i]!))
       .y((db) => y(k, db))(level[k]!) ?? ''
   const last = count - 1
-  const longest = [...notes].sort((a, b) => b.t60_s - a.t60_s)[0]
-  const csv = () => [`pitch [Hz],${time.map((t) => `level at ${t.toFixed(2)} s [dB]`).join(',')}`, ...f.map((hz, i) => [hz, ...level.map((row) => row[i])].join(','))].join('\n') + '\n'
+  // the ridge that still stands highest when half the time has gone, and the note that was found there
+  const late = level[Math.round(last * 0.5)] ?? []
+  const top = late.reduce((best, db, i) => (db > late[best]! ? i : best), 0)
+  const longest = [...notes].sort(
+    (a, b) => Math.abs(Math.log(a.f_hz / f[top]!)) - Math.abs(Math.log(b.f_hz / f[top]!)),
+  )[0]
+  const named = longest && Math.abs(Math.log(longest.f_hz / f[top]!)) < 0.05 ? longest : null
+  const csv = () =>
+    [
+      `pitch [Hz],${time.map((t) => `level at ${t.toFixed(2)} s [dB]`).join(',')}`,
+      ...f.map((hz, i) => [hz, ...level.map((row) => row[i])].join(',')),
+    ].join('\n') + '\n'
   const onKey = (event: KeyboardEvent) => {
     const by = { ArrowRight: 1, ArrowLeft: -1 }[event.key]
     if (!by) return
@@ -52,7 +70,7 @@ export function RidgePlot({ surface, notes }: { surface: Surface; notes: readonl
         <div>
           <h2 className="text-[1.08rem]">How do the low notes fade?</h2>
           <p className="text-[0.92rem] text-ink-2">
-            Front lines are later. {longest ? `The ridge at ${longest.note} runs furthest forward: it hangs for ${longest.t60_s.toFixed(2)} s.` : 'No ridge runs far forward: the low notes fade together.'}
+            Front lines are later. The ridge near {named ? `${named.note}` : `${f[top]!.toFixed(0)} Hz`} runs furthest forward{named ? `: that note hangs for ${named.t60_s.toFixed(2)} s` : ''}.
           </p>
         </div>
         <SaveMenu svg={svg} fileName="decay-surface" csv={csv} width={w} height={H} />

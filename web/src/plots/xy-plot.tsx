@@ -102,7 +102,13 @@ export function XYPlot({ question, answer, x, y, series, wanted, trustedAbove, m
         </div>
         <div className="flex items-center gap-2">
           {tools}
-          <SaveMenu height={H} svg={svg} fileName={fileName} csv={() => csvOf(`${x.name} [${x.unit}]`, series)} width={w} />
+          <SaveMenu
+            height={H}
+            svg={svg}
+            fileName={fileName}
+            csv={() => csvOf(`${x.name} [${x.unit}]`, series)}
+            width={w}
+          />
         </div>
       </figcaption>
       <Legend series={series.filter((s) => !s.silent)} wanted={wanted?.name} />
@@ -171,7 +177,7 @@ export function XYPlot({ question, answer, x, y, series, wanted, trustedAbove, m
             ↑ {y.name}, {y.unit}
           </text>
           <path d={`M${M.left} ${H - M.bottom}H${w - M.right}`} stroke="var(--line-strong)" strokeWidth={1.2} />
-          {marks.map((mark) => (
+          {marks.map((mark, i) => (
             <g key={`${mark.x}-${mark.text}`}>
               <path
                 d={`M${sx(mark.x)} ${M.top}V${H - M.bottom}`}
@@ -179,7 +185,21 @@ export function XYPlot({ question, answer, x, y, series, wanted, trustedAbove, m
                 strokeWidth={1}
                 strokeDasharray="2 3"
               />
-              <text x={sx(mark.x) + 4} y={M.top + 10} fontSize={11.5} fontWeight={600} style={{ fill: mark.colour }}>
+              <text
+                x={sx(mark.x) + 4}
+                y={
+                  M.top +
+                  10 +
+                  14 *
+                    crowded(
+                      marks.slice(0, i).map((m) => sx(m.x)),
+                      sx(mark.x),
+                    )
+                }
+                fontSize={11.5}
+                fontWeight={600}
+                style={{ fill: mark.colour }}
+              >
                 {mark.text}
               </text>
             </g>
@@ -214,6 +234,9 @@ export function XYPlot({ question, answer, x, y, series, wanted, trustedAbove, m
     </figure>
   )
 }
+
+/** How many labels before this one stand so near that it must go below them. */
+const crowded = (before: readonly number[], at: number) => before.filter((x) => Math.abs(x - at) < 54).length
 
 function Wanted({ x, w, from, to, id }: { x: number; w: number; from: number; to: number; id: string }) {
   const h = Math.max(to - from, 2)

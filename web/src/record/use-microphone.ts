@@ -4,7 +4,14 @@ import { joined, wavOf } from './wav'
 
 /** How the sound comes in; what the browser still does to it although it was asked not to. */
 export type Chain = { device: string; deviceId: string; rateHz: number; channels: number; notRaw: string[] }
-export type Taken = { wav: Blob; chain: Chain; channel: string; wasHidden: boolean; unplugged: boolean; peakDbfs: number }
+export type Taken = {
+  wav: Blob
+  chain: Chain
+  channel: string
+  wasHidden: boolean
+  unplugged: boolean
+  peakDbfs: number
+}
 
 export type Microphone =
   | { phase: 'closed' }

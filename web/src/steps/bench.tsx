@@ -74,10 +74,15 @@ export function Bench({
   const { active: forecast, standing } = usePredicted()
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
   const kinds = WANTED_KINDS[step]
-  const fitting = readings.filter((r) => r.counts && r.verdict.usable && (kinds ? kinds.includes(r.kind) : isResponse(r.kind)))
+  const fitting = readings.filter(
+    (r) => r.counts && r.verdict.usable && (kinds ? kinds.includes(r.kind) : isResponse(r.kind)),
+  )
   // Real readings come before simulated ones; what was chosen comes before both.
   const best = fitting.find((r) => !r.simulated) ?? fitting[0]
-  const chosenId = (step === 'listen' || (step === 'take' && fitting.some((r) => r.id === readingId))) && readingId ? readingId : best?.id
+  const chosenId =
+    (step === 'listen' || (step === 'take' && fitting.some((r) => r.id === readingId))) && readingId
+      ? readingId
+      : best?.id
   const { data: reading } = useQuery({ ...roomQueries.reading(chosenId ?? ''), enabled: Boolean(chosenId) })
   const lowest = forecast?.marks.boom.range_hz[0] ?? 40
   const wanted = decayWanted(forecast)
@@ -203,7 +208,7 @@ function ReadingBench({
         ) : null}
         {view === 'table' ? <BandTable result={result} /> : null}
         {view === 'tape' ? <TapeView tape={result.tape ?? null} /> : null}
-        {view === 'surface' && result.surface ? <RidgePlot surface={result.surface} notes={result.ringing.filter((n) => n.level_db > -12)} /> : null}
+        {view === 'surface' && result.surface ? <RidgePlot surface={result.surface} notes={result.ringing} /> : null}
         {view === 'curve' ? <CurvePlot result={result} octave={octave} /> : null}
         {view === 'early' ? <EarlyPlot result={result} forecast={forecast} /> : null}
         {view === 'ringing' ? <RingingPlot result={result} forecast={forecast} from={lowest} /> : null}

@@ -14,7 +14,7 @@ from keenquiet.core.read.early import Reflection, direct_over_room_db, early_ref
 from keenquiet.core.read.flutter import Flutter, find_flutter
 from keenquiet.core.read.glide import Glide, glide_figures
 from keenquiet.core.read.noises import Noise, noises_in
-from keenquiet.core.read.quality import Reason, Verdict, checked, gain_turned, verdict
+from keenquiet.core.read.quality import CURES, Reason, Verdict, checked, gain_turned, verdict
 from keenquiet.core.read.ringing import Note, ringing_notes
 from keenquiet.core.read.steadiness import Steadiness
 from keenquiet.core.read.sweep import Deconvolved, SweepSpec, deconvolve
@@ -24,6 +24,9 @@ from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.response import smoothed_db
 
 _GAIN_CURE: Final = "Switch automatic gain off in the browser, the system and the recorder, then record again."
+_LOUDER_CURE: Final = "Clap harder, burst a balloon at arm's length, or wait for a quieter hour; a sweep reaches deeper."
+_NO_SILENCE_DB: Final = 10.0
+_NO_VOICE_DB: Final = 6.0
 _SETTLED_S: Final = 0.45  # after a clap: the decay is over where the hiss is asked
 _CARRIED_DB: Final = 20.0  # impulse response over noise in a band from which a ringing note is believed
 
@@ -178,7 +181,7 @@ def _response(
     bands = tuple(band_decays(impulse, sample_rate_hz, fraction=fraction))
     mid = [band for band in bands if 400 < band.centre_hz < 2500]
     if mid and sum(band.t20_s is None for band in mid) > len(mid) / 2:
-        codes.append("low_range")
+        codes.append("low_range" if sweep is not None else Reason("low_range", CURES["low_range"][0], _LOUDER_CURE))
     if sum("bent_decay" in band.flags for band in mid) > len(mid) / 2:
         codes.append("bent_decay")
     if mid and all(band.inr_db < 10 for band in mid):
@@ -229,6 +232,13 @@ def read_tone(
         raise MeasurementError("incomplete", "A silence needs two seconds or more.", "Record ten seconds of nothing.")
     codes: list[str | Reason] = [code for code in clean.codes if code != "too_quiet"]
     tone = room_tone(clean.samples, sample_rate_hz, calibration_db=calibration_db)
+    if tone.swing_db > _NO_SILENCE_DB:
+        error = MeasurementError(
+            "not_a_recording", f"This is no silence: for a good part of it something {tone.swing_db:.0f} dB louder sounds.",
+            "Check the file; record twelve seconds in which nobody plays or speaks.",
+        )  # fmt: skip
+        error.noticed = clean.codes
+        raise error
     if tone.events:
         when = ", ".join(f"{event.start_s:.1f} s" for event in tone.events[:3])
         codes.append(
@@ -253,10 +263,19 @@ def read_glide(channels: FloatArray, sample_rate_hz: float, *, bits: int | None 
     return GlideFigures(glide, verdict(codes))
 
 
-def read_take(channels: FloatArray, sample_rate_hz: float, *, bits: int | None = None) -> TakeFigures:
-    """Read a test take, a spoken line, words full of p and b, or the loudest passage: levels, pops, plain faults."""
+def read_take(channels: FloatArray, sample_rate_hz: float, *, bits: int | None = None, spoken: bool = False) -> TakeFigures:
+    """Read a test take, a spoken line, words full of p and b, or the loudest passage: levels, pops, plain faults.
+
+    spoken : somebody speaks, so that phrases and pauses must differ; a drone need not.
+    """
     clean = checked(channels, sample_rate_hz, bits=bits)
     with _noticing(clean.codes):
         levels = take_levels(clean.samples, sample_rate_hz, codes=clean.codes)
+        if spoken and np.ptp(np.percentile(levels.blocks_db, (5, 90))) < _NO_VOICE_DB:
+            raise MeasurementError(
+                "not_a_recording",
+                "No voice stands out of the noise.",
+                "Check the file and the input, come nearer, and speak again.",
+            )
     # a clipped take is a finding about the take, not a reason to refuse its figures
     return TakeFigures(levels, Verdict(True, verdict(clean.codes).reasons))

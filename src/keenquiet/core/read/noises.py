@@ -48,7 +48,7 @@ def noises_in(tone: RoomTone) -> tuple[Noise, ...]:
         found.append(_family("fan", base, family))
         left = [t for t in left if t not in family]
     found += [Noise("whine", t.f_hz, (1,), t.level_db, _CURES["whine"]) for t in left]
-    found += _broad(tone.thirds_hz, tone.thirds_db)
+    found += _broad(tone.thirds_hz, tone.steady_thirds_db)
     return tuple(sorted(found, key=lambda noise: -noise.level_db))
 
 

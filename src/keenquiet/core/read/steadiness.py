@@ -143,12 +143,14 @@ def _gain(left: FloatArray, swept: tuple[int, int], sample_rate_hz: float) -> st
     before = level[(time > 0.1 * sample_rate_hz) & (time < swept[0] - 0.08 * sample_rate_hz)]
     under = level[(time > swept[0] + 0.15 * length) & (time < swept[0] + 0.5 * length)]
     after = level[time > swept[1] + 0.9 * sample_rate_hz]
-    if len(under) < 4 or len(before) + len(after) < 4:
+    if len(under) < 4:
         return None
     during = float(np.median(under))
-    around = [float(np.median(part)) for part in (before, after) if len(part) >= 4]
-    if max(around) > during + _GAIN_STEP_DB:
+    # the quietest tenth: somebody who rustles before stepping back is no automatic gain
+    lead, tail = (float(np.percentile(part, 10)) if len(part) >= 6 else None for part in (before, after))
+    known = [part for part in (lead, tail) if part is not None]
+    if lead is not None and lead > during + _GAIN_STEP_DB and (tail is None or tail > during + 0.3 * _GAIN_STEP_DB):
         return "down"
-    if max(around) < during - 1.5 * _GAIN_STEP_DB:
+    if known and max(known) < during - 1.5 * _GAIN_STEP_DB:
         return "gate"
     return None

@@ -71,6 +71,8 @@ class RoomTone:
     nr: int | None
     tones: tuple[Tone, ...] = ()
     events: tuple[Event, ...] = field(default=())
+    swing_db: float = 0.0  # louder against quieter third of the time: of a silence about 1
+    steady_thirds_db: FloatArray = field(default_factory=lambda: np.zeros(0))  # medians over time: what passed is left out
 
 
 def room_tone(samples: FloatArray, sample_rate_hz: float, *, calibration_db: float | None = None) -> RoomTone:
@@ -90,7 +92,12 @@ def room_tone(samples: FloatArray, sample_rate_hz: float, *, calibration_db: flo
     weighted = 10 * np.log10(np.sum(density[1:] * 10 ** (a_weighting_db(density_f[1:]) / 10)) * density_f[1]) + offset
     short = short_levels_db(samples, sample_rate_hz) + offset
     calibrated = calibration_db is not None
+    _, usual = signal.welch(
+        samples, sample_rate_hz, nperseg=min(int(_WELCH_S * sample_rate_hz), len(samples)), detrend=False, average="median"
+    )
     return RoomTone(
+        swing_db=float(np.diff(np.percentile(short, (30, 70)))[0]),
+        steady_thirds_db=_band_levels(density_f, usual, thirds_hz, fraction=3) + offset,
         calibrated=calibrated,
         laeq_db=float(weighted),
         l90_db=float(np.percentile(short, 10)),
