@@ -78,3 +78,17 @@ def page(browser):
     context.close()
     # a refusal that the page shows is logged by the browser as a failed load: not a trouble of the page
     assert [t for t in troubles if "Failed to load resource" not in t] == []
+
+
+def by_rig(page, kind, *faults):
+    """Take one reading with the practice rig at the measuring place, and go back to the room."""
+    page.get_by_role("button", name=f"Read: {kind}").click()
+    page.get_by_role("radio", name="Practice rig").click()
+    for fault in faults:
+        page.get_by_label(fault).check()
+    page.get_by_role("button", name="Let the rig record").click()
+    verdict = page.get_by_test_id("big-verdict")
+    verdict.wait_for(timeout=30_000)
+    said = verdict.inner_text()
+    page.get_by_role("button", name="See what it says").click()
+    return said

@@ -8,7 +8,7 @@ from playwright.sync_api import Page, expect, sync_playwright
 
 sys.path.insert(0, str(Path(__file__).parents[2]))
 from keenquiet.demo.load import load_demo
-from tests.web.conftest import CHROMIUM, FLAGS, Server
+from tests.web.conftest import CHROMIUM, FLAGS, Server, by_rig
 
 
 def try_duvet(page: Page) -> None:
@@ -23,17 +23,15 @@ def done_and_read(page: Page) -> None:
     page.goto(page.url.replace("treat", "listen"))
     page.get_by_role("button", name="Put this").first.wait_for()
     for kind in ("Sweep", "Test take"):
-        page.get_by_role("radio", name=kind, exact=True).click()
-        page.get_by_role("radio", name="Practice rig").click()
         before = page.get_by_role("button", name="Put this").count()
-        page.get_by_role("button", name="Let the rig record").click()
+        by_rig(page, kind)
         expect(page.get_by_role("button", name="Put this")).to_have_count(before + 1, timeout=30_000)
     page.goto(page.url.replace("listen", "ledger"))
 
 
 def sweep(view: str):
     def choose(page: Page) -> None:
-        page.get_by_role("button", name="Sweep").first.click()
+        page.get_by_role("button", name="Sweep simulated").first.click()
         page.get_by_role("radio", name=view).click()
 
     return choose

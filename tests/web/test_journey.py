@@ -4,19 +4,12 @@ import io
 import json
 import re
 import urllib.request
-import wave
 from pathlib import Path
 
-import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from keenquiet.core.read.decay import band_decays
-from keenquiet.documents import read_room
-from keenquiet.service.reading import rig_recording
-from keenquiet.store.audiofile import wav_bytes
-
-from .conftest import CHROMIUM, FLAGS
+from .conftest import by_rig
 
 AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
 STEPS = ("brief", "tape", "listen", "marks", "treat", "hush", "take", "ledger")
@@ -150,11 +143,8 @@ def test_what_is_undone_before_it_was_saved_counts_as_saved(page, demo):
 def test_a_move_is_tried_done_and_proved_and_the_ledger_has_it(page, demo):
     room_id = new_room(page, demo.url, "Proof")
     page.goto(f"{demo.url}/rooms/{room_id}/listen")
-    page.get_by_role("radio", name="Practice rig").click()
-    page.get_by_role("button", name="Let the rig record").click()
-    expect(page.get_by_text("A good reading (simulated)").or_(page.get_by_text("Usable, with care (simulated)"))).to_be_visible(
-        timeout=30_000
-    )
+    assert "simulated" in by_rig(page, "Sweep")
+    expect(page.get_by_text("A good reading (simulated)").or_(page.get_by_text("Usable, with care (simulated)"))).to_be_visible()
     page.goto(f"{demo.url}/rooms/{room_id}/treat")
     moves = page.get_by_test_id("next-moves")
     expect(moves.get_by_role("button", name="Try").first).to_be_visible(timeout=30_000)
@@ -175,86 +165,13 @@ def test_a_move_is_tried_done_and_proved_and_the_ledger_has_it(page, demo):
     page.goto(f"{demo.url}/rooms/{room_id}/ledger")
     expect(page.get_by_test_id("ledger")).to_contain_text("Not proved yet", timeout=20_000)
     page.goto(f"{demo.url}/rooms/{room_id}/listen")
-    page.get_by_role("radio", name="Practice rig").click()
-    page.get_by_role("button", name="Let the rig record").click()
+    by_rig(page, "Sweep")
     expect(page.get_by_role("button", name=re.compile("^Put this Sweep"))).to_have_count(2, timeout=30_000)
     page.goto(f"{demo.url}/rooms/{room_id}/ledger")
     proof = page.get_by_test_id("proof").first
     expect(proof).to_contain_text("Bounce")
     expect(proof).to_contain_text("simulated")
     expect(page.get_by_test_id("ledger")).to_contain_text("Done: Hang the duvet")
-
-
-def test_recording_through_the_browser_recovers_the_rigs_decay(playwright, demo, tmp_path):
-    """The true microphone path: Chromium's fake device plays a WAV from the rig into the page's recorder."""
-    room = read_room(server_room(demo.url, demo.room_id)["document"])
-    recording = rig_recording(room, room.arrangements[0], "sweep", seed=21)
-    source = tmp_path / "rig.wav"
-    # the device plays from when the microphone opens: three seconds of count-down pass before the recorder listens
-    hush = np.std(recording.samples[:9600]) * np.random.default_rng(2).standard_normal(int(3.2 * 48_000))
-    samples = np.concatenate([hush, recording.samples, hush])
-    source.write_bytes(wav_bytes(samples, 48_000, subtype="PCM_16"))
-    browser = playwright.chromium.launch(
-        executable_path=CHROMIUM,
-        args=[
-            *FLAGS,
-            "--use-fake-device-for-media-stream",
-            "--use-fake-ui-for-media-stream",
-            f"--use-file-for-fake-audio-capture={source}",
-        ],
-    )
-    try:
-        page = browser.new_context(viewport={"width": 1280, "height": 800}, permissions=["microphone"]).new_page()
-        page.goto(f"{demo.url}/rooms/{demo.room_id}/listen")
-        page.get_by_label("Play the sweep from this computer meanwhile").uncheck()
-        before = len(json.load(urllib.request.urlopen(f"{demo.url}/api/rooms/{demo.room_id}/readings")))
-        page.evaluate("""() => {
-            const get = navigator.mediaDevices.getUserMedia.bind(navigator.mediaDevices)
-            navigator.mediaDevices.getUserMedia = (asked) => { window.asked = asked; return get(asked) }
-        }""")
-        page.get_by_role("button", name="Start in three seconds").click()
-        expect(page.get_by_text("Listening")).to_be_visible(timeout=10_000)
-        expect(page.get_by_text("Record another")).to_be_visible(timeout=40_000)
-        expect(page.get_by_role("button", name=re.compile("^Put this"))).to_have_count(before + 1, timeout=20_000)
-        assert page.evaluate("window.asked.audio") == {
-            "echoCancellation": False,
-            "noiseSuppression": False,
-            "autoGainControl": False,
-        }
-    finally:
-        browser.close()
-    newest = json.load(urllib.request.urlopen(f"{demo.url}/api/rooms/{demo.room_id}/readings"))[0]
-    assert (newest["way"], newest["simulated"]) == ("browser", False)
-    reading = json.load(urllib.request.urlopen(f"{demo.url}/api/readings/{newest['id']}"))
-    with urllib.request.urlopen(f"{demo.url}/api/readings/{newest['id']}/audio") as sound:
-        assert sound.read(4) == b"RIFF"
-    truth = band_decays(recording.response.impulse, 48_000)
-    compared = 0
-    for got, want in zip(reading["result"]["bands"], truth, strict=True):
-        if got["t20_s"] and want.t20_s and got["centre_hz"] >= 500:
-            assert got["t20_s"] == pytest.approx(want.t20_s, rel=0.05)
-            compared += 1
-    assert compared >= 3
-
-
-def test_a_file_is_brought_in_and_a_wrong_one_is_refused(page, demo, tmp_path):
-    page.goto(f"{demo.url}/rooms/{demo.room_id}/listen")
-    page.get_by_role("radio", name="Silence").click()
-    page.get_by_role("radio", name="Bring a file").click()
-    bad = tmp_path / "song.wav"
-    bad.write_bytes(b"this is no sound")
-    page.get_by_label("Recording of the tone").set_input_files(bad)
-    expect(page.get_by_role("alert")).to_contain_text("song.wav is not a recording")
-    good = tmp_path / "hush.wav"
-    good.write_bytes(wav_bytes(0.01 * np.random.default_rng(1).standard_normal(6 * 48_000), 48_000))
-    page.get_by_label("Recording of the tone").set_input_files(good)
-    expect(page.get_by_text("A good reading", exact=True)).to_be_visible(timeout=15_000)
-    expect(page.get_by_test_id("plot-noise-spectrum")).to_contain_text("No hum or tone stands out")
-    with page.expect_download() as sweep:
-        page.get_by_role("radio", name="Sweep").click()
-        page.get_by_role("link", name="Download the sweep (WAV)").click()
-    with wave.open(str(sweep.value.path())) as wav:
-        assert wav.getframerate() == 48_000
 
 
 def test_two_windows_on_one_room_show_the_conflict_and_lose_nothing(page, browser, demo):
@@ -291,34 +208,6 @@ def test_the_bundle_goes_out_and_comes_in_through_the_page(page, demo):
     urllib.request.urlopen(urllib.request.Request(f"{demo.url}/api/rooms/{brought}", method="DELETE"))
 
 
-def test_a_microphone_that_is_refused_is_said_plainly(browser, demo):
-    page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
-    page.goto(f"{demo.url}/rooms/{demo.room_id}/listen")
-    page.evaluate("""() => { navigator.mediaDevices.getUserMedia = () =>
-        Promise.reject(new DOMException('no', 'NotAllowedError')) }""")
-    page.get_by_role("button", name="Start in three seconds").click()
-    expect(page.get_by_role("alert")).to_contain_text("not allowed to use the microphone")
-    page.get_by_role("button", name="Try again").click()
-    expect(page.get_by_role("button", name="Start in three seconds")).to_be_visible()
-    page.context.close()
-
-
-def test_a_browser_that_alters_the_sound_is_warned_of(browser, demo):
-    page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
-    page.goto(f"{demo.url}/rooms/{demo.room_id}/listen")
-    page.get_by_role("radio", name="Silence").click()
-    page.evaluate("""() => {
-        const context = new AudioContext(), out = context.createMediaStreamDestination(), hiss = context.createOscillator()
-        hiss.connect(out); hiss.start()
-        out.stream.getAudioTracks()[0].getSettings = () => ({ autoGainControl: true, noiseSuppression: true })
-        navigator.mediaDevices.getUserMedia = () => Promise.resolve(out.stream)
-    }""")
-    page.get_by_role("button", name="Start in three seconds").click()
-    expect(page.get_by_text("still applies noise suppression and automatic gain")).to_be_visible(timeout=10_000)
-    page.get_by_role("button", name="Stop, keep nothing").click()
-    page.context.close()
-
-
 def test_when_the_server_is_gone_the_page_says_so_and_saves_afterwards(browser, demo):
     context = browser.new_context(viewport={"width": 1280, "height": 800})
     context.add_init_script("localStorage.setItem('kq-units', 'metric')")
@@ -337,9 +226,7 @@ def test_when_the_server_is_gone_the_page_says_so_and_saves_afterwards(browser, 
 def test_what_is_binned_can_be_taken_out_again(page, demo):
     room_id = new_room(page, demo.url, "Binned")
     page.goto(f"{demo.url}/rooms/{room_id}/listen")
-    page.get_by_role("radio", name="Silence").click()
-    page.get_by_role("radio", name="Practice rig").click()
-    page.get_by_role("button", name="Let the rig record").click()
+    by_rig(page, "Silence")
     page.get_by_role("button", name="Put this Silence into the bin").click(timeout=30_000)
     page.get_by_role("button", name="In the bin (1)").click()
     page.get_by_role("button", name=re.compile("^Take Silence")).click()
@@ -416,19 +303,6 @@ def test_every_view_of_a_reading_answers_its_question(page, demo):
     page.goto(f"{demo.url}/rooms/{demo.room_id}/take")
     expect(page.get_by_test_id("take-figures")).to_contain_text("Loudest peak")
     expect(page.get_by_test_id("take-figures")).to_contain_text("dBFS")
-
-
-def test_a_hum_and_a_clap_are_taken_read_and_answered(page, demo):
-    room_id = new_room(page, demo.url, "Hummed", ("4", "3", "2.5"))
-    page.goto(f"{demo.url}/rooms/{room_id}/listen")
-    page.get_by_role("radio", name="Practice rig").click()
-    for kind, question in (("Hum glide", "On which notes does the room swell?"), ("Clap", "How long does the room hang on?")):
-        page.get_by_role("radio", name=kind, exact=True).click()
-        page.get_by_role("button", name="Let the rig record").click()
-        expect(page.get_by_role("button", name=re.compile(f"^Put this {kind}"))).to_be_visible(timeout=30_000)
-        expect(page.get_by_role("heading", name=question)).to_be_visible()
-    page.get_by_role("button", name=re.compile("^Hum glide")).click()
-    expect(page.get_by_test_id("plot-hum-glide")).to_contain_text(re.compile(r"by \d+ dB|None stands out"))
 
 
 def test_plots_are_read_by_keys_and_saved(page, demo):

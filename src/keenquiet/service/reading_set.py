@@ -178,7 +178,7 @@ def readings_csv(data: Data, room_id: str) -> str:
 
 def _plain(value: Any) -> Any:
     """A cell that no spreadsheet takes for a formula."""
-    if isinstance(value, str) and value[:1] in "=+-@\t":
+    if isinstance(value, str) and value and value[0] in "=+-@\t":
         return f"'{value}"
     return "" if value is None else value
 

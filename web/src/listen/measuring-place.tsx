@@ -61,7 +61,7 @@ export function MeasuringPlace({
   })
   const again = () => setShown(null)
   return (
-    <Dialog open onClose={() => (busy ? undefined : onClose())} className="relative z-30">
+    <Dialog open onClose={() => (busy ? undefined : onClose())} className="relative z-50">
       <div className="fixed inset-0 overflow-auto bg-paper">
         <DialogPanel className="mx-auto flex min-h-full max-w-[1280px] flex-col px-6 pb-6 max-sm:px-4" data-testid="measuring-place">
           <div className="flex flex-wrap items-center gap-x-5 gap-y-2 border-b border-line py-3">

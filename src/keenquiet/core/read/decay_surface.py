@@ -40,9 +40,9 @@ def decay_surface(impulse: FloatArray, sample_rate_hz: float) -> DecaySurface:
     t = np.arange(len(slow)) / rate
     f_hz = _LOW_HZ * 2 ** (np.arange(int(np.log2(_HIGH_HZ / _LOW_HZ) * _PER_OCTAVE) + 1) / _PER_OCTAVE)
     turning = np.exp(-2j * np.pi * f_hz[:, None] * t)
-    times = np.arange(_SLICES) * _STEP_S
-    times = times[times < t[-1] - 0.15] if len(t) else times[:0]
+    all_times = np.arange(_SLICES, dtype=float) * _STEP_S
+    times = all_times[all_times < (t[-1] - 0.15 if len(t) else 0.0)]
     gates = np.sin(0.5 * np.pi * np.clip((t - times[:, None]) / _RISE_S + (times[:, None] == 0), 0, 1)) ** 2
     level: FloatArray = 20 * np.log10(np.maximum(np.abs((gates * slow) @ turning.T), 1e-12))
-    relative: FloatArray = level - (level.max() if level.size else 0.0)
-    return DecaySurface(f_hz, times, relative)
+    level -= np.max(level, initial=-240.0)
+    return DecaySurface(f_hz, times, level)

@@ -9,7 +9,7 @@ from keenquiet.core.read.tone import RoomTone, Tone
 from keenquiet.core.types import FloatArray
 
 _MAINS_HZ: Final = (50.0, 60.0)
-_RUMBLE_DB: Final = 20.0  # 25 to 63 Hz over 125 to 500 Hz
+_RUMBLE_DB: Final = 18.0  # 25 to 63 Hz over 125 to 500 Hz
 _HISS_DB: Final = 3.0  # 4 to 8 kHz thirds over 500 to 2000 Hz ones: white noise rises 1 dB a third, rooms fall
 _CURES: Final = {
     "hum": "Find what hums: switch off one thing after another. Wiring and a hum that stays with the cable out are an electrician's business; never lift a safety earth.",
@@ -78,11 +78,12 @@ def _broad(centres_hz: FloatArray, level_db: FloatArray) -> list[Noise]:
         picked: FloatArray = 10 ** (levels[np.isfinite(levels)] / 10)
         return picked
 
+    # medians over bands: a hum or a whine fills one band and is told by itself
     broad = []
     deep, middle, high = power(25, 63), power(125, 500), power(4000, 8000)
     speech = power(500, 2000)
-    if len(deep) and len(middle) and 10 * np.log10(deep.sum() / middle.sum()) > _RUMBLE_DB:
+    if len(deep) and len(middle) and 10 * np.log10(np.median(deep) / np.median(middle)) > _RUMBLE_DB:
         broad.append(Noise("rumble", 40.0, (), 10 * float(np.log10(deep.sum())), _CURES["rumble"]))
-    if len(high) and len(speech) and 10 * np.log10(high.mean() / speech.mean()) > _HISS_DB:
+    if len(high) and len(speech) and 10 * np.log10(np.median(high) / np.median(speech)) > _HISS_DB:
         broad.append(Noise("hiss", 6000.0, (), 10 * float(np.log10(high.sum())), _CURES["hiss"]))
     return broad

@@ -20,6 +20,7 @@ _MOST_PPM: Final = 400.0
 _TAIL_S: Final = 2.0  # response kept after the direct sound
 _LEAD_S: Final = 0.05
 _REGULARISATION: Final = 1e-4  # of the reference's strongest energy, outside the swept range
+_OTHER_SWEEP_MS: Final = 1.0
 _LEAST_PEAK_DB: Final = 18.0  # a sweep's compressed peak stands at least this far above the rest
 
 
@@ -113,6 +114,12 @@ def deconvolve(recording: FloatArray, sample_rate_hz: float, *, spec: SweepSpec 
     shift = 0.0
     if abs(ppm) > 0.5:
         kept, shift = _clock_corrected(kept, lead, ppm, sample_rate_hz, spec)
+    steady = steadiness(
+        recording, impulse, reference, peak=peak, swept=(begin, begin + round(spec.seconds * sample_rate_hz)),
+        pass_s=(spec.rate_s, spec.low_hz), sample_rate_hz=sample_rate_hz,
+    )  # fmt: skip
+    if abs(ppm) > 0.9 * _MOST_PPM and steady.moved_ms > _OTHER_SWEEP_MS:
+        raise _no_sweep()  # a sweep, but of another speed or range: its pitches never come together
     return Deconvolved(
         impulse=kept,
         sample_rate_hz=sample_rate_hz,
@@ -120,11 +127,8 @@ def deconvolve(recording: FloatArray, sample_rate_hz: float, *, spec: SweepSpec 
         clock_ppm=ppm,
         snr_db=_snr_db(impulse, peak, sample_rate_hz),
         distortion_pct=_distortion_pct(impulse, peak, spec, sample_rate_hz),
-        steady=steadiness(
-            recording, impulse, reference, peak=peak, swept=(begin, begin + round(spec.seconds * sample_rate_hz)),
-            pass_s=(spec.rate_s, spec.low_hz), sample_rate_hz=sample_rate_hz,
-        ),
-    )  # fmt: skip
+        steady=steady,
+    )
 
 
 def _clock_corrected(kept: FloatArray, lead: int, ppm: float, sample_rate_hz: float, spec: SweepSpec) -> tuple[FloatArray, float]:
@@ -160,10 +164,14 @@ def _require_sweep(impulse: FloatArray, peak: int, sample_rate_hz: float) -> Non
     rest = np.delete(impulse, around)
     loudness = float(np.sqrt(np.mean(rest**2)))
     if impulse[peak] == 0 or 20 * np.log10(abs(impulse[peak]) / max(loudness, 1e-30)) < _LEAST_PEAK_DB + 12:
-        raise MeasurementError(
-            "no_sweep", "The sweep was not found in this recording.",
-            "Check that it is the recording of the sweep file from here, with the same length and range, and play it louder.",
-        )  # fmt: skip
+        raise _no_sweep()
+
+
+def _no_sweep() -> MeasurementError:
+    return MeasurementError(
+        "no_sweep", "The sweep was not found in this recording.",
+        "Check that it is the recording of the sweep file from here, with the same length and range, and play it louder.",
+    )  # fmt: skip
 
 
 def _require_whole(begin: int, length: int, spec: SweepSpec, sample_rate_hz: float) -> None:

@@ -155,13 +155,17 @@ def find_tones(f_hz: FloatArray, density: FloatArray, *, offset_db: float = 0.0)
     step = f_hz[1]
     found = []
     peaks, _ = signal.find_peaks(level, prominence=_PROMINENT_DB * 0.7)
-    for i in peaks:
+    for i in map(int, peaks):
         if not 25 <= f_hz[i] <= 12_000:
             continue
         reach = max(int(max(15.0, 0.08 * f_hz[i]) / step), 8)
-        around = np.concatenate([level[max(i - reach, 1) : max(i - 3, 1)], level[i + 4 : i + reach]])
-        if len(around) < 6:
+        near = np.concatenate([np.arange(max(i - reach, 1), max(i - 3, 1)), np.arange(i + 4, min(i + reach, len(level)))])
+        if len(near) < 6:
             continue
+        # another tone close by is no surroundings: averaged noise never stands 20 dB over its median
+        others = peaks[level[peaks] > np.median(level[near]) + 20]
+        clear = near[np.all(np.abs(near[:, None] - others) > 3, axis=1)]
+        around = level[clear] if len(clear) >= 6 else level[near]
         prominence = float(level[i] - np.median(around))
         # how high the largest of many noise bins climbs grows with their number: keep clear of it
         if prominence < _PROMINENT_DB or prominence < np.percentile(around, 98) - np.median(around) + 5:
