@@ -50,8 +50,20 @@ def fitted(page: Page) -> None:
     page.get_by_test_id("fit-sheet").wait_for(timeout=30_000)
 
 
+def at_the_place(page: Page) -> None:
+    page.get_by_role("button", name="Read: Sweep").click()
+    page.get_by_role("radio", name="Practice rig").click()
+    page.get_by_label("Moving during the recording").check()
+    page.get_by_role("button", name="Let the rig record").click()
+    page.get_by_test_id("big-verdict").wait_for(timeout=60_000)
+
+
+def glide_place(page: Page) -> None:
+    page.get_by_role("button", name="Read: Hum glide").click()
+
+
 VIEWS = (
-    ("brief", "brief", None), ("tape", "tape", None), ("listen", "listen", sweep("Ringing")), ("listen-early", "listen", sweep("Early")),
+    ("brief", "brief", None), ("tape", "tape", None), ("listen", "listen", sweep("Ridges")), ("listen-tape", "listen", sweep("Tape")),
     ("marks", "marks", None), ("swell", "marks", lambda page: page.get_by_role("radio", name="Swell").click()), ("hush", "hush", None),
     ("take", "take", None), ("walls", "tape", seen_as("Walls")), ("section", "tape", seen_as("Section")), ("model", "marks", seen_as("Model")),
     ("fit", "listen", fitted), ("treat", "treat", try_duvet),
@@ -93,9 +105,11 @@ def main(target: Path) -> None:
         shoot(opened(size=(390, 844)), "marks-phone", f"/rooms/{room}/marks")
         for name, step, act in VIEWS:
             shoot(page, name, f"/rooms/{room}/{step}", act)
+        shoot(opened(size=(390, 844)), "measuring-phone", f"/rooms/{room}/listen", glide_place)
         done_and_read(page)
         page.wait_for_timeout(2000)
         page.screenshot(path=target / "ledger.png")
+        shoot(page, "measuring", f"/rooms/{room}/listen", at_the_place)
         browser.close()
         server.stop()
 

@@ -19,6 +19,15 @@ def value_of(page, mark):
     return float(page.get_by_test_id(f"mark-{mark}").locator("[data-value]").first.get_attribute("data-value"))
 
 
+def until(page, holds, *, within_s=15):
+    """Wait for what a busy machine may take a while to show."""
+    for _ in range(within_s * 10):
+        if holds():
+            return
+        page.wait_for_timeout(100)
+    assert holds()
+
+
 def settled(page):
     expect(page.get_by_test_id("status")).to_contain_text("saved", timeout=15_000)
 
@@ -103,6 +112,7 @@ def test_marks_move_by_mouse_keys_and_typing_and_undo_takes_it_back(page, demo):
     moved = server_room(demo.url, room_id)["document"]["arrangements"][0]["microphone"]
     assert moved["at"][:2] == pytest.approx([round(before[0], 2) + 0.01, round(before[1], 2) + 0.10], abs=0.0051)
     assert moved["aims_deg"] == 5
+    page.wait_for_timeout(500)
     far = value_of(page, "bounce")
     box = mic.bounding_box()
     performer = page.get_by_role("button", name=re.compile("^voice:")).bounding_box()
@@ -111,12 +121,10 @@ def test_marks_move_by_mouse_keys_and_typing_and_undo_takes_it_back(page, demo):
     page.mouse.move(performer["x"] + performer["width"] / 2 - 24, performer["y"] + performer["height"] / 2, steps=8)
     page.mouse.up()
     settled(page)
-    page.wait_for_timeout(500)
-    assert value_of(page, "bounce") > far + 2  # nearer is drier
+    until(page, lambda: value_of(page, "bounce") > far + 2)  # nearer is drier
     page.get_by_role("button", name=re.compile("^Undo")).click()
     settled(page)
-    page.wait_for_timeout(500)
-    assert value_of(page, "bounce") == pytest.approx(far, abs=0.01)
+    until(page, lambda: value_of(page, "bounce") == pytest.approx(far, abs=0.01))
     page.get_by_role("button", name=re.compile("^Redo")).click()
     page.get_by_role("button", name="Exact places").click()
     field = page.get_by_role("group", name="microphone").get_by_label("From the left")
@@ -153,11 +161,9 @@ def test_a_move_is_tried_done_and_proved_and_the_ledger_has_it(page, demo):
     row.get_by_role("button", name="Try").click()
     expect(moves).to_contain_text("I have done it")
     expect(moves).to_contain_text("heaters")  # the caution stands where the decision is made
-    page.wait_for_timeout(800)
-    assert value_of(page, "bounce") > before + 0.5
+    until(page, lambda: value_of(page, "bounce") > before + 0.5)
     page.keyboard.press("Control+z")
-    page.wait_for_timeout(800)
-    assert value_of(page, "bounce") == pytest.approx(before, abs=0.01)
+    until(page, lambda: value_of(page, "bounce") == pytest.approx(before, abs=0.01))
     page.keyboard.press("Control+Shift+z")
     page.get_by_role("button", name="I have done it").click()
     expect(page.get_by_role("button", name="I have done it")).to_be_hidden(timeout=30_000)
@@ -295,7 +301,7 @@ def test_every_view_of_a_reading_answers_its_question(page, demo):
     page.goto(f"{demo.url}/rooms/{demo.room_id}/listen")
     page.get_by_role("button", name=re.compile("^Sweep simulated")).first.click()
     for view, question in (("Fade", "How does the 1k Hz octave fade?"), ("Early", "What comes back first?"), ("Ringing", "Which notes ring on?"),
-                           ("Low end", "Which notes swell"), ("Figures", "octave by octave"), ("Decay", "How long does the room hang on?")):  # fmt: skip
+                           ("Low end", "Which notes swell"), ("Figures", "band by band"), ("Decay", "How long does the room hang on?")):  # fmt: skip
         page.get_by_role("radio", name=view, exact=True).click()
         expect(page.get_by_role("heading", name=re.compile(question.replace("?", r"\?")))).to_be_visible()
     page.get_by_role("radio", name="Figures", exact=True).click()

@@ -102,7 +102,7 @@ function Line({ reading, picked, open, onPick, onOpen, onChoose }: LineProps) {
       <tr className={`border-t border-line align-top ${reading.counts ? '' : 'text-ink-2'}`}>
         <td className="pt-1.5"><input type="checkbox" checked={picked} onChange={(e) => onPick(e.target.checked)} aria-label={`Compare ${name}`} className="size-4.5 accent-[var(--felt)]" /></td>
         <td className="py-1.5 pr-2">
-          <button className="text-left" onClick={onChoose} aria-label={`Show ${name}`}>
+          <button className="text-left" onClick={onChoose}>
             <span className="font-semibold underline decoration-line-strong underline-offset-2">{Array.isArray(reading.settings['average_of']) ? 'Average' : kindName(reading.kind)}</span>
             <span className="block text-[0.82rem] text-ink-2">{when.toLocaleDateString(undefined, { day: 'numeric', month: 'short' })} {when.toLocaleTimeString(undefined, { hour: '2-digit', minute: '2-digit' })} · {WAY_WORDS[reading.way]}</span>
           </button>

@@ -46,8 +46,8 @@ export function ListenPanel({
         <ul className="grid grid-cols-2 gap-1.5">
           {(kinds ?? MAIN).map((kind) => (
             <li key={kind}>
-              <button onClick={() => setPlace(kind)} className="h-full w-full rounded-xl border border-line-strong bg-paper px-3 py-1.5 text-left hover:bg-floor" aria-label={`Read: ${KIND[kind]!.name}`}>
-                <span className="block font-semibold">{KIND[kind]!.name}</span>
+              <button onClick={() => setPlace(kind)} className="h-full w-full rounded-xl border border-line-strong bg-paper px-3 py-1.5 text-left hover:bg-floor">
+                <span className="block font-semibold"><span className="sr-only">Read: </span>{KIND[kind]!.name}</span>
                 <span className="block text-[0.8rem] leading-tight text-ink-2">{SHORT[kind] ?? KIND[kind]!.tells}</span>
               </button>
             </li>
