@@ -51,10 +51,12 @@ def steadiness(
     peak : direct sound in `impulse`. swept : samples of the recording that the sweep took up, first and last. pass_s : L and f1 of the sweep, which passes f at L ln(f / f1).
     """
     n = len(impulse)
-    since = (np.arange(n) - peak + n // 2) % n - n // 2
-    before, after = (edge * sample_rate_hz for edge in _WINDOW_S)
+    before, after = (round(edge * sample_rate_hz) for edge in _WINDOW_S)
+    since = np.arange(-before, min(after, n - before))
     window = np.clip((since + before) / (0.3 * before), 0, 1) * np.clip((after - since) / (0.06 * after), 0, 1)
-    explained = fft.irfft(fft.rfft(impulse * window) * reference, n)[: len(recording)]
+    kept = np.zeros(n)
+    kept[(peak + since) % n] = np.take(impulse, peak + since, mode="wrap") * window
+    explained = fft.irfft(fft.rfft(kept) * reference, n)[: len(recording)]
     residual = recording - explained
     left = _spectra(residual, sample_rate_hz)
     bursts = _bursts(left, _spectra(recording, sample_rate_hz), swept, sample_rate_hz)

@@ -212,14 +212,14 @@ def _clock_offset_ppm(impulse: FloatArray, peak: int, sample_rate_hz: float, spe
     # a correction also shifts the pulse; take that shift out at the top, so it stays inside the segment
     reference = 2 * np.pi * f_hz * float(spec.time_of(np.array(top)))
 
-    def sharpness(ppm: FloatArray) -> FloatArray:
+    def sharpness(ppm: FloatArray, oversampling: int = 4) -> FloatArray:
         turned = np.stack([_clock_phase(f_hz, float(p), spec) * np.exp(-1j * reference * p * 1e-6) for p in ppm])
         # four samples for each, or the sharpest would be whichever falls on a sample
-        pulse = fft.irfft(spectrum * turned, 4 * n, axis=-1)
+        pulse = fft.irfft(spectrum * turned, oversampling * n, axis=-1)
         return np.sum(pulse**4, axis=-1) / np.sum(pulse**2, axis=-1) ** 2
 
     coarse = np.arange(-_MOST_PPM, _MOST_PPM + 1, 20.0)
-    best = float(coarse[np.argmax(sharpness(coarse))])
+    best = float(coarse[np.argmax(sharpness(coarse, 2))])
     for step in (4.0, 0.7):
         fine = best + step * np.arange(-6.0, 7.0)
         best = float(fine[np.argmax(sharpness(fine))])
