@@ -63,7 +63,7 @@ def glide_place(page: Page) -> None:
 
 
 VIEWS = (
-    ("brief", "brief", None), ("tape", "tape", None), ("listen", "listen", sweep("Ridges")), ("listen-tape", "listen", sweep("Tape")),
+    ("brief", "brief", None), ("tape", "tape", None), ("listen", "listen", sweep("Ridges")),
     ("marks", "marks", None), ("swell", "marks", lambda page: page.get_by_role("radio", name="Swell").click()), ("hush", "hush", None),
     ("take", "take", None), ("walls", "tape", seen_as("Walls")), ("section", "tape", seen_as("Section")), ("model", "marks", seen_as("Model")),
     ("fit", "listen", fitted), ("treat", "treat", try_duvet),
@@ -103,9 +103,9 @@ def main(target: Path) -> None:
         )
         shoot(opened("dark"), "marks-dark", f"/rooms/{room}/marks")
         shoot(opened(size=(390, 844)), "marks-phone", f"/rooms/{room}/marks")
+        shoot(opened(size=(390, 844)), "measuring-phone", f"/rooms/{room}/listen", glide_place)
         for name, step, act in VIEWS:
             shoot(page, name, f"/rooms/{room}/{step}", act)
-        shoot(opened(size=(390, 844)), "measuring-phone", f"/rooms/{room}/listen", glide_place)
         done_and_read(page)
         page.wait_for_timeout(2000)
         page.screenshot(path=target / "ledger.png")
