@@ -309,7 +309,7 @@ def _hush_from_silence(rows: list[Reading], marks: Json, room: RoomDoc) -> None:
     for tone in sorted((row for row in rows if row.kind == "tone" and row.way != "import"), key=lambda row: row.simulated):
         if tone.simulated and marks.get("hush") and not marks["hush"]["simulated"]:
             return
-        for take in (row for row in rows if row.kind == "take" and _chain(row) == _chain(tone)):
+        for take in (row for row in rows if row.kind in ("take", "spoken") and _chain(row) == _chain(tone)):
             noise = tone.result["laeq_db"] - (tone.settings.get("calibration_db") or 0.0)
             figure = {"value": round(take.result["active_dba"] - noise, 2), "plus_minus": 1.5, "from": "a silence and a take"}
             marks["hush"] = _mark_from(tone, figure, room)
@@ -317,4 +317,5 @@ def _hush_from_silence(rows: list[Reading], marks: Json, room: RoomDoc) -> None:
 
 
 def _chain(row: Reading) -> list[Any]:
-    return [row.way, row.settings.get("device"), row.settings.get("gain_db"), *_places(row.arrangement)]
+    set_as = [row.settings.get(key) for key in ("device", "channel", "gain", "gain_db")]
+    return [row.way, *set_as, *_places(row.arrangement)]

@@ -3,6 +3,7 @@ import { useState } from 'react'
 import { api, inWords, type Reading, type ReadingSummary, type Schemas, unwrap } from '../api/client'
 import { roomQueries } from '../api/queries'
 import { useRoom } from '../state/room'
+import { PlotHeight, type Series, XYPlot } from '../plots/xy-plot'
 import { Button } from '../ui/button'
 import { Sheet } from '../ui/dialog'
 import { Check, TextField } from '../ui/fields'
@@ -75,6 +76,7 @@ export function ReadingsSheet({ onChoose, onClose }: { onChoose: (id: string) =>
             </table>
           </div>
           <Spread readings={shown} />
+          <OverTime readings={shown} />
         </div>
       )}
     </Sheet>
@@ -165,4 +167,28 @@ function Spread({ readings }: { readings: readonly ReadingSummary[] }) {
     return [`${group[0]!.simulated ? 'Simulated' : 'Real'}: ${values.length} decays from ${places} ${places === 1 ? 'place' : 'places'}, ${mean.toFixed(2)} s in the middle, spread ${spread.toFixed(2)} s.`]
   })
   return lines.length ? <p className="text-[0.92rem] text-ink-2">{lines.join(' ')}</p> : null
+} // prettier-ignore
+
+/** How the decay changed from reading to reading, in the order they were taken. */
+function OverTime({ readings }: { readings: readonly ReadingSummary[] }) {
+  const dated = [...readings].filter((r) => r.counts && r.headline.t_mid_s).sort((a, b) => a.taken_at.localeCompare(b.taken_at))
+  if (dated.length < 3) return null
+  const [first, last] = [dated[0]!.headline.t_mid_s!, dated.at(-1)!.headline.t_mid_s!]
+  const top = Math.ceil((Math.max(...dated.map((r) => r.headline.t_mid_s!)) + 0.05) / 0.2) * 0.2
+  const series = [false, true].flatMap((simulated): Series[] => {
+    const points = dated.flatMap((r, i) => (r.simulated === simulated ? [[i + 1, r.headline.t_mid_s!] as const] : []))
+    return points.length ? [{ name: simulated ? 'simulated' : 'real', unit: 's', points, colour: simulated ? 'var(--line-strong)' : 'var(--ink)', kind: 'dots' }] : []
+  })
+  return (
+    <PlotHeight value={150}>
+      <XYPlot
+        question="How has it changed?"
+        answer={`From ${first.toFixed(2)} s to ${last.toFixed(2)} s in the middle, over ${dated.length} readings.`}
+        x={{ name: 'reading, in order', unit: 'number', domain: [0.5, dated.length + 0.5], ticks: dated.map((_, i) => i + 1) }}
+        y={{ name: 'time to fade', unit: 's', domain: [0, top], ticks: [0, top / 2, top], text: (v) => v.toFixed(1) }}
+        series={series}
+        fileName="decay-over-time"
+      />
+    </PlotHeight>
+  )
 } // prettier-ignore

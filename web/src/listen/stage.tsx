@@ -117,8 +117,6 @@ export function Stage({ kind, again, onTaken, onBusy }: Props) {
       return (
         <div className="space-y-2">
           {send.isPending ? <Big word="Reading it…" says="A second or two." /> : null}
-          {state.taken.unplugged ? <Notice tone="care" title="The microphone was unplugged midway." body="What it gave until then was kept and read." /> : null}
-          {state.taken.wasHidden ? <Notice tone="care" title="The tab was hidden while recording." body="Some browsers drop sound then; compare with another reading." /> : null}
           {send.isError ? (
             <>
               <Notice tone="stop" title={inWords(send.error).title} body={`${inWords(send.error).cure} The recording is kept in this browser until it is filed.`} />

@@ -9,6 +9,25 @@ const BIG = { stop: 'Not usable', care: 'Usable', good: 'Good' }
 const SIGNS = { stop: '✕', care: '!', good: '✓' }
 const COLOURS = { stop: 'text-bounce', care: 'text-change', good: 'text-felt' }
 
+/** What happened to the recording on its way here, apart from what its sound tells. */
+function wayNotes(reading: ReadingSummary): string[] {
+  const { settings } = reading
+  const notRaw = Array.isArray(settings['not_raw']) ? (settings['not_raw'] as string[]) : []
+  return [
+    notRaw.length ? `The browser applied ${notRaw.join(' and ')}: treat the figures with care.` : '',
+    settings['unplugged'] ? 'The microphone was unplugged midway; what it gave until then was kept and read.' : '',
+    settings['was_hidden'] ? 'The tab was hidden while recording; some browsers drop sound then. Compare with another reading.' : '',
+  ].filter(Boolean)
+} // prettier-ignore
+
+const WayNotes = ({ reading }: { reading: ReadingSummary }) =>
+  wayNotes(reading).map((text) => (
+    <p key={text} className="text-ink-2">
+      <span aria-hidden className="font-bold text-change">! </span>
+      {text}
+    </p>
+  )) // prettier-ignore
+
 /** The verdict in the column beside the drawing. */
 export function Verdict({ reading }: { reading: ReadingSummary }) {
   const tone = toneOf(reading)
@@ -19,6 +38,7 @@ export function Verdict({ reading }: { reading: ReadingSummary }) {
           {r.text} {r.cure}
         </p>
       ))}
+      <WayNotes reading={reading} />
     </Notice>
   )
 }
@@ -63,8 +83,11 @@ export function BigVerdict({ reading }: { reading: ReadingSummary }) {
           ))}
         </ul>
       ) : (
-        <p className="mt-1 text-ink-2">Nothing stood in its way. It is filed in the ledger.</p>
+        <p className="mt-1 text-ink-2">Nothing in it stood in the way. It is filed in the ledger.</p>
       )}
+      <div className="mt-2 space-y-1">
+        <WayNotes reading={reading} />
+      </div>
     </section>
   ) // prettier-ignore
 }

@@ -1,8 +1,9 @@
 import { scaleLog } from 'd3-scale'
 import { line } from 'd3-shape'
-import { type KeyboardEvent, useContext, useEffect, useRef, useState } from 'react'
+import { type KeyboardEvent, useContext, useRef, useState } from 'react'
 import type { Surface } from './reading-data'
 import { SaveMenu } from './save-menu'
+import { useWidth } from './use-width'
 import { PlotHeight } from './xy-plot'
 
 const M = { left: 46, right: 64, top: 6, bottom: 34 }
@@ -18,15 +19,9 @@ export function RidgePlot({
   notes: readonly { f_hz: number; note: string; t60_s: number }[]
 }) {
   const H = useContext(PlotHeight)
-  const box = useRef<HTMLDivElement>(null)
+  const { box, w } = useWidth()
   const svg = useRef<SVGSVGElement>(null)
-  const [w, setW] = useState(720)
   const [at, setAt] = useState<number | null>(null)
-  useEffect(() => {
-    const watcher = new ResizeObserver(([entry]) => setW(Math.max(entry!.contentRect.width, 260)))
-    watcher.observe(box.current!)
-    return () => watcher.disconnect()
-  }, [])
   const { f_hz: f, time_s: time, level_db: level } = surface
   const x = scaleLog()
     .domain([f[0]!, f.at(-1)!])

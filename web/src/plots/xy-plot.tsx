@@ -1,8 +1,9 @@
 import { scaleLinear, scaleLog } from 'd3-scale'
 import { line } from 'd3-shape'
-import { createContext, type KeyboardEvent, type ReactNode, useContext, useEffect, useRef, useState } from 'react'
+import { createContext, type KeyboardEvent, type ReactNode, useContext, useRef, useState } from 'react'
 import { csvOf } from './save'
 import { SaveMenu } from './save-menu'
+import { useWidth } from './use-width'
 
 export type XY = readonly [x: number, y: number | null]
 export type Series = {
@@ -50,15 +51,9 @@ export const PlotHeight = createContext(204)
 /** Every plot's frame: question, answer, lines, legend, a cursor for mouse and keys, and saving as SVG, PNG, CSV. */
 export function XYPlot({ question, answer, x, y, series, wanted, trustedAbove, marks = [], fileName, tools }: Props) {
   const H = useContext(PlotHeight)
-  const box = useRef<HTMLDivElement>(null)
+  const { box, w } = useWidth()
   const svg = useRef<SVGSVGElement>(null)
-  const [w, setW] = useState(720)
   const [cursor, setCursor] = useState<number | null>(null)
-  useEffect(() => {
-    const watcher = new ResizeObserver(([entry]) => setW(Math.max(entry!.contentRect.width, 260)))
-    watcher.observe(box.current!)
-    return () => watcher.disconnect()
-  }, [])
   const sx = (x.log ? scaleLog() : scaleLinear()).domain(x.domain).range([M.left, w - M.right])
   const sy = scaleLinear()
     .domain(y.domain)
