@@ -1,6 +1,7 @@
 """A whole reading at once: recording in, all figures and a verdict out. The one place that knows the order of steps."""
 
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Final
@@ -178,7 +179,13 @@ def _require_impulse(samples: FloatArray, sample_rate_hz: float) -> None:
 def _response(
     impulse: FloatArray, sample_rate_hz: float, codes: list[str | Reason], fraction: int, sweep: Deconvolved | None
 ) -> ResponseFigures:
-    bands = tuple(band_decays(impulse, sample_rate_hz, fraction=fraction))
+    with ThreadPoolExecutor(1) as other:  # notes and bands are read apart from each other: on two cores at once
+        notes = other.submit(ringing_notes, impulse, sample_rate_hz)
+        bands = tuple(band_decays(impulse, sample_rate_hz, fraction=fraction))
+        early = tuple(early_reflections(impulse, sample_rate_hz))
+        flutter = find_flutter(impulse, sample_rate_hz)
+        surface = decay_surface(impulse, sample_rate_hz)
+        found = notes.result()
     mid = [band for band in bands if 400 < band.centre_hz < 2500]
     if mid and sum(band.t20_s is None for band in mid) > len(mid) / 2:
         codes.append("low_range" if sweep is not None else Reason("low_range", CURES["low_range"][0], _LOUDER_CURE))
@@ -189,10 +196,10 @@ def _response(
     low_f, low = low_end(impulse, sample_rate_hz)
     return ResponseFigures(
         sample_rate_hz=sample_rate_hz, bands=bands, t_mid_s=t_mid_s(list(bands)),
-        early=tuple(early_reflections(impulse, sample_rate_hz)), ringing=_carried(ringing_notes(impulse, sample_rate_hz), bands),
-        flutter=find_flutter(impulse, sample_rate_hz), direct_over_room_db=direct_over_room_db(impulse, sample_rate_hz),
+        early=early, ringing=_carried(found, bands),
+        flutter=flutter, direct_over_room_db=direct_over_room_db(impulse, sample_rate_hz),
         low_f_hz=low_f, low_db=low, verdict=verdict(codes), impulse=impulse, sweep=sweep,
-        surface=decay_surface(impulse, sample_rate_hz),
+        surface=surface,
     )  # fmt: skip
 
 
