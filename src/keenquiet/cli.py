@@ -12,8 +12,7 @@ import typer
 from pydantic import ValidationError
 
 from keenquiet.core.bands import OCTAVES_HZ
-from keenquiet.core.errors import InputError, KeenQuietError, MeasurementError
-from keenquiet.core.read.average import averaged
+from keenquiet.core.errors import InputError, KeenQuietError
 from keenquiet.core.read.sweep import SweepSpec
 from keenquiet.core.read.tone import calibration_from
 from keenquiet.core.room.materials import CATALOGUE
@@ -24,7 +23,7 @@ from keenquiet.service.answers import forecast_json, rounded
 from keenquiet.service.data import Data, checked
 from keenquiet.service.predict import predict as predict_room
 from keenquiet.service.reading import analyse, rig_recording
-from keenquiet.service.reading_set import words_answer
+from keenquiet.service.reading_set import loudest_channel, mean_response, response_wav, words_answer
 from keenquiet.service.readings import with_room
 from keenquiet.store.audiofile import Audio, read_audio, wav_bytes
 
@@ -113,9 +112,7 @@ def analyse_sweep(
         )
     answer = analyse(read_audio(recording), "sweep", spec=SweepSpec(low, high, seconds), fraction=3 if thirds else 1)
     if out is not None and answer.response is not None:
-        impulse = answer.response.impulse
-        loud = impulse / max(np.max(np.abs(impulse)), 1e-12) * 0.9
-        _keep(out, wav_bytes(loud, answer.response.sample_rate_hz, subtype="FLOAT"))
+        _keep(out, response_wav(answer.response.impulse, answer.response.sample_rate_hz))
     result = answer.result
     if room is not None and answer.response is not None:
         document = _room(room)
@@ -137,7 +134,7 @@ def analyse_tone(
         calibration = None if bare is None else meter_db - bare
     if calibrator is not None:
         sound = read_audio(calibrator, field="calibrator")
-        calibration, steady = calibration_from(sound.channels[0], sound.sample_rate_hz, level_db=calibrator_db)
+        calibration, steady = calibration_from(loudest_channel(sound), sound.sample_rate_hz, level_db=calibrator_db)
     answer = analyse(read_audio(file), "tone", **({} if calibration is None else {"calibration_db": calibration}))
     result = answer.result
     if not steady:
@@ -192,16 +189,9 @@ def analyse_average(
         if answer.response is None or not answer.usable:
             raise InputError("recordings", f"{file.name} is not usable.", "See what `analyse sweep` says about it.")
     responses = [answer.response for answer in answers if answer.response is not None]
-    rates = {response.sample_rate_hz for response in responses}
-    if len(rates) > 1 or len(responses) < 2:
-        raise InputError("recordings", "are fewer than two, or of different sample rates.", "Give repeats from one recorder.")
-    try:
-        mean = averaged([response.impulse for response in responses], rates.pop())
-    except MeasurementError as exc:
-        raise InputError("recordings", exc.reason, exc.cure) from exc
-    rate = responses[0].sample_rate_hz
+    mean, rate, _ = mean_response([(response.impulse, response.sample_rate_hz) for response in responses], field="recordings")
     if out is not None:
-        _keep(out, wav_bytes(mean.impulse / np.max(np.abs(mean.impulse)) * 0.9, rate, subtype="FLOAT"))
+        _keep(out, response_wav(mean.impulse, rate))
     _say({**analyse(Audio(mean.impulse[None], rate, None, ".wav"), "ir").result, "likeness": round(mean.likeness, 3)}, as_json)
 
 

@@ -182,3 +182,35 @@ def test_rooms_are_drawn_squared_fitted_and_compared(run, tmp_path):
          "--out", tmp_path / "x.svg"), ("absorber", "--kind", "membrane", "--mass", 0, "--gap", 0.1), ("fit", room, tmp_path / "plan.dxf"),
     ):  # fmt: skip
         assert run(*words, "--json", code=2)["error"]["cure"]
+
+
+def test_words_are_read_and_compared_and_faults_made(run, room_file, tmp_path):
+    files = {kind: tmp_path / f"{kind}.wav" for kind in ("spoken", "pops", "loudest")}
+    for kind, path in files.items():
+        assert run("simulate", room_file, "--reading", kind, "--gain", -8, "--out", path, "--json")["simulated"]
+        assert run("analyse", kind, path, "--json")["verdict"]["usable"]
+    assert {f["kind"] for f in run("analyse", "pops", files["pops"], "--json")["findings"]} <= {"pop", "too_quiet", "hum"}
+    compared = run("analyse", "compare", files["spoken"], files["loudest"], "--json")
+    assert compared["gain_db"] < -8  # song is louder than speech: it is turned down
+    left = tmp_path / "left.wav"
+    assert run("simulate", room_file, "--reading", "tone", "--fault", "left-empty", "--out", left, "--json")["faults"] == [
+        "left-empty"
+    ]
+    heard = run("analyse", "tone", left, "--meter-db", 37.5, "--json")
+    assert heard["laeq_db"] == pytest.approx(37.5, abs=0.01)
+    assert [reason["code"] for reason in heard["verdict"]["reasons"]] == ["dead_channel"]
+
+
+def test_repeats_are_averaged_and_set_beside_a_drawing(run, room_file, tmp_path):
+    files = [tmp_path / f"{seed}.wav" for seed in (1, 2)]
+    for seed, path in enumerate(files, start=1):
+        run("simulate", room_file, "--reading", "sweep", "--seed", seed, "--out", path, "--json")
+    mean = run("analyse", "average", *files, "--out", tmp_path / "mean.wav", "--json")
+    one = run("analyse", "sweep", files[0], "--room", room_file, "--json")
+    assert mean["likeness"] > 0.95
+    inr = [next(b["inr_db"] for b in answer["bands"] if b["centre_hz"] == 1000) for answer in (mean, one)]
+    assert inr[0] > inr[1] + 1.5  # twice as many: 3 dB less noise
+    assert one["tape"]["agrees"] is not False
+    assert any(arrival["where"] for arrival in one["early"])
+    again = run("analyse", "ir", tmp_path / "mean.wav", "--json")
+    assert again["t_mid_s"] == pytest.approx(mean["t_mid_s"], rel=0.01)

@@ -74,9 +74,7 @@ def record(room: Room, arrangement: Arrangement, reading: Reading, settings: Rig
     elif reading == "glide":
         dry = _padded(_hummed(arrangement.performer.source, rng), 0.6, 0.8)
     elif reading in ("take", "spoken", "pops", "loudest"):
-        source = arrangement.performer.source
-        if reading in ("spoken", "pops") and source.key.startswith("voice"):
-            source = SOURCES["voice-spoken"]
+        source = SOURCES["voice-spoken"] if reading in ("spoken", "pops") else arrangement.performer.source
         dry = _padded(_sung(source, rng), 0.8, 1.2) * (10 ** (_LOUDEST_DB / 20) if reading == "loudest" else 1.0)
     else:
         dry = _padded(_loudspeaker(_sweep(settings, clock), settings.distortion), delay, 2.2)

@@ -10,7 +10,7 @@ import numpy as np
 
 from keenquiet.core.bands import OCTAVES_HZ
 from keenquiet.core.judge.forecast import Forecast, boom_range_hz, low_end_top_hz
-from keenquiet.core.judge.tape_check import TapeCheck
+from keenquiet.core.judge.tape_check import HEARD_WHERE_DRAWN_M, TapeCheck
 from keenquiet.core.judge.wanted import PURPOSES, Span, Wanted
 from keenquiet.core.judge.words import (
     boom_sentence,
@@ -276,7 +276,7 @@ def tape_json(found: TapeCheck, result: Forecast) -> Json | None:
     if not found.returns:
         return None
     room, arrangement = result.room, result.arrangement
-    heard = sum(check.heard_ms is not None for check in found.returns)
+    heard = sum(check.off_m is not None and abs(check.off_m) < HEARD_WHERE_DRAWN_M for check in found.returns)
     if found.agrees:
         sentence = f"The returns agree with the tape: {heard} of {len(found.returns)} surfaces are heard where they are drawn."
     elif found.suspect is None:
@@ -301,13 +301,10 @@ def _suspect_words(found: TapeCheck, result: Forecast) -> str:
     by = f"{abs(off) * 100:.0f} cm"
     kind, number = found.suspect or ("", 0)
     if kind == "microphone":
-        way = (("left", "right"), ("towards the near wall", "away from the near wall"), ("lower", "higher"))[number][off > 0]
-        places = ("further to the", "", "")[number]
-        return (
-            f"The returns fit better with the microphone {by} {places} {way} of its mark: measure where it really stood.".replace(
-                "  ", " "
-            )
-        )
+        way = (("further left", "further right"), ("nearer to the foot of the plan", "nearer to its top"), ("lower", "higher"))[
+            number
+        ][off > 0]
+        return f"The returns fit better with the microphone {by} {way} than its mark: measure where it really stood."
     where = surface_words(result.room, number, result.arrangement)
     return f"{where[0].upper()}{where[1:]} is heard {by} {'further away' if off > 0 else 'nearer'} than it is drawn: measure that distance again."
 

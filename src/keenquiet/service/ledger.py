@@ -81,7 +81,7 @@ def _proof(move: DoneMove, readings: list[Reading], until: datetime | None) -> l
     """For each mark: predicted after and measured after, side by side, and both changes where a former reading allows."""
     later = [
         row for row in readings
-        if row.taken_at > move.done_at and (until is None or row.taken_at < until) and row.result["verdict"]["usable"]
+        if row.taken_at > move.done_at and (until is None or row.taken_at < until) and row.counts and row.result["verdict"]["usable"]
     ]  # fmt: skip
     rows = []
     for mark in _MARKS:

@@ -45,6 +45,7 @@ from keenquiet.store.audiofile import Audio
 KINDS: Final = ("sweep", "ir", "clap", "glide", "tone", "take", "spoken", "pops", "loudest")
 RESPONSES: Final = ("sweep", "ir", "clap")
 TAKES: Final = ("take", "spoken", "pops", "loudest")
+SPOKEN: Final = ("spoken", "pops")  # said, whatever the performer plays or sings otherwise
 _TRUNCATED: Final = Reason(
     "truncated_file",
     "The file is shorter than its header says: it was cut off.",
@@ -98,7 +99,7 @@ def _read(audio: Audio, kind: str, *, curves: bool, **options: Any) -> Answer:
         glide = read_glide(channels, rate, bits=bits)
         return Answer(glide_json(glide, curves=curves), glide.verdict.usable)
     if kind in TAKES:
-        take: TakeFigures = read_take(channels, rate, bits=bits, spoken=kind in ("spoken", "pops"))
+        take: TakeFigures = read_take(channels, rate, bits=bits, spoken=kind in SPOKEN)
         return Answer(take_json(take, curves=curves), take.verdict.usable)
     raise InputError("kind", f"{kind!r} is not a kind of reading.", f"Use one of {', '.join(KINDS)}.")
 
@@ -135,20 +136,33 @@ def measured_marks(kind: str, answer: Answer, room: RoomDoc, arrangement: Arrang
     if answer.response is not None:
         return _from_response(answer.response, forecast, performing, here, is_clap=kind == "clap")
     if kind in TAKES:
-        return _from_take(answer.result, kind, marks_json(performing, here))
+        spoken = predict(here.model_copy(update={"arrangements": [speaking(arrangement)]}), arrangement.id)
+        louder_db = performing.hush.performance_dba - spoken.hush.performance_dba
+        return _from_take(answer.result, kind, marks_json(performing, here), louder_db=louder_db)
     return {}, {}
 
 
-def _from_take(result: Json, kind: str, marks: Json) -> tuple[Json, Json]:
-    """Touch from what holds the loudest notes, Hush from what has pauses at the performance's own level."""
+def speaking(arrangement: ArrangementDoc) -> ArrangementDoc:
+    """The same places with somebody who speaks."""
+    return arrangement.model_copy(update={"performer": arrangement.performer.model_copy(update={"source": "voice-spoken"})})
+
+
+def _from_take(result: Json, kind: str, marks: Json, *, louder_db: float) -> tuple[Json, Json]:
+    """Touch from what holds the loudest notes, Hush from what has pauses.
+
+    louder_db : by how much the performance is louder than speech by the usual levels. A spoken line is led over to it, as uncertain as
+    one person's effort is.
+    """
     measured: Json = {}
     if kind in ("take", "loudest"):
         measured["touch"] = {
             "value": result["true_peak_dbtp"], "plus_minus": 0.5, "average_dbfs": result["average_dbfs"],
             "noise_floor_dbfs": result["noise_floor_dbfs"], "gain_advice_db": result["gain_advice_db"],
         }  # fmt: skip
-    if kind in ("take", "spoken") and result["snr_db"] is not None:
+    if kind == "take" and result["snr_db"] is not None:
         measured["hush"] = {"value": result["snr_db"], "plus_minus": 2.0, "from": "the pauses of the take"}
+    if kind == "spoken" and result["snr_db"] is not None:
+        measured["hush"] = {"value": round(result["snr_db"] + louder_db, 2), "plus_minus": 6.0, "from": "a spoken line"}
     predicted = (
         {"hush": {"value": marks["hush"]["value"], "plus_minus": marks["hush"]["plus_minus"]}} if "hush" in measured else {}
     )

@@ -8,7 +8,7 @@ import numpy as np
 from sqlalchemy import select
 
 from keenquiet.core.errors import InputError, MeasurementError
-from keenquiet.core.read.average import averaged
+from keenquiet.core.read.average import Averaged, averaged
 from keenquiet.core.take.same_words import same_words
 from keenquiet.core.types import FloatArray
 from keenquiet.documents import ArrangementDoc, read_room
@@ -16,7 +16,7 @@ from keenquiet.service import calibrations
 from keenquiet.service.answers import Json, rounded
 from keenquiet.service.data import Data, note_in_ledger, room_row
 from keenquiet.service.predict import predict
-from keenquiet.service.reading import RESPONSES, TAKES, analyse, measured_marks
+from keenquiet.service.reading import RESPONSES, SPOKEN, TAKES, Answer, analyse, measured_marks, speaking
 from keenquiet.service.readings import filed, summary, with_room
 from keenquiet.service.rooms import reading_rows
 from keenquiet.store.audiofile import Audio, decode_apart, wav_bytes
@@ -68,10 +68,31 @@ def impulse_of(data: Data, reading_id: str) -> tuple[FloatArray, float]:
     return answer.response.impulse, answer.response.sample_rate_hz
 
 
+def response_wav(impulse: FloatArray, sample_rate_hz: float) -> bytes:
+    """An impulse response as 32-bit float WAV, peak at 0.9."""
+    return wav_bytes(impulse / max(float(np.max(np.abs(impulse))), 1e-12) * 0.9, sample_rate_hz, subtype="FLOAT")
+
+
 def impulse_wav(data: Data, reading_id: str) -> bytes:
-    """A reading's impulse response as 32-bit float WAV, peak at 0.9."""
-    impulse, rate = impulse_of(data, reading_id)
-    return wav_bytes(impulse / max(float(np.max(np.abs(impulse))), 1e-12) * 0.9, rate, subtype="FLOAT")
+    """A reading's impulse response as WAV."""
+    return response_wav(*impulse_of(data, reading_id))
+
+
+def mean_response(found: list[tuple[FloatArray, float]], *, field: str) -> tuple[Averaged, float, Answer]:
+    """Mean of repeats (impulse, sample rate), its rate, and what is read from it.
+
+    Raises InputError on `field` when they are fewer than two, of different sample rates, or unlike each other.
+    """
+    if len(found) < 2:
+        raise InputError(field, "names fewer than two readings.", "Choose two or more.")
+    if len({rate for _, rate in found}) > 1:
+        raise InputError(field, "names readings of different sample rates.", "Average readings of one recorder.")
+    rate = found[0][1]
+    try:
+        mean = averaged([impulse for impulse, _ in found], rate)
+    except MeasurementError as exc:
+        raise InputError(field, exc.reason, exc.cure) from exc
+    return mean, rate, analyse(Audio(mean.impulse[None], rate, None, ".wav"), "ir", curves=True)
 
 
 def average_of(data: Data, room_id: str, reading_ids: list[str]) -> Json:
@@ -80,8 +101,6 @@ def average_of(data: Data, room_id: str, reading_ids: list[str]) -> Json:
     Raises InputError when they are fewer than two, simulated and real ones mixed, taken elsewhere or otherwise, or unlike each other.
     """
     rows = [_opened(data, reading_id) for reading_id in dict.fromkeys(reading_ids)]
-    if len(rows) < 2:
-        raise InputError("reading_ids", "names fewer than two readings.", "Choose two or more.")
     if any(row.room_id != room_id or row.kind not in ("sweep", "ir") or not row.result["verdict"]["usable"] for row in rows):
         raise InputError("reading_ids", "names something that is no usable sweep of this room.", "Choose usable sweeps only.")
     if len({row.simulated for row in rows}) > 1:
@@ -90,23 +109,14 @@ def average_of(data: Data, room_id: str, reading_ids: list[str]) -> Json:
         raise InputError(
             "reading_ids", "names readings of different places or treatment.", "Average repeats only; compare the others."
         )
-    found = [impulse_of(data, row.id) for row in rows]
-    rates = {rate for _, rate in found}
-    if len(rates) > 1:
-        raise InputError("reading_ids", "names readings of different sample rates.", "Average readings of one recorder.")
-    rate = rates.pop()
-    try:
-        mean = averaged([impulse for impulse, _ in found], rate)
-    except MeasurementError as exc:
-        raise InputError("reading_ids", exc.reason, exc.cure) from exc
-    content = wav_bytes(mean.impulse / float(np.max(np.abs(mean.impulse))) * 0.9, rate, subtype="FLOAT")
+    mean, rate, answer = mean_response([impulse_of(data, row.id) for row in rows], field="reading_ids")
     with data.database.session() as session:
         room = read_room(room_row(session, room_id).document)
     arrangement = ArrangementDoc.model_validate(rows[0].arrangement)
-    answer = analyse(Audio(mean.impulse[None], rate, None, ".wav"), "ir", curves=True)
     measured, predicted = measured_marks("ir", answer, room, arrangement)
     return filed(
-        data, room_id, kind="ir", way=rows[0].way, simulated=rows[0].simulated, file_name=f"average-of-{len(rows)}.wav", content=content,
+        data, room_id, kind="ir", way=rows[0].way, simulated=rows[0].simulated, file_name=f"average-of-{len(rows)}.wav",
+        content=response_wav(mean.impulse, rate),
         suffix=".wav", sample_rate_hz=rate, seconds=len(mean.impulse) / rate, arrangement=arrangement,
         settings={"average_of": [row.id for row in rows], "likeness": round(mean.likeness, 3), "device": rows[0].settings.get("device")},
         result=with_room(answer, "ir", room, arrangement), measured=measured, predicted=predicted,
@@ -187,7 +197,7 @@ def calibrated_by_reading(data: Data, reading_id: str, *, method: str, level_db:
     """Calibrate a reading's chain by what a meter showed during a silence, or roughly by a voice's usual level.
 
     meter : a silence and the dB(A) that a sound level meter beside the microphone showed. voice : a take or spoken line; the level predicted
-    for this performer at the microphone. Silences of the same chain are read anew. Raises InputError where one of them is missing.
+    for this performer, or for speech, at the microphone. Silences of the same chain are read anew. Raises InputError where one of them is missing.
     """
     row = _opened(data, reading_id)
     chain = calibrations.chain_of(row.settings)
@@ -218,17 +228,19 @@ def _predicted_dba(data: Data, row: Reading) -> float:
     with data.database.session() as session:
         room = read_room(room_row(session, row.room_id).document)
     arrangement = ArrangementDoc.model_validate(row.arrangement)
+    if row.kind in SPOKEN:
+        arrangement = speaking(arrangement)
     return predict(room.model_copy(update={"arrangements": [arrangement]}), arrangement.id).hush.performance_dba
 
 
 def reread_silences(data: Data, chain: tuple[str, str, str]) -> int:
     """Read real silences of a chain anew with its calibration; how many there were."""
+    found = calibrations.for_chain(data, dict(zip(("device", "channel", "gain"), chain, strict=True)))
     with data.database.session() as session:
         rows = session.scalars(select(Reading).where(Reading.kind == "tone", Reading.simulated.is_(False))).all()
         changed = 0
         for row in rows:
-            found = calibrations.for_chain(data, row.settings) if calibrations.chain_of(row.settings) == chain else {}
-            if not found or row.settings.get("calibration_db") == found["calibration_db"]:
+            if calibrations.chain_of(row.settings) != chain or row.settings.get("calibration_db") == found["calibration_db"]:
                 continue
             row.settings = {**row.settings, **found}
             row.result = analyse(sound_of(data, row), "tone", curves=True, calibration_db=found["calibration_db"]).result

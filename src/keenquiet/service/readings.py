@@ -309,7 +309,7 @@ def _hush_from_silence(rows: list[Reading], marks: Json, room: RoomDoc) -> None:
     for tone in sorted((row for row in rows if row.kind == "tone" and row.way != "import"), key=lambda row: row.simulated):
         if tone.simulated and marks.get("hush") and not marks["hush"]["simulated"]:
             return
-        for take in (row for row in rows if row.kind in ("take", "spoken") and _chain(row) == _chain(tone)):
+        for take in (row for row in rows if row.kind == "take" and _chain(row) == _chain(tone)):
             noise = tone.result["laeq_db"] - (tone.settings.get("calibration_db") or 0.0)
             figure = {"value": round(take.result["active_dba"] - noise, 2), "plus_minus": 1.5, "from": "a silence and a take"}
             marks["hush"] = _mark_from(tone, figure, room)

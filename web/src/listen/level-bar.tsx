@@ -25,5 +25,5 @@ export function LevelBar({
   ) // prettier-ignore
 }
 
-export const levelWord = (dbfs: number, good: readonly [number, number]) =>
+const levelWord = (dbfs: number, good: readonly [number, number]) =>
   dbfs > -0.5 ? 'too hot' : dbfs > good[1] ? 'a little hot' : dbfs >= good[0] ? 'good' : 'quiet'

@@ -64,7 +64,7 @@ export function SafeLevel({ context, dbfs, onChosen, onCancel }: Props) {
           </p>
           <div className="flex flex-wrap gap-2">
             <Button look="main" onClick={() => onChosen(gainDb)}>Yes, use it</Button>
-            <Button onClick={() => { setGainDb((now) => Math.max(now - 6, FROM_DB)); onChosen(Math.max(gainDb - 6, FROM_DB)) }}>Too loud: 6 dB less</Button>
+            <Button onClick={() => onChosen(Math.max(gainDb - 6, FROM_DB))}>Too loud: 6 dB less</Button>
             <Button look="quiet" onClick={() => { setGainDb(FROM_DB); setAsking(false) }}>Again from quiet</Button>
           </div>
         </>

@@ -10,7 +10,6 @@ export type Taken = {
   channel: string
   wasHidden: boolean
   unplugged: boolean
-  peakDbfs: number
 }
 
 export type Microphone =
@@ -195,7 +194,6 @@ export function useMicrophone() {
         }
       if (gone()) return
 
-      let peak = 0
       let wasHidden = document.hidden
       const onHide = () => {
         wasHidden ||= document.hidden
@@ -220,7 +218,7 @@ export function useMicrophone() {
         const wav = wavOf(kept, context.sampleRate)
         setState({
           phase: 'done',
-          taken: { wav, chain: opened, channel, wasHidden, unplugged, peakDbfs: 20 * Math.log10(Math.max(peak, 1e-6)) },
+          taken: { wav, chain: opened, channel, wasHidden, unplugged },
         })
       }
       const onEnded = () => finish(true) // unplugged midway: keep what is there
@@ -231,10 +229,9 @@ export function useMicrophone() {
         document.removeEventListener('visibilitychange', onHide)
         player?.stop()
       }
-      made.onBlock = (block, peakDbfs) => {
+      made.onBlock = (block) => {
         blocks.push(block)
         frames += block[0]!.length
-        peak = Math.max(peak, 10 ** (peakDbfs / 20))
         const elapsedS = frames / context.sampleRate
         if (elapsedS >= how.seconds) return finish(false)
         if (elapsedS - shown > 0.1) {
@@ -261,7 +258,7 @@ export function useMicrophone() {
   /** A second voice into the same loudspeaker, for finding a safe level. */
   const context = useCallback(() => session.current?.context ?? null, [])
 
-  return { state, level, chain, devices, open, start, cancel, close, context }
+  return { state, level, chain, devices, open, start, cancel, context }
 }
 
 const pause = (ms: number) => new Promise<void>((done) => setTimeout(done, ms))

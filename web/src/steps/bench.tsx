@@ -234,7 +234,7 @@ function ToneBench({ reading }: { reading: Reading }) {
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
   const take = readings.find(
     (r) =>
-      ['take', 'spoken'].includes(r.kind) &&
+      r.kind === 'take' &&
       r.way !== 'import' && // nothing is known of a file's gain
       r.way === reading.way &&
       (['device', 'gain_db', 'gain'] as const).every((key) => r.settings[key] === reading.settings[key]),

@@ -61,7 +61,7 @@ export function ListenPanel({
           </p>
         )}
       </section>
-      <NotFiled />
+      {place ? null : <NotFiled />}
       {current ? <Verdict reading={current} /> : null}
       <section>
         <div className="mb-1 flex items-baseline justify-between">

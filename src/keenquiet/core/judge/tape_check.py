@@ -15,6 +15,7 @@ _FAINTEST_DB: Final = -30.0  # returns predicted fainter than this are not asked
 _WITHIN_MS: Final = 14.0  # later, returns come too thick to be told apart
 _LEVEL_SLACK_DB: Final = 10.0
 _SAME_MS: Final = 0.15  # 5 cm of way: tape, marks and the envelope's own width
+HEARD_WHERE_DRAWN_M: Final = 0.06  # of way: as far off as still counts as where it is drawn
 _STEP_M: Final = 0.01
 _REACH_M: Final = 0.40
 _LEAST_OFF_M: Final = 0.04

@@ -36,9 +36,9 @@ def _envelope(impulse: FloatArray, sample_rate_hz: float) -> FloatArray:
 def early_reflections(
     impulse: FloatArray, sample_rate_hz: float, *, most: int = 12, reach_ms: float = _REACH_MS, prominence_db: float = 2.0
 ) -> list[Reflection]:
-    """Strongest separate arrivals in the first 40 ms after the direct sound, in order of arrival.
+    """Strongest separate arrivals within `reach_ms` after the direct sound, in order of arrival.
 
-    impulse : (n,). Levels come from peaks of the envelope between 0.5 and 4 kHz relative to the direct sound's.
+    impulse : (n,). prominence_db : how far a peak must stand out of its flanks. Levels come from peaks of the envelope between 0.5 and 4 kHz relative to the direct sound's.
     """
     start = onset_index(impulse)
     lead, reach = int(0.005 * sample_rate_hz), int(reach_ms / 1000 * sample_rate_hz)

@@ -21,7 +21,7 @@ _MOST_PPM: Final = 400.0
 _TAIL_S: Final = 2.0  # response kept after the direct sound
 _LEAD_S: Final = 0.05
 _REGULARISATION: Final = 1e-4  # of the reference's strongest energy, outside the swept range
-_OTHER_SWEEP_MS: Final = 1.0
+_OTHER_SWEEP_MS: Final = 1.0  # wander of the direct sound beyond any movement
 _LEAST_PEAK_DB: Final = 18.0  # a sweep's compressed peak stands at least this far above the rest
 
 
