@@ -195,6 +195,7 @@ def test_a_browser_that_alters_the_sound_is_warned_of(browser, demo):
 def test_a_microphone_unplugged_midway_leaves_what_it_gave(page, demo):
     room_id = new_room(page, demo.url, "Unplugged", ("4", "3", "2.5"))
     page.goto(f"{demo.url}/rooms/{room_id}/listen")
+    expect(page.get_by_test_id("mark-bounce")).to_be_visible(timeout=20_000)  # the room stands before anything is pressed
     page.evaluate("""() => {
         const context = new AudioContext(), out = context.createMediaStreamDestination(), rush = context.createBufferSource()
         rush.buffer = context.createBuffer(1, context.sampleRate, context.sampleRate)
