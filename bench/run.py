@@ -85,8 +85,15 @@ def panel_step() -> Callable[[], object]:
 
     def step() -> object:
         changed = document.model_copy(deep=True)
-        panel = {"kind": "panel", "surface": "wall-6", "x_m": float(next(steps)), "z_m": 0.6, "width_m": 0.6, "height_m": 1.2,
-                 "absorber": {"thickness_m": 0.1, "flow_resistivity": 12000, "gap_m": 0.05}}  # fmt: skip
+        panel = {
+            "kind": "panel",
+            "surface": "wall-6",
+            "x_m": float(next(steps)),
+            "z_m": 0.6,
+            "width_m": 0.6,
+            "height_m": 1.2,
+            "absorber": {"thickness_m": 0.1, "flow_resistivity": 12000, "gap_m": 0.05},
+        }
         changed.arrangements[0] = type(changed.arrangements[0]).model_validate(
             {**changed.arrangements[0].model_dump(), "treatments": [panel]}
         )
@@ -110,7 +117,9 @@ def plain_modes() -> None:
     for mode in orders:
         for face in range(6):
             axis, side = divmod(face, 2)
-            grid = np.stack(np.meshgrid(*(np.linspace(0, s, 24) for s in np.delete(BOX.shape.bounds_m, axis))), -1).reshape(-1, 2)
+            grid = np.stack(
+                np.meshgrid(*(np.linspace(0, s, 24) for s in np.delete(BOX.shape.bounds_m, axis))), -1
+            ).reshape(-1, 2)
             points = np.insert(grid, axis, side * BOX.shape.bounds_m[axis], axis=1)
             np.mean(mode_values(mode[None], points, size_m=BOX.shape.bounds_m) ** 2)
 
@@ -148,29 +157,65 @@ def main() -> None:
     print(f"{'work':<52} {'wanted':>12} {'ours':>12}   {'reference':>12}")
     recording = record(ALCOVE, ARRANGEMENT, "sweep", RigSettings(seed=1)).samples
     row(
-        "6 s sweep -> response, bands, notes, flutter", "< 500 ms", np.median(timed(lambda: read_sweep(recording[None], 48_000))),
-        "plain numpy: division, filters, integrals only", np.median(timed(lambda: plain_sweep(recording))),
-    )  # fmt: skip
-    row("drag a mark: all four marks, p95", "< 60 ms", float(np.percentile(timed(drag_step(), 60), 95)),
-        "pyroomacoustics: 24 images, no marks", np.median(timed(plain_images)))  # fmt: skip
-    row("drag a panel: all four marks, p95", "< 60 ms", float(np.percentile(timed(panel_step(), 40), 95)),
-        "paths of one arrangement alone, ours", np.median(timed(lambda: reflected_paths(ALCOVE, ARRANGEMENT))))  # fmt: skip
+        "6 s sweep -> response, bands, notes, flutter",
+        "< 500 ms",
+        np.median(timed(lambda: read_sweep(recording[None], 48_000))),
+        "plain numpy: division, filters, integrals only",
+        np.median(timed(lambda: plain_sweep(recording))),
+    )
+    row(
+        "drag a mark: all four marks, p95",
+        "< 60 ms",
+        float(np.percentile(timed(drag_step(), 60), 95)),
+        "pyroomacoustics: 24 images, no marks",
+        np.median(timed(plain_images)),
+    )
+    row(
+        "drag a panel: all four marks, p95",
+        "< 60 ms",
+        float(np.percentile(timed(panel_step(), 40), 95)),
+        "paths of one arrangement alone, ours",
+        np.median(timed(lambda: reflected_paths(ALCOVE, ARRANGEMENT))),
+    )
     rng = np.random.default_rng(1)
     sources = np.column_stack([rng.uniform(0.4, 3.2, 2000), rng.uniform(0.4, 2.4, 2000), np.full(2000, 1.5)])
     mics = sources + np.array([0.35, 0.2, -0.05])
-    row("place map, 2000 positions x 8 octaves", "< 500 ms",
+    row(
+        "place map, 2000 positions x 8 octaves",
+        "< 500 ms",
         np.median(timed(lambda: direct_over_room_map_db(ALCOVE, ARRANGEMENT, sources=sources, mics=mics), 3)),
-        "the same, one place at a time", np.median(timed(lambda: plain_map(sources, mics), 1)))  # fmt: skip
-    row("box modes to 300 Hz with patch damping", "< 50 ms", np.median(timed(lambda: damped_modes(BOX, f_max_hz=300))),
-        "plain numpy: first order, point grid, even walls", np.median(timed(plain_modes, 3)))  # fmt: skip
-    row("prism (alcove) modes to 300 Hz with patch damping", "< 1000 ms", np.median(timed(prism_modes, 3)),
-        "scipy on an even mesh: section only, no patches", np.median(timed(plain_prism, 3)))  # fmt: skip
-    row("pitched L, elements in space to 220 Hz", "< 3000 ms",
+        "the same, one place at a time",
+        np.median(timed(lambda: plain_map(sources, mics), 1)),
+    )
+    row(
+        "box modes to 300 Hz with patch damping",
+        "< 50 ms",
+        np.median(timed(lambda: damped_modes(BOX, f_max_hz=300))),
+        "plain numpy: first order, point grid, even walls",
+        np.median(timed(plain_modes, 3)),
+    )
+    row(
+        "prism (alcove) modes to 300 Hz with patch damping",
+        "< 1000 ms",
+        np.median(timed(prism_modes, 3)),
+        "scipy on an even mesh: section only, no patches",
+        np.median(timed(plain_prism, 3)),
+    )
+    row(
+        "pitched L, elements in space to 220 Hz",
+        "< 3000 ms",
         np.median(timed(lambda: SolidModes.of(SLOPED, f_max_hz=SUPPORT * SOLID_TOP_HZ, speed_m_s=C), 2)),
-        "the same mesh with ARPACK", np.median(timed(plain_solid, 1)))  # fmt: skip
+        "the same mesh with ARPACK",
+        np.median(timed(plain_solid, 1)),
+    )
     acoustics = Acoustics(ALCOVE)
-    row("one forecast with its uncertainty", "", np.median(timed(lambda: forecast(acoustics, ARRANGEMENT))),
-        "without the draws", np.median(timed(lambda: forecast(acoustics, ARRANGEMENT, uncertainty=False))))  # fmt: skip
+    row(
+        "one forecast with its uncertainty",
+        "",
+        np.median(timed(lambda: forecast(acoustics, ARRANGEMENT))),
+        "without the draws",
+        np.median(timed(lambda: forecast(acoustics, ARRANGEMENT, uncertainty=False))),
+    )
 
 
 if __name__ == "__main__":

@@ -22,8 +22,17 @@ def boxed_bakery() -> dict:
     """The spare room without its alcove and curtain: a box, for what has a closed form."""
     room = bakery_room()
     room["shape"]["plan"] = [[0, 0], [3.62, 0], [3.62, 2.84], [0, 2.84]]
-    materials = {name: room["surfaces"][of] for name, of in
-                 (("floor", "floor"), ("ceiling", "ceiling"), ("wall-1", "wall-5"), ("wall-2", "wall-6"), ("wall-3", "wall-7"), ("wall-4", "wall-8"))}  # fmt: skip
+    materials = {
+        name: room["surfaces"][of]
+        for name, of in (
+            ("floor", "floor"),
+            ("ceiling", "ceiling"),
+            ("wall-1", "wall-5"),
+            ("wall-2", "wall-6"),
+            ("wall-3", "wall-7"),
+            ("wall-4", "wall-8"),
+        )
+    }
     room |= {"surfaces": materials, "covers": [], "tape": []}
     room["openings"][0]["surface"] = "wall-3"
     room["openings"][1] |= {"surface": "wall-1", "x_m": 2.55}
@@ -56,7 +65,9 @@ def plain_box(size=(4.0, 3.0, 2.5), alpha=0.1, faces=None) -> Room:
     x = 0, x = L, y = 0, y = L, floor, ceiling."""
     alphas = faces or [alpha] * 6
     octaves = ("125", "250", "500", "1000", "2000", "4000")
-    west, east, south, north, floor, ceiling = (own_material("own", dict.fromkeys(octaves, a), field="own") for a in alphas)
+    west, east, south, north, floor, ceiling = (
+        own_material("own", dict.fromkeys(octaves, a), field="own") for a in alphas
+    )
     return box_room("plain", size, (south, east, north, west, floor, ceiling))
 
 

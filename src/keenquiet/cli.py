@@ -1,4 +1,6 @@
-"""The same use cases from a terminal. `--json` prints one document; exit 2 with an error document when input is refused."""
+"""The same use cases from a terminal. `--json` prints one document; exit 2 with an error document when input is
+refused.
+"""
 
 import json
 import os
@@ -27,7 +29,9 @@ from keenquiet.service.reading_set import loudest_channel, mean_response, respon
 from keenquiet.service.readings import with_room
 from keenquiet.store.audiofile import Audio, read_audio, wav_bytes
 
-app = typer.Typer(no_args_is_help=True, add_completion=False, help="What your room does to a recording, and what to do next.")
+app = typer.Typer(
+    no_args_is_help=True, add_completion=False, help="What your room does to a recording, and what to do next."
+)
 analyse_app = typer.Typer(no_args_is_help=True, help="Read a recording.")
 app.add_typer(analyse_app, name="analyse")
 
@@ -87,7 +91,9 @@ def analyse_ir(file: Path, thirds: Annotated[bool, typer.Option("--thirds")] = F
 
 
 @analyse_app.command("clap")
-def analyse_clap(file: Path, thirds: Annotated[bool, typer.Option("--thirds")] = False, as_json: AsJson = False) -> None:
+def analyse_clap(
+    file: Path, thirds: Annotated[bool, typer.Option("--thirds")] = False, as_json: AsJson = False
+) -> None:
     """Figures of a clap, a burst balloon or wooden blocks."""
     _read(file, "clap", as_json, fraction=3 if thirds else 1)
 
@@ -100,15 +106,22 @@ def analyse_glide(file: Path, as_json: AsJson = False) -> None:
 
 @analyse_app.command("sweep")
 def analyse_sweep(
-    recording: Path, low: float = 20.0, high: float = 20_000.0, seconds: float = 6.0, out: Path | None = None,
+    recording: Path,
+    low: float = 20.0,
+    high: float = 20_000.0,
+    seconds: float = 6.0,
+    out: Path | None = None,
     thirds: Annotated[bool, typer.Option("--thirds")] = False,
     room: Annotated[Path | None, typer.Option(help="Name returns by this room's surfaces and check its tape.")] = None,
-    arrangement: Annotated[str | None, typer.Option("--arrangement")] = None, as_json: AsJson = False,
-) -> None:  # fmt: skip
+    arrangement: Annotated[str | None, typer.Option("--arrangement")] = None,
+    as_json: AsJson = False,
+) -> None:
     """Figures of a recording of the sweep; --out keeps the impulse response, --room sets it beside a drawing."""
     if not (5 <= low < high <= 96_000 and 0.5 <= seconds <= 60):
         raise InputError(
-            "low, high, seconds", f"{low:g} to {high:g} Hz in {seconds:g} s is no sweep.", "Give 5 <= low < high, 0.5 to 60 s."
+            "low, high, seconds",
+            f"{low:g} to {high:g} Hz in {seconds:g} s is no sweep.",
+            "Give 5 <= low < high, 0.5 to 60 s.",
         )
     answer = analyse(read_audio(recording), "sweep", spec=SweepSpec(low, high, seconds), fraction=3 if thirds else 1)
     if out is not None and answer.response is not None:
@@ -123,10 +136,12 @@ def analyse_sweep(
 
 @analyse_app.command("tone")
 def analyse_tone(
-    file: Path, calibrator: Path | None = None, calibrator_db: float = 94.0,
+    file: Path,
+    calibrator: Path | None = None,
+    calibrator_db: float = 94.0,
     meter_db: Annotated[float | None, typer.Option(help="What a sound level meter showed meanwhile, dB(A).")] = None,
     as_json: AsJson = False,
-) -> None:  # fmt: skip
+) -> None:
     """Noise figures of a recorded silence; calibrated when a calibrator's recording or a meter's reading is given."""
     calibration, steady = None, True
     if meter_db is not None:
@@ -138,8 +153,11 @@ def analyse_tone(
     answer = analyse(read_audio(file), "tone", **({} if calibration is None else {"calibration_db": calibration}))
     result = answer.result
     if not steady:
-        doubt = {"code": "not_a_steady_tone", "text": "The calibrator's recording is not one steady tone.",
-                 "cure": "Record the calibrator again, seated firmly."}  # fmt: skip
+        doubt = {
+            "code": "not_a_steady_tone",
+            "text": "The calibrator's recording is not one steady tone.",
+            "cure": "Record the calibrator again, seated firmly.",
+        }
         result["verdict"] = {
             **result["verdict"],
             "usable": False,
@@ -181,18 +199,25 @@ def analyse_compare(first: Path, second: Path, as_json: AsJson = False) -> None:
 
 @analyse_app.command("average")
 def analyse_average(
-    recordings: list[Path], out: Annotated[Path | None, typer.Option(help="Keep the averaged response.")] = None, as_json: AsJson = False,
-) -> None:  # fmt: skip
+    recordings: list[Path],
+    out: Annotated[Path | None, typer.Option(help="Keep the averaged response.")] = None,
+    as_json: AsJson = False,
+) -> None:
     """Average repeats of a sweep: figures of the mean response, whose noise is lower."""
     answers = [analyse(read_audio(file), "sweep") for file in recordings]
     for file, answer in zip(recordings, answers, strict=True):
         if answer.response is None or not answer.usable:
             raise InputError("recordings", f"{file.name} is not usable.", "See what `analyse sweep` says about it.")
     responses = [answer.response for answer in answers if answer.response is not None]
-    mean, rate, _ = mean_response([(response.impulse, response.sample_rate_hz) for response in responses], field="recordings")
+    mean, rate, _ = mean_response(
+        [(response.impulse, response.sample_rate_hz) for response in responses], field="recordings"
+    )
     if out is not None:
         _keep(out, response_wav(mean.impulse, rate))
-    _say({**analyse(Audio(mean.impulse[None], rate, None, ".wav"), "ir").result, "likeness": round(mean.likeness, 3)}, as_json)
+    _say(
+        {**analyse(Audio(mean.impulse[None], rate, None, ".wav"), "ir").result, "likeness": round(mean.likeness, 3)},
+        as_json,
+    )
 
 
 def _keep(out: Path, content: bytes) -> None:
@@ -204,9 +229,11 @@ def _keep(out: Path, content: bytes) -> None:
 
 @app.command()
 def predict(
-    room: Path, arrangement: Annotated[str | None, typer.Option("--arrangement")] = None,
-    to_hz: Annotated[float, typer.Option("--to-hz", min=40, max=300)] = 200.0, as_json: AsJson = False,
-) -> None:  # fmt: skip
+    room: Path,
+    arrangement: Annotated[str | None, typer.Option("--arrangement")] = None,
+    to_hz: Annotated[float, typer.Option("--to-hz", min=40, max=300)] = 200.0,
+    as_json: AsJson = False,
+) -> None:
     """What a room does: modes, decay, paths, response and the four marks."""
     document = _room(room)
     _say(forecast_json(predict_room(document, arrangement), document, to_hz=to_hz, arrangement_id=arrangement), as_json)
@@ -214,16 +241,37 @@ def predict(
 
 @app.command()
 def absorber(
-    thickness: float = 0.0, flow_resistivity: float = 8000.0, gap: float = 0.0, kind: str = "porous",
-    facing_resistance: float = 0.0, facing_mass: float = 0.0, mass: float = 5.0, open_share: float = 0.05, opening: float = 0.006,
-    board: float = 0.012, fullness: float = 2.0, resistance: float = 400.0, as_json: AsJson = False,
-) -> None:  # fmt: skip
-    """Absorption by octave of a porous layer, or with --kind of a membrane, a perforated or slotted board, or a cloth."""
+    thickness: float = 0.0,
+    flow_resistivity: float = 8000.0,
+    gap: float = 0.0,
+    kind: str = "porous",
+    facing_resistance: float = 0.0,
+    facing_mass: float = 0.0,
+    mass: float = 5.0,
+    open_share: float = 0.05,
+    opening: float = 0.006,
+    board: float = 0.012,
+    fullness: float = 2.0,
+    resistance: float = 400.0,
+    as_json: AsJson = False,
+) -> None:
+    """Absorption by octave of a porous layer, or with --kind of a membrane, a perforated or slotted board, or a
+    cloth.
+    """
     spec = {
-        "kind": kind, "thickness_m": thickness, "flow_resistivity": flow_resistivity, "gap_m": gap,
-        "facing_resistance": facing_resistance, "facing_mass": facing_mass, "mass_kg_m2": mass, "open_share": open_share,
-        "opening_m": opening, "board_m": board, "fullness": fullness, "resistance": resistance,
-    }  # fmt: skip
+        "kind": kind,
+        "thickness_m": thickness,
+        "flow_resistivity": flow_resistivity,
+        "gap_m": gap,
+        "facing_resistance": facing_resistance,
+        "facing_mass": facing_mass,
+        "mass_kg_m2": mass,
+        "open_share": open_share,
+        "opening_m": opening,
+        "board_m": board,
+        "fullness": fullness,
+        "resistance": resistance,
+    }
     try:
         described = AbsorberDoc.model_validate(spec)
     except ValidationError as exc:
@@ -234,16 +282,20 @@ def absorber(
 
 @app.command()
 def square(room: Path, as_json: AsJson = False) -> None:
-    """Make the tape's readings in `tape` agree: the plan that fits best, how far each reading is off, which is suspect."""
+    """Make the tape's readings in `tape` agree: the plan that fits best, how far each reading is off, which is
+    suspect.
+    """
     _say(shapes.squared_answer(_room(room)), as_json)
 
 
 @app.command()
 def draw(
-    room: Path, out: Annotated[Path, typer.Option(help="NAME.svg or NAME.dxf")],
+    room: Path,
+    out: Annotated[Path, typer.Option(help="NAME.svg or NAME.dxf")],
     view: Annotated[str, typer.Option(help="plan, walls, section-x, section-y or model")] = "plan",
-    arrangement: Annotated[str | None, typer.Option("--arrangement")] = None, as_json: AsJson = False,
-) -> None:  # fmt: skip
+    arrangement: Annotated[str | None, typer.Option("--arrangement")] = None,
+    as_json: AsJson = False,
+) -> None:
     """Draw a room: plan, unfolded walls, section or model, as SVG (1:25) or DXF (metres, named layers)."""
     text, _ = shapes.drawing(_room(room), arrangement, view=view, kind=out.suffix.lstrip(".").lower())
     _keep(out, text.encode())
@@ -252,12 +304,16 @@ def draw(
 
 @app.command()
 def fit(
-    room: Path, readings: Annotated[list[Path], typer.Argument(help="Impulse responses taken in this room.")],
+    room: Path,
+    readings: Annotated[list[Path], typer.Argument(help="Impulse responses taken in this room.")],
     sweep: Annotated[bool, typer.Option("--sweep", help="The files are recordings of the sweep.")] = False,
     out: Annotated[Path | None, typer.Option(help="Keep the fitted room as a new room.json.")] = None,
-    arrangement: Annotated[str | None, typer.Option("--arrangement")] = None, as_json: AsJson = False,
-) -> None:  # fmt: skip
-    """Adjust absorption by octave to readings, held towards the catalogue; says what no plausible absorption explains."""
+    arrangement: Annotated[str | None, typer.Option("--arrangement")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Adjust absorption by octave to readings, held towards the catalogue; says what no plausible absorption
+    explains.
+    """
     document = _room(room)
     answers = [analyse(read_audio(file), "sweep" if sweep else "ir") for file in readings]
     for file, answer in zip(readings, answers, strict=True):
@@ -271,9 +327,7 @@ def fit(
 
 
 @app.command()
-def places(
-    rooms_: Annotated[list[Path], typer.Argument(metavar="ROOM.json...")], as_json: AsJson = False,
-) -> None:  # fmt: skip
+def places(rooms_: Annotated[list[Path], typer.Argument(metavar="ROOM.json...")], as_json: AsJson = False) -> None:
     """Which place? Rooms (and their arrangements) side by side on the four marks, best first, with reasons."""
     listed = []
     for number, path in enumerate(rooms_):
@@ -286,18 +340,34 @@ def places(
 def materials(search: str = "", as_json: AsJson = False) -> None:
     """The catalogue of materials, or those with a word in their name, group or mounting."""
     found = [m for m in CATALOGUE.values() if search.lower() in f"{m.key} {m.name} {m.group} {m.mounting}".lower()]
-    rows = [{"key": m.key, "name": m.name, "group": m.group, "mounting": m.mounting, "source": m.source, "confidence": m.confidence,
-             "absorption": dict(zip((str(f) for f in OCTAVES_HZ), rounded(m.absorption), strict=True))} for m in found]  # fmt: skip
+    rows = [
+        {
+            "key": m.key,
+            "name": m.name,
+            "group": m.group,
+            "mounting": m.mounting,
+            "source": m.source,
+            "confidence": m.confidence,
+            "absorption": dict(zip((str(f) for f in OCTAVES_HZ), rounded(m.absorption), strict=True)),
+        }
+        for m in found
+    ]
     _say({"materials": rows}, as_json)
 
 
 @app.command()
 def simulate(
-    room: Path, reading: Annotated[str, typer.Option(help="sweep, clap, glide, tone, take, spoken, pops or loudest")],
-    out: Annotated[Path, typer.Option()], seed: int = 1, arrangement: Annotated[str | None, typer.Option("--arrangement")] = None,
-    gain: float = 0.0, fault: Annotated[list[str] | None, typer.Option(help="What goes wrong, e.g. door-slam; may be given again.")] = None,
+    room: Path,
+    reading: Annotated[str, typer.Option(help="sweep, clap, glide, tone, take, spoken, pops or loudest")],
+    out: Annotated[Path, typer.Option()],
+    seed: int = 1,
+    arrangement: Annotated[str | None, typer.Option("--arrangement")] = None,
+    gain: float = 0.0,
+    fault: Annotated[
+        list[str] | None, typer.Option(help="What goes wrong, e.g. door-slam; may be given again.")
+    ] = None,
     as_json: AsJson = False,
-) -> None:  # fmt: skip
+) -> None:
     """What a recorder would have got in this room, from the practice rig."""
     document = _room(room)
     if seed < 0:
@@ -307,9 +377,10 @@ def simulate(
     )
     _keep(out, wav_bytes(recording.samples, recording.sample_rate_hz))
     truth = {
-        "delay_ms": recording.delay_s * 1000, "clock_ppm": recording.clock_ppm,
+        "delay_ms": recording.delay_s * 1000,
+        "clock_ppm": recording.clock_ppm,
         "t60_s": dict(zip((str(f) for f in OCTAVES_HZ), recording.response.t60_s, strict=True)),
-    }  # fmt: skip
+    }
     _say(
         rounded(
             {
@@ -345,7 +416,9 @@ def serve(
 
 @app.command()
 def demo(
-    data: DataDir = Path(".demo-data"), port: int = 8765, only_load: Annotated[bool, typer.Option("--only-load")] = False
+    data: DataDir = Path(".demo-data"),
+    port: int = 8765,
+    only_load: Annotated[bool, typer.Option("--only-load")] = False,
 ) -> None:
     """Load the made-up demo into its own data folder and serve it."""
     _with_data(data, lambda opened: load_demo(opened))
@@ -359,7 +432,9 @@ def _serve(data: Path, host: str, port: int, passcode: str | None) -> None:
     from keenquiet.api.app import make_app
 
     print(f"Keen Quiet is ready: http://{host}:{port}  (data in {data}; stop with Ctrl-C)", flush=True)
-    uvicorn.run(make_app(data, passcode=passcode), host=host, port=port, log_level=os.environ.get("KEENQUIET_LOG", "warning"))
+    uvicorn.run(
+        make_app(data, passcode=passcode), host=host, port=port, log_level=os.environ.get("KEENQUIET_LOG", "warning")
+    )
 
 
 def _with_data(folder: Path, use: Callable[[Data], T]) -> T:
@@ -371,13 +446,17 @@ def _with_data(folder: Path, use: Callable[[Data], T]) -> T:
 
 
 @app.command("export")
-def export_room(room: str, out: Annotated[Path, typer.Option()], data: DataDir = _DEFAULT_DATA, as_json: AsJson = False) -> None:
+def export_room(
+    room: str, out: Annotated[Path, typer.Option()], data: DataDir = _DEFAULT_DATA, as_json: AsJson = False
+) -> None:
     """Export a room (by id or name) as NAME.kq.zip."""
 
     def export(opened: Data) -> None:
         chosen = next((r for r in rooms.list_rooms(opened) if room in (r["id"], r["name"])), None)
         if chosen is None:
-            raise InputError("room", f"{room!r} is not in this data folder.", "Give its name or id; --data chooses the folder.")
+            raise InputError(
+                "room", f"{room!r} is not in this data folder.", "Give its name or id; --data chooses the folder."
+            )
         content, _ = bundles.exported(opened, chosen["id"])
         out.write_bytes(content)
         _say({"out": str(out), "bytes": len(content), "room": chosen["name"]}, as_json)
@@ -396,7 +475,9 @@ def import_room(bundle: Path, data: DataDir = _DEFAULT_DATA, as_json: AsJson = F
         try:
             content = bundle.read_bytes()
         except OSError as exc:
-            raise InputError("file", f"{bundle.name} cannot be read: {exc.strerror}.", "Check the file's name.") from exc
+            raise InputError(
+                "file", f"{bundle.name} cannot be read: {exc.strerror}.", "Check the file's name."
+            ) from exc
         return bundles.imported(opened, content)
 
     _say(_with_data(data, take), as_json)

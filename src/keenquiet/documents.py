@@ -15,14 +15,26 @@ from keenquiet.core.bands import octaves_from_table
 from keenquiet.core.errors import InputError
 from keenquiet.core.room.furnishings import Furnishing, kind_named
 from keenquiet.core.room.materials import Material, computed_material, material_named, own_material
-from keenquiet.core.room.room import GUESSED_SPREAD, Arrangement, Microphone, NoiseSource, Overlay, Performer, Point, Rect, Room
+from keenquiet.core.room.room import (
+    GUESSED_SPREAD,
+    Arrangement,
+    Microphone,
+    NoiseSource,
+    Overlay,
+    Performer,
+    Point,
+    Rect,
+    Room,
+)
 from keenquiet.core.room.shape import Ceiling, Drop, Face, Shape
 from keenquiet.core.waves.microphone import PATTERNS
 from keenquiet.core.waves.porous import Absorber, PorousAbsorber
 from keenquiet.core.waves.resonators import Backing, Cloth, Membrane, Perforated
 from keenquiet.core.waves.sources import SOURCES, source_named
 
-Finite = Annotated[float, Field(ge=-10_000, le=10_000)]  # metres or degrees: far beyond any room, near enough to compute with
+Finite = Annotated[
+    float, Field(ge=-10_000, le=10_000)
+]  # metres or degrees: far beyond any room, near enough to compute with
 Positive = Annotated[float, Field(gt=0, le=1_000)]
 Figure = Annotated[float, Field(ge=-1e9, le=1e9)]  # each has its own, closer limits where it is used
 At2 = tuple[Finite, Finite]
@@ -65,10 +77,13 @@ class ShapeDoc(Document):
 
 
 class AbsorberDoc(Document):
-    """What an absorber is built of, from the room inwards. Lengths in metres, flow resistivity in Pa s/m2, masses in kg/m2.
+    """What an absorber is built of, from the room inwards. Lengths in metres, flow resistivity in Pa s/m2, masses in
+    kg/m2.
 
-    `porous`: thickness_m, flow_resistivity, gap_m, facing. The others keep thickness_m and flow_resistivity for their filling
-    (thickness 0: none). `membrane`: mass_kg_m2. `perforated`, `slotted`: open_share, opening_m, board_m. `cloth`: mass_kg_m2,
+    `porous`: thickness_m, flow_resistivity, gap_m, facing. The others keep thickness_m and flow_resistivity for their
+    filling
+    (thickness 0: none). `membrane`: mass_kg_m2. `perforated`, `slotted`: open_share, opening_m, board_m. `cloth`:
+    mass_kg_m2,
     fullness, resistance.
     """
 
@@ -118,7 +133,9 @@ class PatchDoc(SurfaceDoc):
 
 
 class OpeningDoc(PatchDoc):
-    """A door or a window: lower corner x_m along the wall from its first vertex, z_m above the floor; open, ajar or shut."""
+    """A door or a window: lower corner x_m along the wall from its first vertex, z_m above the floor; open, ajar or
+    shut.
+    """
 
     hinge: Literal["left", "right"] = "right"
     state: Literal["shut", "ajar", "open"] = "shut"
@@ -259,9 +276,10 @@ class RoomDoc(Document):
             if arrangement_id in (None, arrangement.id):
                 return arrangement
         raise InputError(
-            "arrangements", f"has no arrangement {arrangement_id!r}." if arrangement_id else "is empty.",
+            "arrangements",
+            f"has no arrangement {arrangement_id!r}." if arrangement_id else "is empty.",
             "Place a performer and a microphone.",
-        )  # fmt: skip
+        )
 
 
 def read_room(data: Any) -> RoomDoc:
@@ -287,11 +305,15 @@ def _shape(plan: tuple[tuple[float, float], ...], ceiling: Ceiling) -> Shape:
 
 
 def shape_of(room: RoomDoc) -> tuple[Shape, tuple[float, float]]:
-    """The room's shape moved so that it begins at x = y = 0, and by how much it was moved. Raises InputError naming the field."""
+    """The room's shape moved so that it begins at x = y = 0, and by how much it was moved. Raises InputError naming the
+    field.
+    """
     x0, y0 = (min(axis) for axis in zip(*room.shape.plan, strict=True))
     plan = tuple((float(x - x0), float(y - y0)) for x, y in room.shape.plan)
     doc = room.shape.ceiling
-    drops = tuple(Drop((d.x_m - x0, d.x_m - x0 + d.width_m, d.y_m - y0, d.y_m - y0 + d.depth_m), d.height_m) for d in doc.drops)
+    drops = tuple(
+        Drop((d.x_m - x0, d.x_m - x0 + d.width_m, d.y_m - y0, d.y_m - y0 + d.depth_m), d.height_m) for d in doc.drops
+    )
     if doc.kind == "pitched":
         if not doc.profile or doc.along is None:
             raise InputError(
@@ -323,7 +345,9 @@ class Frame:
 
     def face(self, surface: str, *, field: str) -> int:
         if surface not in self.numbers:
-            raise InputError(field, f"{surface!r} is not a surface of this room.", f"Use one of {', '.join(self.numbers)}.")
+            raise InputError(
+                field, f"{surface!r} is not a surface of this room.", f"Use one of {', '.join(self.numbers)}."
+            )
         return self.numbers[surface]
 
     def name_of(self, face: int) -> str:
@@ -370,7 +394,9 @@ def absorber_of(spec: AbsorberDoc, *, field: str) -> Absorber:
     """The core's absorber. Raises InputError naming the field."""
     try:
         if spec.kind == "porous":
-            return PorousAbsorber(spec.thickness_m, spec.flow_resistivity, spec.gap_m, spec.facing_resistance, spec.facing_mass)
+            return PorousAbsorber(
+                spec.thickness_m, spec.flow_resistivity, spec.gap_m, spec.facing_resistance, spec.facing_mass
+            )
         if spec.kind == "cloth":
             return Cloth(spec.mass_kg_m2, spec.gap_m, spec.fullness, spec.resistance)
         backing = Backing(spec.gap_m, spec.thickness_m, spec.flow_resistivity)
@@ -420,7 +446,11 @@ def _covers(frame: Frame, cover: CoverDoc, *, field: str) -> list[Overlay]:
     else:
         resistance = _RESISTANCE_OF_CLOTH * cover.weight_kg_m2
         spec = AbsorberDoc(
-            kind="cloth", mass_kg_m2=cover.weight_kg_m2, gap_m=cover.gap_m, resistance=resistance, fullness=cover.fullness
+            kind="cloth",
+            mass_kg_m2=cover.weight_kg_m2,
+            gap_m=cover.gap_m,
+            resistance=resistance,
+            fullness=cover.fullness,
         )
         cloth = _computed(absorber_of(spec, field=field), cover.kind)
         bunched = _computed(absorber_of(spec.model_copy(update={"fullness": 3.0}), field=field), cover.kind)
@@ -428,8 +458,9 @@ def _covers(frame: Frame, cover: CoverDoc, *, field: str) -> list[Overlay]:
         return [Overlay(field, face, (u0, u1, v0, v1), cloth, kind=cover.kind)]
     side = _BUNCHED_SHARE * (u1 - u0)
     return [
-        Overlay(field, face, rect, bunched, kind=cover.kind) for rect in ((u0, u0 + side, v0, v1), (u1 - side, u1, v0, v1))
-    ]  # fmt: skip
+        Overlay(field, face, rect, bunched, kind=cover.kind)
+        for rect in ((u0, u0 + side, v0, v1), (u1 - side, u1, v0, v1))
+    ]
 
 
 def room_of(doc: RoomDoc) -> Room:
@@ -447,7 +478,9 @@ def room_of(doc: RoomDoc) -> Room:
             or FaceDoc()
         )
         materials.append(
-            _material(surface, field=f"surfaces.{face.name}", default=_DEFAULT_SURFACE.get(face.kind, "plaster-on-brick"))
+            _material(
+                surface, field=f"surfaces.{face.name}", default=_DEFAULT_SURFACE.get(face.kind, "plaster-on-brick")
+            )
         )
         for i, region in enumerate(surface.regions if face.name in doc.surfaces else []):
             field = f"surfaces.{face.name}.regions.{i}"
@@ -463,12 +496,19 @@ def room_of(doc: RoomDoc) -> Room:
             {str(k): v for k, v in doc.fit.absorption_factor.items()}, field="fit.absorption_factor", low=0.1, high=10.0
         )
         materials = [m.scaled(factor) for m in materials]
-        overlays = [Overlay(o.name, o.face, o.rect, o.material.scaled(factor), o.is_treatment, o.kind) for o in overlays]
+        overlays = [
+            Overlay(o.name, o.face, o.rect, o.material.scaled(factor), o.is_treatment, o.kind) for o in overlays
+        ]
         spread = doc.fit.spread
     room = Room(
-        doc.name, frame.shape, tuple(materials), Air(doc.air.temperature_c, doc.air.humidity_pct), tuple(overlays), spread=spread,
+        doc.name,
+        frame.shape,
+        tuple(materials),
+        Air(doc.air.temperature_c, doc.air.humidity_pct),
+        tuple(overlays),
+        spread=spread,
         mode_losses=tuple((loss.f_hz, loss.rate_per_s) for loss in doc.fit.mode_losses) if doc.fit is not None else (),
-    )  # fmt: skip
+    )
     furnishings = []
     for i, piece in enumerate(doc.furnishings):
         kind = kind_named(piece.kind, field=f"furnishings.{i}.kind")
@@ -494,7 +534,9 @@ def _noise(frame: Frame, noise: NoiseDoc, *, field: str) -> NoiseSource:
         at = (float(centre[0]), float(centre[1]), float(centre[2]))
     else:
         raise InputError(field, "has neither a place `at` nor a `surface`.", "Say where the noise comes from.")
-    levels = octaves_from_table({str(k): v for k, v in noise.octaves_db.items()}, field=f"{field}.octaves_db", low=-20, high=130)
+    levels = octaves_from_table(
+        {str(k): v for k, v in noise.octaves_db.items()}, field=f"{field}.octaves_db", low=-20, high=130
+    )
     return NoiseSource(noise.name, levels, at, tuple(noise.hours), noise.kind, noise.hum_hz)
 
 
@@ -508,12 +550,15 @@ def arrangement_of(room: RoomDoc, arrangement: ArrangementDoc, value_room: Room)
         microphone=Microphone(frame.local(mic.at), mic.aims_deg, mic.tilt_deg, mic.pattern),
         treatments=tuple(
             _overlay(
-                frame, patch, field=f"{field}.treatments.{i}", default=_TREATMENT_MATERIAL.get(patch.kind, "mineral-wool-50"),
+                frame,
+                patch,
+                field=f"{field}.treatments.{i}",
+                default=_TREATMENT_MATERIAL.get(patch.kind, "mineral-wool-50"),
                 is_treatment=True,
             )
             for i, patch in enumerate(arrangement.treatments)
         ),
-    )  # fmt: skip
+    )
     value_room.check_arrangement(value, field=field)
     for i, monitor in enumerate(arrangement.monitors):
         value_room.check_point(frame.local(monitor.at), field=f"{field}.monitors.{i}", label="monitor")
@@ -528,6 +573,8 @@ def check_document(room: RoomDoc) -> None:
     seen: set[str] = set()
     for arrangement in room.arrangements:
         if arrangement.id in seen:
-            raise InputError("arrangements", f"has two arrangements called {arrangement.id!r}.", "Give each its own id.")
+            raise InputError(
+                "arrangements", f"has two arrangements called {arrangement.id!r}.", "Give each its own id."
+            )
         seen.add(arrangement.id)
         arrangement_of(room, arrangement, value_room)

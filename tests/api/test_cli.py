@@ -66,10 +66,20 @@ def test_other_readings_are_simulated_and_analysed(run, room_file, tmp_path, rea
     run("simulate", room_file, "--reading", reading, "--out", wav, "--json")
     answer = run("analyse", reading, wav, "--json")
     assert answer["verdict"]["usable"]
-    expected = {"tone": {"laeq_db", "l90_db", "thirds", "octaves", "nc", "nr", "tones", "events", "calibrated"},
-                "take": {"loudness_lufs", "true_peak_dbtp", "sample_peak_dbfs", "noise_floor_dbfs", "snr_db", "gain_advice_db", "findings"},
-                "glide": {"swells", "pitch_low_hz", "pitch_high_hz"},
-                "clap": {"bands", "t_mid_s", "early", "ringing", "flutter"}}  # fmt: skip
+    expected = {
+        "tone": {"laeq_db", "l90_db", "thirds", "octaves", "nc", "nr", "tones", "events", "calibrated"},
+        "take": {
+            "loudness_lufs",
+            "true_peak_dbtp",
+            "sample_peak_dbfs",
+            "noise_floor_dbfs",
+            "snr_db",
+            "gain_advice_db",
+            "findings",
+        },
+        "glide": {"swells", "pitch_low_hz", "pitch_high_hz"},
+        "clap": {"bands", "t_mid_s", "early", "ringing", "flutter"},
+    }
     assert expected[reading] <= set(answer)
 
 
@@ -117,13 +127,22 @@ def test_refusals_name_field_reason_and_cure(run, room_file, tmp_path):
     away.write_text(json.dumps(outside))
     soundfile.write(tmp_path / "many.wav", np.zeros((100, 17)), RATE)
     for words in (
-        ("predict", tmp_path / "none.json"), ("predict", broken), ("predict", away), ("predict", room_file, "--arrangement", "nope"),
-        ("analyse", "ir", tmp_path / "many.wav"), ("analyse", "take", tmp_path / "none.wav"),
-        ("simulate", room_file, "--reading", "dance", "--out", tmp_path / "o.wav"), ("absorber", "--thickness", 0, "--flow-resistivity", 9000),
-        ("import", tmp_path / "none.kq.zip", "--data", tmp_path / "d"), ("export", "Nowhere", "--out", tmp_path / "o", "--data", tmp_path / "d"),
-        ("serve", "--host", "0.0.0.0", "--data", tmp_path / "d"), ("predict", room_file, "--to-hz", 900), ("analyse", "sweep"),
-        ("simulate", room_file, "--reading", "tone", "--out", tmp_path / "o.wav", "--seed", "x"), ("dance",),
-    ):  # fmt: skip
+        ("predict", tmp_path / "none.json"),
+        ("predict", broken),
+        ("predict", away),
+        ("predict", room_file, "--arrangement", "nope"),
+        ("analyse", "ir", tmp_path / "many.wav"),
+        ("analyse", "take", tmp_path / "none.wav"),
+        ("simulate", room_file, "--reading", "dance", "--out", tmp_path / "o.wav"),
+        ("absorber", "--thickness", 0, "--flow-resistivity", 9000),
+        ("import", tmp_path / "none.kq.zip", "--data", tmp_path / "d"),
+        ("export", "Nowhere", "--out", tmp_path / "o", "--data", tmp_path / "d"),
+        ("serve", "--host", "0.0.0.0", "--data", tmp_path / "d"),
+        ("predict", room_file, "--to-hz", 900),
+        ("analyse", "sweep"),
+        ("simulate", room_file, "--reading", "tone", "--out", tmp_path / "o.wav", "--seed", "x"),
+        ("dance",),
+    ):
         error = run(*words, "--json", code=2)["error"] if words[0] != "serve" else run(*words, code=2)["error"]
         assert error["field"]
         assert error["reason"]
@@ -178,9 +197,12 @@ def test_rooms_are_drawn_squared_fitted_and_compared(run, tmp_path):
     slot = run("absorber", "--kind", "slotted", "--open-share", 0.08, "--gap", 0.1, "--thickness", 0.05, "--json")
     assert 100 < slot["resonance_hz"] < 600
     for words in (
-        ("draw", room, "--out", tmp_path / "plan.bmp"), ("draw", room, "--out", tmp_path / "no" / "plan.svg"), ("draw", room, "--view", "roof",
-         "--out", tmp_path / "x.svg"), ("absorber", "--kind", "membrane", "--mass", 0, "--gap", 0.1), ("fit", room, tmp_path / "plan.dxf"),
-    ):  # fmt: skip
+        ("draw", room, "--out", tmp_path / "plan.bmp"),
+        ("draw", room, "--out", tmp_path / "no" / "plan.svg"),
+        ("draw", room, "--view", "roof", "--out", tmp_path / "x.svg"),
+        ("absorber", "--kind", "membrane", "--mass", 0, "--gap", 0.1),
+        ("fit", room, tmp_path / "plan.dxf"),
+    ):
         assert run(*words, "--json", code=2)["error"]["cure"]
 
 
@@ -189,13 +211,17 @@ def test_words_are_read_and_compared_and_faults_made(run, room_file, tmp_path):
     for kind, path in files.items():
         assert run("simulate", room_file, "--reading", kind, "--gain", -8, "--out", path, "--json")["simulated"]
         assert run("analyse", kind, path, "--json")["verdict"]["usable"]
-    assert {f["kind"] for f in run("analyse", "pops", files["pops"], "--json")["findings"]} <= {"pop", "too_quiet", "hum"}
+    assert {f["kind"] for f in run("analyse", "pops", files["pops"], "--json")["findings"]} <= {
+        "pop",
+        "too_quiet",
+        "hum",
+    }
     compared = run("analyse", "compare", files["spoken"], files["loudest"], "--json")
     assert compared["gain_db"] < -8  # song is louder than speech: it is turned down
     left = tmp_path / "left.wav"
-    assert run("simulate", room_file, "--reading", "tone", "--fault", "left-empty", "--out", left, "--json")["faults"] == [
-        "left-empty"
-    ]
+    assert run("simulate", room_file, "--reading", "tone", "--fault", "left-empty", "--out", left, "--json")[
+        "faults"
+    ] == ["left-empty"]
     heard = run("analyse", "tone", left, "--meter-db", 37.5, "--json")
     assert heard["laeq_db"] == pytest.approx(37.5, abs=0.01)
     assert [reason["code"] for reason in heard["verdict"]["reasons"]] == ["dead_channel"]

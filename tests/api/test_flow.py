@@ -43,10 +43,13 @@ def test_a_move_is_tried_done_and_proved_by_a_new_reading(client, room_id):
     ask = {"document": room["document"], "arrangement_id": "what-if"}
     tried = client.post("/api/forecast", json=ask).json()["marks"]
     before = client.post("/api/forecast", json=ask | {"arrangement_id": "as-is"}).json()["marks"]
-    assert tried["bounce"]["value"] - before["bounce"]["value"] == pytest.approx(duvet["effects"]["bounce"]["change"], abs=0.01)
+    assert tried["bounce"]["value"] - before["bounce"]["value"] == pytest.approx(
+        duvet["effects"]["bounce"]["change"], abs=0.01
+    )
 
     done = client.post(
-        f"/api/rooms/{room_id}/moves/done", json={"revision": room["revision"], "kind": duvet["kind"], "title": duvet["title"]}
+        f"/api/rooms/{room_id}/moves/done",
+        json={"revision": room["revision"], "kind": duvet["kind"], "title": duvet["title"]},
     )
     standing = done.json()["document"]["arrangements"]
     assert [a["id"] for a in standing] == ["as-is"]
@@ -96,7 +99,8 @@ def test_everything_is_there_after_a_restart(tmp_path, room_id, client):
 def test_a_bundle_comes_back_the_same_elsewhere(client, room_id, tmp_path):
     room, duvet = _tried(client, room_id)
     client.post(
-        f"/api/rooms/{room_id}/moves/done", json={"revision": room["revision"], "kind": duvet["kind"], "title": duvet["title"]}
+        f"/api/rooms/{room_id}/moves/done",
+        json={"revision": room["revision"], "kind": duvet["kind"], "title": duvet["title"]},
     )
     client.post(f"/api/rooms/{room_id}/readings/rig", json={"kind": "take", "seed": 4})
     bundle = client.get(f"/api/rooms/{room_id}/bundle").content
@@ -105,9 +109,14 @@ def test_a_bundle_comes_back_the_same_elsewhere(client, room_id, tmp_path):
         assert brought["readings"] == 1
         one, two = client.get(f"/api/rooms/{room_id}").json(), other.get(f"/api/rooms/{brought['id']}").json()
         assert one["document"] == two["document"]
-        ours, theirs = (c.get(f"/api/rooms/{i}/readings").json()[0] for c, i in ((client, room_id), (other, brought["id"])))
+        ours, theirs = (
+            c.get(f"/api/rooms/{i}/readings").json()[0] for c, i in ((client, room_id), (other, brought["id"]))
+        )
         assert {k: v for k, v in ours.items() if k != "id"} == {k: v for k, v in theirs.items() if k != "id"}
-        assert client.get(f"/api/readings/{ours['id']}/audio").content == other.get(f"/api/readings/{theirs['id']}/audio").content
+        assert (
+            client.get(f"/api/readings/{ours['id']}/audio").content
+            == other.get(f"/api/readings/{theirs['id']}/audio").content
+        )
         kinds = [entry["kind"] for entry in other.get(f"/api/rooms/{brought['id']}/ledger").json()]
         assert kinds == ["import", "reading", "move", "room"]
 
@@ -125,7 +134,9 @@ def test_two_windows_meet_and_neither_loses(client, room_id):
 
 
 def test_a_room_by_three_dimensions_as_typed(client):
-    room = client.post("/api/rooms", json={"name": "Room", "length": "11' 10 1/2\"", "width": "284 cm", "height": "2,41"}).json()
+    room = client.post(
+        "/api/rooms", json={"name": "Room", "length": "11' 10 1/2\"", "width": "284 cm", "height": "2,41"}
+    ).json()
     assert room["size_m"] == pytest.approx([3.6195, 2.84, 2.41])
     assert client.post("/api/forecast", json={"document": room["document"]}).status_code == 200
     for length, said in (("0", "length"), ("-3", "length"), ("40 m", "length"), ("wide", "length")):
@@ -155,9 +166,9 @@ def test_hush_comes_from_a_silence_and_a_take_at_one_gain(client, room_id):
     for kind in ("tone", "take"):
         client.post(f"/api/rooms/{room_id}/readings/rig", json={"kind": kind, "seed": 6})
     marks = client.get(f"/api/rooms/{room_id}/marks").json()
-    predicted = client.post("/api/forecast", json={"document": client.get(f"/api/rooms/{room_id}").json()["document"]}).json()[
-        "marks"
-    ]
+    predicted = client.post(
+        "/api/forecast", json={"document": client.get(f"/api/rooms/{room_id}").json()["document"]}
+    ).json()["marks"]
     assert marks["hush"]["value"] == pytest.approx(predicted["hush"]["value"], abs=2 * predicted["hush"]["plus_minus"])
     client.post(f"/api/rooms/{room_id}/readings/rig", json={"kind": "take", "seed": 7, "gain_db": 14})
     hot = client.get(f"/api/rooms/{room_id}/readings").json()[0]
@@ -203,12 +214,16 @@ NOISE = 0.1 * np.random.default_rng(1).standard_normal(3 * RATE)
 @pytest.mark.parametrize(
     ("content", "words"),
     [
-        (b"", "empty"), (b"not audio at all" * 100, "not a recording"), (_wav(NOISE)[:20], "not a recording"),
-        (_wav(NOISE[:0]), "no samples"), (_wav(np.zeros((100, 17))), "17 channels"), (_wav(NOISE[:8000], 4000), "4000 Hz"),
+        (b"", "empty"),
+        (b"not audio at all" * 100, "not a recording"),
+        (_wav(NOISE)[:20], "not a recording"),
+        (_wav(NOISE[:0]), "no samples"),
+        (_wav(np.zeros((100, 17))), "17 channels"),
+        (_wav(NOISE[:8000], 4000), "4000 Hz"),
         (_wav(np.zeros(8000 * 7200), 8000, "PCM_U8"), "120 minutes"),
     ],
     ids=["empty", "renamed", "truncated", "zero-length", "channels", "rate", "two-hours"],
-)  # fmt: skip
+)
 def test_files_that_cannot_be_read_are_refused_by_name(client, room_id, content, words):
     answer = _upload(client, room_id, content, "tone", name="mine.wav")
     assert answer.status_code == 422
@@ -229,17 +244,21 @@ def test_a_header_that_claims_4_gigabytes_is_read_as_far_as_it_goes(client, room
 @pytest.mark.parametrize(
     ("content", "code"),
     [
-        (_wav(np.zeros(3 * RATE)), "silent"), (_wav(np.clip(60 * NOISE, -1, 1)), "clipped"),
+        (_wav(np.zeros(3 * RATE)), "silent"),
+        (_wav(np.clip(60 * NOISE, -1, 1)), "clipped"),
         (_wav(np.where(np.arange(3 * RATE) == 900, np.nan, NOISE), subtype="FLOAT"), "not_a_number"),
-        (_wav(NOISE[:8000 * 3], 8000), "narrow_band"), (_wav(NOISE, subtype="PCM_U8"), "low_resolution"),
+        (_wav(NOISE[: 8000 * 3], 8000), "narrow_band"),
+        (_wav(NOISE, subtype="PCM_U8"), "low_resolution"),
     ],
-)  # fmt: skip
+)
 def test_a_faulty_recording_is_kept_with_its_verdict(client, room_id, content, code):
     reading = _upload(client, room_id, content, "tone").json()
     assert code in [reason["code"] for reason in reading["verdict"]["reasons"]]
 
 
-@pytest.mark.parametrize(("rate", "subtype"), [(44_100, "PCM_24"), (96_000, "PCM_32"), (192_000, "FLOAT"), (48_000, "DOUBLE")])
+@pytest.mark.parametrize(
+    ("rate", "subtype"), [(44_100, "PCM_24"), (96_000, "PCM_32"), (192_000, "FLOAT"), (48_000, "DOUBLE")]
+)
 def test_ordinary_rates_and_depths_are_read(client, room_id, rate, subtype):
     reading = _upload(client, room_id, _wav(np.resize(NOISE, 3 * rate), rate, subtype), "tone").json()
     assert reading["sample_rate_hz"] == rate
@@ -257,11 +276,17 @@ def _zip(entries):
 @pytest.mark.parametrize(
     "bundle",
     [
-        b"no zip", _zip([("../room.json", "{}")]), _zip([("/etc/passwd", "x")]), _zip([("room.json", "{}"), ("readings/../../x.json", "{}")]),
-        _zip([("room.json", b"0" * 30_000_000)]), _zip([("room.json", "[1]")]), _zip([("moves.json", "[]")]), _zip([("room.json", "{")]),
+        b"no zip",
+        _zip([("../room.json", "{}")]),
+        _zip([("/etc/passwd", "x")]),
+        _zip([("room.json", "{}"), ("readings/../../x.json", "{}")]),
+        _zip([("room.json", b"0" * 30_000_000)]),
+        _zip([("room.json", "[1]")]),
+        _zip([("moves.json", "[]")]),
+        _zip([("room.json", "{")]),
     ],
     ids=["no-zip", "dots", "absolute", "inner-dots", "bomb", "list", "no-room", "broken"],
-)  # fmt: skip
+)
 def test_a_bundle_with_tricks_is_refused_and_nothing_is_kept(client, bundle):
     answer = client.post("/api/bundles", files={"file": ("a.kq.zip", bundle)})
     assert answer.status_code == 422
@@ -300,7 +325,9 @@ def test_a_full_database_says_so_and_keeps_the_room(client, room_id):
     with sqlite3.connect(database.path) as plain:
         pages = plain.execute("PRAGMA page_count").fetchone()[0]
     plain.close()
-    event.listen(database.engine, "connect", lambda connection, _: connection.execute(f"PRAGMA max_page_count={pages + 2}"))
+    event.listen(
+        database.engine, "connect", lambda connection, _: connection.execute(f"PRAGMA max_page_count={pages + 2}")
+    )
     big = room["document"] | {"padding": "x" * 400_000}
     answer = client.put(f"/api/rooms/{room_id}", json={"revision": 1, "document": big})
     assert answer.status_code == 507

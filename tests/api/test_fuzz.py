@@ -16,9 +16,15 @@ from keenquiet.api.app import make_app
 from keenquiet.demo.scenario import bakery_room
 
 NASTY = st.one_of(
-    st.none(), st.booleans(), st.integers(-(10**9), 10**9), st.floats(-1e9, 1e9), st.just(1e308), st.text(max_size=12),
-    st.lists(st.floats(-5, 5), max_size=5), st.dictionaries(st.text(max_size=5), st.integers(), max_size=3),
-)  # fmt: skip
+    st.none(),
+    st.booleans(),
+    st.integers(-(10**9), 10**9),
+    st.floats(-1e9, 1e9),
+    st.just(1e308),
+    st.text(max_size=12),
+    st.lists(st.floats(-5, 5), max_size=5),
+    st.dictionaries(st.text(max_size=5), st.integers(), max_size=3),
+)
 
 
 def _paths(value, at=()):
@@ -41,7 +47,9 @@ def shared(tmp_path_factory):
         yield opened
 
 
-@settings(max_examples=250, deadline=None, derandomize=True, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(
+    max_examples=250, deadline=None, derandomize=True, suppress_health_check=[HealthCheck.function_scoped_fixture]
+)
 @given(st.sampled_from(PLACES), NASTY)
 def test_a_spoiled_document_is_computed_or_refused_with_a_cure(shared, path, value):
     document = copy.deepcopy(bakery_room())
@@ -81,7 +89,9 @@ def test_damaged_recordings_are_read_or_refused(shared, seed):
     content = content[: rng.randint(10, len(content))]
     room_id = shared.post("/api/rooms", json={"document": bakery_room()}).json()["id"]
     kind = rng.choice(["tone", "ir", "sweep", "take"])
-    answer = shared.post(f"/api/rooms/{room_id}/readings", files={"file": ("x.wav", bytes(content))}, data={"kind": kind})
+    answer = shared.post(
+        f"/api/rooms/{room_id}/readings", files={"file": ("x.wav", bytes(content))}, data={"kind": kind}
+    )
     assert answer.status_code in (201, 422), answer.text[:300]
     if answer.status_code == 201:
         assert answer.json()["verdict"]["word"] in ("good", "usable", "not usable")

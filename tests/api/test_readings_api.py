@@ -47,7 +47,9 @@ def test_a_reading_is_described_and_the_table_says_so(client, room_id):
     assert reading["result"]["tape"]["agrees"] is not False
     assert len(reading["result"]["thirds"]) > 20
     assert len(reading["result"]["surface"]["level_db"]) == len(reading["result"]["surface"]["time_s"])
-    said = client.patch(f"/api/readings/{reading['id']}", json={"note": "as it was", "tags": ["before"], "counts": False}).json()
+    said = client.patch(
+        f"/api/readings/{reading['id']}", json={"note": "as it was", "tags": ["before"], "counts": False}
+    ).json()
     assert (said["note"], said["tags"], said["counts"]) == ("as it was", ["before"], False)
     table = client.get(f"/api/rooms/{room_id}/readings.csv")
     assert table.headers["content-type"].startswith("text/csv")

@@ -1,4 +1,6 @@
-"""True shapes through the application: sizes, jobs, swells, drawings, squaring, fit, places; what is refused and why."""
+"""True shapes through the application: sizes, jobs, swells, drawings, squaring, fit, places; what is refused and
+why.
+"""
 
 import base64
 import copy
@@ -47,19 +49,40 @@ BAD = [
     ({"shape": {"plan": [[0, 0], [3, 3], [3, 0], [0, 3]], "ceiling": {"kind": "flat", "height_m": 2.4}}}, "shape.plan"),
     ({"shape": {"plan": PLAN_L[::-1], "ceiling": {"kind": "flat", "height_m": 2.4}}}, "shape.plan"),
     ({"shape": {"plan": [*PLAN_L, [0, 3.47]], "ceiling": {"kind": "flat", "height_m": 2.4}}}, "shape.plan"),
-    ({"shape": {"plan": PLAN_L, "ceiling": {"kind": "pitched", "along": "x", "profile": [[0, 2.4], [4, 0]]}}}, "shape.ceiling"),
-    ({"shape": {"plan": PLAN_L, "ceiling": {"kind": "pitched", "along": "x", "profile": [[3, 2.4], [1, 2]]}}}, "shape.ceiling"),
+    (
+        {"shape": {"plan": PLAN_L, "ceiling": {"kind": "pitched", "along": "x", "profile": [[0, 2.4], [4, 0]]}}},
+        "shape.ceiling",
+    ),
+    (
+        {"shape": {"plan": PLAN_L, "ceiling": {"kind": "pitched", "along": "x", "profile": [[3, 2.4], [1, 2]]}}},
+        "shape.ceiling",
+    ),
     ({"furnishings": [{"kind": "wardrobe", "at": [2.9, 1.9], "size_m": [1, 0.6, 2]}]}, "furnishings.0"),
     ({"furnishings": [{"kind": "wardrobe", "at": [1, 0.5], "size_m": [1, 0.6, 2.7]}]}, "furnishings.0.size_m"),
     ({"furnishings": [{"kind": "throne", "at": [1, 0.5]}]}, "furnishings.0.kind"),
     ({"surfaces": {"wall-1": {"absorption": {"500": 1.3}}}}, "surfaces.wall-1.absorption"),
     ({"surfaces": {"wall-1": {"absorption": {"500": -0.1}}}}, "surfaces.wall-1.absorption"),
     ({"surfaces": {"wall-9": {"material": "brick-rendered"}}}, "surfaces.wall-9"),
-    ({"surfaces": {"wall-1": {"material": "plaster-on-brick", "regions": [
-        {"x_m": 3.5, "z_m": 0.5, "width_m": 1, "height_m": 1, "material": "mirror"}]}}}, "surfaces.wall-1.regions.0"),
-    ({"covers": [{"kind": "curtain", "surface": "wall-1", "x_m": 0, "z_m": 0, "width_m": 9, "height_m": 2}]}, "covers.0"),
-    ({"surfaces": {"wall-1": {"absorber": {"kind": "membrane", "mass_kg_m2": 0, "gap_m": 0.1}}}}, "surfaces.wall-1.absorber"),
-]  # fmt: skip
+    (
+        {
+            "surfaces": {
+                "wall-1": {
+                    "material": "plaster-on-brick",
+                    "regions": [{"x_m": 3.5, "z_m": 0.5, "width_m": 1, "height_m": 1, "material": "mirror"}],
+                }
+            }
+        },
+        "surfaces.wall-1.regions.0",
+    ),
+    (
+        {"covers": [{"kind": "curtain", "surface": "wall-1", "x_m": 0, "z_m": 0, "width_m": 9, "height_m": 2}]},
+        "covers.0",
+    ),
+    (
+        {"surfaces": {"wall-1": {"absorber": {"kind": "membrane", "mass_kg_m2": 0, "gap_m": 0.1}}}},
+        "surfaces.wall-1.absorber",
+    ),
+]
 
 
 @pytest.mark.parametrize(("change", "field"), BAD)
@@ -77,8 +100,12 @@ def test_what_cannot_be_is_named_and_the_last_good_state_is_kept(client, change,
 
 @pytest.mark.parametrize(
     ("who", "at", "says"),
-    [("performer", [3.0, 3.0, 1.5], "behind a wall"), ("microphone", [1.0, 0.5, 1.0], "inside the wardrobe"), ("performer", [1, 1, 2.6], "z = 2.60")],
-)  # fmt: skip
+    [
+        ("performer", [3.0, 3.0, 1.5], "behind a wall"),
+        ("microphone", [1.0, 0.5, 1.0], "inside the wardrobe"),
+        ("performer", [1, 1, 2.6], "z = 2.60"),
+    ],
+)
 def test_marks_behind_walls_and_inside_furniture_are_refused(client, who, at, says):
     document = el(furnishings=[{"kind": "wardrobe", "at": [1.0, 0.5], "size_m": [1, 0.6, 2]}])
     document["arrangements"][0][who]["at"] = at
@@ -105,7 +132,9 @@ def test_a_panel_across_a_window_is_refused(client):
 
 
 def solid_room():
-    """An L under a slope: neither box nor prism, so its modes are a job. A height of its own keeps others' caches out."""
+    """An L under a slope: neither box nor prism, so its modes are a job. A height of its own keeps others' caches
+    out.
+    """
     document = el()
     document["shape"]["ceiling"] = {"kind": "pitched", "along": "x", "profile": [[0, 2.513], [4, 1.9]]}
     return document
@@ -160,10 +189,14 @@ def test_a_job_that_fails_says_why(client):
 
 
 def test_a_swell_is_the_pressure_of_each_mode(client):
-    """In a box the first length mode is cos(pi x / L): its map at ear height must be that, to the 8 bits it is sent in."""
+    """In a box the first length mode is cos(pi x / L): its map at ear height must be that, to the 8 bits it is
+    sent in.
+    """
     document = el(shape={"plan": [[0, 0], [4, 0], [4, 3], [0, 3]], "ceiling": {"kind": "flat", "height_m": 2.5}})
     found = client.post("/api/swell", json={"document": document, "plane": "plan", "height_m": 1.2}).json()
-    values = np.frombuffer(base64.b64decode(found["values"]), dtype=np.int8).reshape(len(found["f_hz"]), found["ny"], found["nx"])
+    values = np.frombuffer(base64.b64decode(found["values"]), dtype=np.int8).reshape(
+        len(found["f_hz"]), found["ny"], found["nx"]
+    )
     first = int(np.argmin(np.abs(np.array(found["f_hz"]) - 343.2 / 8)))
     x = found["start_m"][0] + found["step_m"][0] * np.arange(found["nx"])
     shape = values[first].astype(float)
@@ -195,15 +228,21 @@ def test_the_model_is_drawn_in_space_in_true_metres(client):
     ask = {"document": attic()}
     root = ET.fromstring(client.post("/api/drawing", params={"view": "model", "kind": "svg"}, json=ask).content)
     assert len(list(root.iter("{http://www.w3.org/2000/svg}polygon"))) > 12
-    drawing = ezdxf.read(io.StringIO(client.post("/api/drawing", params={"view": "model", "kind": "dxf"}, json=ask).text))
-    walls = [np.array([v.dxf.location for v in e.vertices]) for e in drawing.modelspace().query('POLYLINE[layer=="WALLS"]')]
+    drawing = ezdxf.read(
+        io.StringIO(client.post("/api/drawing", params={"view": "model", "kind": "dxf"}, json=ask).text)
+    )
+    walls = [
+        np.array([v.dxf.location for v in e.vertices]) for e in drawing.modelspace().query('POLYLINE[layer=="WALLS"]')
+    ]
     points = np.concatenate(walls)
     assert np.allclose(np.ptp(points, axis=0), (4.4, 3.3, 2.3), atol=1e-6)
     assert len(walls) == 5  # four walls and the floor
 
 
 def test_tape_readings_are_squared_up_and_the_wrong_one_named(client):
-    document = el(shape={"plan": [[0, 0], [3.6, 0], [3.6, 2.8], [0, 2.8]], "ceiling": {"kind": "flat", "height_m": 2.4}})
+    document = el(
+        shape={"plan": [[0, 0], [3.6, 0], [3.6, 2.8], [0, 2.8]], "ceiling": {"kind": "flat", "height_m": 2.4}}
+    )
     lengths = {
         (1, 2): 3.62,
         (2, 3): 2.84,
@@ -226,7 +265,8 @@ def test_tape_readings_are_squared_up_and_the_wrong_one_named(client):
 def test_a_fit_to_the_rigs_readings_comes_nearer_and_is_tighter(client, room_id):
     for seed in range(2):
         client.post(
-            f"/api/rooms/{room_id}/readings/rig", json={"kind": "sweep", "arrangement_id": "as-is", "gain_db": 0, "seed": seed}
+            f"/api/rooms/{room_id}/readings/rig",
+            json={"kind": "sweep", "arrangement_id": "as-is", "gain_db": 0, "seed": seed},
         )
     found = client.post(f"/api/rooms/{room_id}/fit").json()
     known = [o for o in found["octaves"] if o["measured_s"]]
@@ -240,7 +280,10 @@ def test_a_fit_to_the_rigs_readings_comes_nearer_and_is_tighter(client, room_id)
     assert after["boom"]["plus_minus"] < before["boom"]["plus_minus"]
     opened = client.get(f"/api/rooms/{room_id}").json()
     document = opened["document"] | {"fit": found["fit"]}
-    assert client.put(f"/api/rooms/{room_id}", json={"revision": opened["revision"], "document": document}).status_code == 200
+    assert (
+        client.put(f"/api/rooms/{room_id}", json={"revision": opened["revision"], "document": document}).status_code
+        == 200
+    )
     forecast = client.post("/api/forecast", json={"document": document}).json()
     assert forecast["marks"]["boom"]["plus_minus"] == pytest.approx(after["boom"]["plus_minus"])
 
@@ -275,7 +318,8 @@ def test_a_guessed_place_is_made_from_three_sizes_and_carries_a_wider_uncertaint
     assert marks[1]["boom"]["plus_minus"] > 1.3 * marks[0]["boom"]["plus_minus"]
     softer = client.post("/api/rooms", json=ask | {"softness": "packed"}).json()["document"]
     decay = [
-        client.post("/api/forecast", json={"document": d}).json()["decay"][4]["eyring_s"] for d in (taped["document"], softer)
+        client.post("/api/forecast", json={"document": d}).json()["decay"][4]["eyring_s"]
+        for d in (taped["document"], softer)
     ]
     assert decay[1] < 0.4 * decay[0]
     assert client.post("/api/rooms", json=ask | {"softness": "fluffy"}).json()["error"]["field"] == "softness"
@@ -301,7 +345,11 @@ def test_another_corner_is_the_same_room_with_the_marks_across_it(client):
     ("spec", "low", "high"),
     [
         ({"kind": "membrane", "mass_kg_m2": 4, "gap_m": 0.1}, 90, 100),
-        ({"kind": "perforated", "open_share": 0.05, "gap_m": 0.05}, 435, 444),  # by hand: c/2pi sqrt(0.05 / (15.5 mm x 50 mm)),
+        (
+            {"kind": "perforated", "open_share": 0.05, "gap_m": 0.05},
+            435,
+            444,
+        ),  # by hand: c/2pi sqrt(0.05 / (15.5 mm x 50 mm)),
     ],
 )
 def test_an_absorber_is_computed_with_its_curve(client, spec, low, high):

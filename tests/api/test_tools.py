@@ -20,7 +20,9 @@ def test_the_catalogue_offers_what_the_core_knows(client):
 
 @pytest.mark.parametrize("text", ["3,62 m", "11' 10 1/2\"", "362cm"])
 def test_lengths_are_read_for_the_page_as_for_everybody(client, text):
-    assert client.get("/api/length", params={"text": text}).json()["metres"] == pytest.approx(parse_length_m(text), abs=1e-5)
+    assert client.get("/api/length", params={"text": text}).json()["metres"] == pytest.approx(
+        parse_length_m(text), abs=1e-5
+    )
     refused = client.get("/api/length", params={"text": f"{text} or so", "field": "width"})
     assert refused.status_code == 422
     assert refused.json()["error"]["field"] == "width"
@@ -99,11 +101,15 @@ def test_the_page_is_served_for_every_address_of_its_own_and_nothing_outside(cli
 def test_settings_that_are_no_json_are_refused(client, room_id):
     for settings in ("{", "[1]"):
         answer = client.post(
-            f"/api/rooms/{room_id}/readings", files={"file": ("a.wav", b"x")}, data={"kind": "tone", "settings": settings}
+            f"/api/rooms/{room_id}/readings",
+            files={"file": ("a.wav", b"x")},
+            data={"kind": "tone", "settings": settings},
         )
         assert answer.json()["error"]["field"] == "settings"
     for form in ({"kind": "dance"}, {"kind": "tone", "way": "rig"}):
-        assert client.post(f"/api/rooms/{room_id}/readings", files={"file": ("a.wav", b"x")}, data=form).status_code == 422
+        assert (
+            client.post(f"/api/rooms/{room_id}/readings", files={"file": ("a.wav", b"x")}, data=form).status_code == 422
+        )
     assert client.post(f"/api/rooms/{room_id}/readings/rig", json={"kind": "tone", "gain_db": 99}).status_code == 422
 
 

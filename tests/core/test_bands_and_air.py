@@ -14,7 +14,7 @@ from keenquiet.core.bands import (
     exact_octaves_hz,
     exact_thirds_hz,
     octaves_from_table,
-)  # fmt: skip
+)
 from keenquiet.core.errors import InputError
 
 # IEC 61260-1, class 1: offset from mid-band in octaves of base G -> least and most attenuation in dB.

@@ -58,8 +58,12 @@ def test_a_point_inside_is_inside_whichever_way_it_stands():
 
 @pytest.mark.parametrize(
     ("at", "size", "says"),
-    [((0.3, 1.5), (0.9, 0.6, 2.0), "through a wall"), ((2.0, 1.5), (0.9, 0.6, 2.7), "ceiling over it 2.50 m"), ((2.0, 1.5), (0.9, 0.6, 0.001), "measures")],
-)  # fmt: skip
+    [
+        ((0.3, 1.5), (0.9, 0.6, 2.0), "through a wall"),
+        ((2.0, 1.5), (0.9, 0.6, 2.7), "ceiling over it 2.50 m"),
+        ((2.0, 1.5), (0.9, 0.6, 0.001), "measures"),
+    ],
+)
 def test_what_cannot_stand_is_refused_with_its_figures(at, size, says):
     room = plain_box((4.0, 3.0, 2.5))
     with pytest.raises((InputError, OutsideRoom)) as refused:

@@ -1,4 +1,6 @@
-"""A hummed glide: pitch against what was synthesised, swells against filters of known gain, nothing invented where there is none."""
+"""A hummed glide: pitch against what was synthesised, swells against filters of known gain, nothing invented where
+there is none.
+"""
 
 import numpy as np
 import pytest
@@ -24,7 +26,9 @@ def hum(seconds=14.0, low=80.0, high=320.0, noise=1e-4, seed=2):
 
 
 def peaked(samples, *, f_hz, gain_db, q):
-    """A resonance of known gain at f_hz: the audio cookbook's peaking filter (R. Bristow-Johnson), gain at f_hz exactly as named."""
+    """A resonance of known gain at f_hz: the audio cookbook's peaking filter (R. Bristow-Johnson), gain at f_hz exactly
+    as named.
+    """
     a, w = 10 ** (gain_db / 40), 2 * np.pi * f_hz / RATE
     alpha = np.sin(w) / (2 * q)
     b = [1 + alpha * a, -2 * np.cos(w), 1 - alpha * a]

@@ -114,11 +114,15 @@ def test_each_moves_effect_is_the_difference_of_two_forecasts(ranked):
         quieter = without_noises(box, (move.candidate.silence,)) if move.candidate.silence else box
         hour = move.candidate.hour or 9.5
         after = forecast(
-            Acoustics(quieter.with_overlays(move.candidate.arrangement.treatments)), move.candidate.arrangement, hour=hour
+            Acoustics(quieter.with_overlays(move.candidate.arrangement.treatments)),
+            move.candidate.arrangement,
+            hour=hour,
         )
         change = after.bounce.direct_over_room_db.value - now.bounce.direct_over_room_db.value
         assert move.effects["bounce"].value == pytest.approx(change, abs=1e-6)
-        assert move.benefit == pytest.approx(sum(deficits(now, DRY).values()) - sum(deficits(after, DRY).values()), abs=1e-6)
+        assert move.benefit == pytest.approx(
+            sum(deficits(now, DRY).values()) - sum(deficits(after, DRY).values()), abs=1e-6
+        )
 
 
 def test_moves_respect_budget_and_walls_and_carry_their_cautions(ranked):
@@ -149,7 +153,9 @@ def test_noise_falls_when_the_extractor_stops_and_the_cardioid_turns_its_back(pl
     assert "Bakery extractor" in morning.by_source_dba
     assert "Bakery extractor" not in noon.by_source_dba
     assert noon.level_dba < morning.level_dba - 1
-    assert [n.name for n in box.noises if n.runs_at(0.5)] != [n.name for n in box.noises if n.runs_at(2.0)]  # last tram 00:40
+    assert [n.name for n in box.noises if n.runs_at(0.5)] != [
+        n.name for n in box.noises if n.runs_at(2.0)
+    ]  # last tram 00:40
 
 
 def test_walls_are_named_as_the_performer_knows_them(placed):

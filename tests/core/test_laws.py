@@ -35,7 +35,10 @@ def placed_in(size, one, other):
 def with_patches(room: Room, shares, face: int) -> Room:
     _, ea, _, eb = room.faces[face].extent
     return room.with_overlays(
-        tuple(Overlay(f"o{i}", face, (x * ea, (x + w) * ea, y * eb, (y + h) * eb), SOFT) for i, (x, w, y, h) in enumerate(shares))
+        tuple(
+            Overlay(f"o{i}", face, (x * ea, (x + w) * ea, y * eb, (y + h) * eb), SOFT)
+            for i, (x, w, y, h) in enumerate(shares)
+        )
     )
 
 
@@ -149,9 +152,17 @@ def test_two_equal_noises_are_3_db_more_than_one():
 
 @pytest.mark.parametrize(
     ("hours", "hour", "runs"),
-    [((), 3.0, True), (((3.5, 10.5),), 3.4, False), (((3.5, 10.5),), 3.5, True), (((3.5, 10.5),), 10.5, False),
-     (((22.0, 2.0),), 23.0, True), (((22.0, 2.0),), 1.0, True), (((22.0, 2.0),), 12.0, False), (((22.0, 2.0),), None, True)],
-)  # fmt: skip
+    [
+        ((), 3.0, True),
+        (((3.5, 10.5),), 3.4, False),
+        (((3.5, 10.5),), 3.5, True),
+        (((3.5, 10.5),), 10.5, False),
+        (((22.0, 2.0),), 23.0, True),
+        (((22.0, 2.0),), 1.0, True),
+        (((22.0, 2.0),), 12.0, False),
+        (((22.0, 2.0),), None, True),
+    ],
+)
 def test_a_noise_keeps_its_hours_over_midnight_too(hours, hour, runs):
     assert NoiseSource("n", np.zeros(8), (1, 1, 1), hours).runs_at(hour) is runs
 
@@ -197,15 +208,21 @@ def test_who_faces_a_wall_hears_that_wall_and_not_the_one_behind():
     room = plain_box(size=(4.0, 3.0, 2.5), alpha=0.1)
     beside = standing((2.0, 1.2, 1.25), (2.0, 1.8, 1.25), source="brass", faces=0.0)  # mid-way between the x walls
     paths = reflected_paths(room, beside)
-    first = {int(face): float(energy[6]) for (face, then), energy in zip(paths.faces, paths.energy, strict=True) if then < 0}
+    first = {
+        int(face): float(energy[6]) for (face, then), energy in zip(paths.faces, paths.energy, strict=True) if then < 0
+    }
     assert 10 * np.log10(first[1] / first[3]) > 10
 
 
 def test_a_cardioid_hears_the_wall_it_looks_at():
     room = plain_box(size=(4.0, 3.0, 2.5), alpha=0.1)
-    looking = replace(standing((2.0, 1.2, 1.25), (2.0, 1.8, 1.25)), microphone=Microphone((2.0, 1.8, 1.25), 0.0, 0.0, "cardioid"))
+    looking = replace(
+        standing((2.0, 1.2, 1.25), (2.0, 1.8, 1.25)), microphone=Microphone((2.0, 1.8, 1.25), 0.0, 0.0, "cardioid")
+    )
     paths = reflected_paths(room, looking)
-    first = {int(face): float(energy[4]) for (face, then), energy in zip(paths.faces, paths.energy, strict=True) if then < 0}
+    first = {
+        int(face): float(energy[4]) for (face, then), energy in zip(paths.faces, paths.energy, strict=True) if then < 0
+    }
     # arrivals at atan(0.6/4) = 8.5 degrees off the axis and off its back: (1 + cos)/2 and (1 - cos)/2
     cosine = np.cos(np.arctan2(0.6, 4.0))
     assert first[1] / first[3] == pytest.approx(((1 + cosine) / (1 - cosine)) ** 2, rel=1e-6)

@@ -31,7 +31,8 @@ def test_four_repeats_leave_a_quarter_of_the_noise_power():
     clean = response(np.random.default_rng(1), 0.0)
     rng = np.random.default_rng(2)
     repeats = [
-        response(np.random.default_rng(1), shift) + 3e-3 * rng.standard_normal(len(clean)) for shift in (0.0, 11.3, 40.7, 3.5)
+        response(np.random.default_rng(1), shift) + 3e-3 * rng.standard_normal(len(clean))
+        for shift in (0.0, 11.3, 40.7, 3.5)
     ]
     mean = averaged(repeats, RATE)
     lead = round(0.05 * RATE)
@@ -52,7 +53,9 @@ def test_repeats_that_are_none_are_refused():
 
 def test_a_ridge_of_the_decay_surface_falls_as_its_note_does():
     t = np.arange(int(1.4 * RATE)) / RATE
-    x = np.exp(-6.9078 / 0.9 * t) * np.sin(2 * np.pi * 80 * t) + 0.8 * np.exp(-6.9078 / 0.3 * t) * np.sin(2 * np.pi * 160 * t)
+    x = np.exp(-6.9078 / 0.9 * t) * np.sin(2 * np.pi * 80 * t) + 0.8 * np.exp(-6.9078 / 0.3 * t) * np.sin(
+        2 * np.pi * 160 * t
+    )
     x[0] = 3.0
     found = decay_surface(x, RATE)
     slow, fast = (int(np.argmin(np.abs(found.f_hz - f))) for f in (80, 160))
@@ -110,7 +113,8 @@ def test_puffs_are_found_when_they_came_and_low_notes_are_none(rng):
     t, x = voice(rng)
     at = (1.0, 4.3, 9.1)
     puffs = sum(
-        0.2 * np.where((t > s) & (t < s + 0.06), np.sin(np.pi * (t - s) / 0.06) * np.sin(2 * np.pi * 45 * (t - s)), 0) for s in at
+        0.2 * np.where((t > s) & (t < s + 0.06), np.sin(np.pi * (t - s) / 0.06) * np.sin(2 * np.pi * 45 * (t - s)), 0)
+        for s in at
     )
     found = find_pops(x + puffs, RATE)
     assert_allclose([p.start_s for p in found], at, atol=0.05)
@@ -133,10 +137,15 @@ def test_the_same_words_louder_and_brighter_differ_by_just_that(rng):
     assert same_words(bright, RATE, x, RATE).gain_db == pytest.approx(-differs.gain_db, abs=0.01)
 
 
-@pytest.mark.parametrize("text", [
-    "Hz,dB\n20,-3.5\n40,0\n80,2.25\n160,1\n", "20;-3,5\n40;0\n80;2,25\n160;1", "\ufeffFrequency\tSPL\n160\t1\n20\t-3.5\n40\t0\n80\t2.25\n",
-    "* made elsewhere\n20 -3.5 180\n40 0 170\n80 2.25 160\n160 1 150",
-])  # fmt: skip
+@pytest.mark.parametrize(
+    "text",
+    [
+        "Hz,dB\n20,-3.5\n40,0\n80,2.25\n160,1\n",
+        "20;-3,5\n40;0\n80;2,25\n160;1",
+        "\ufeffFrequency\tSPL\n160\t1\n20\t-3.5\n40\t0\n80\t2.25\n",
+        "* made elsewhere\n20 -3.5 180\n40 0 170\n80 2.25 160\n160 1 150",
+    ],
+)
 def test_curves_are_read_however_their_columns_are_parted(text):
     f_hz, level = read_curve(text)
     assert_allclose(f_hz, [20, 40, 80, 160])

@@ -6,7 +6,13 @@ from keenquiet.core.air import Air
 from keenquiet.core.errors import InputError
 from keenquiet.core.room.furnishings import KINDS
 from keenquiet.core.room.materials import CATALOGUE
-from keenquiet.core.waves.porous import PorousAbsorber, absorption_at, diffuse_absorption, octave_absorption, real_admittance
+from keenquiet.core.waves.porous import (
+    PorousAbsorber,
+    absorption_at,
+    diffuse_absorption,
+    octave_absorption,
+    real_admittance,
+)
 
 
 def test_the_catalogue_has_seventy_materials_and_every_row_is_whole():
@@ -25,7 +31,10 @@ def test_the_catalogue_has_seventy_materials_and_every_row_is_whole():
 
 @pytest.mark.parametrize(
     ("key", "alpha"),
-    [("plaster-on-brick", (0.013, 0.015, 0.02, 0.03, 0.04, 0.05)), ("carpet-on-felt", (0.08, 0.08, 0.30, 0.60, 0.75, 0.80))],
+    [
+        ("plaster-on-brick", (0.013, 0.015, 0.02, 0.03, 0.04, 0.05)),
+        ("carpet-on-felt", (0.08, 0.08, 0.30, 0.60, 0.75, 0.80)),
+    ],
 )
 def test_rows_hold_the_textbook_figures(key, alpha):
     assert_allclose(CATALOGUE[key].absorption[1:7], alpha)
@@ -51,7 +60,9 @@ def test_a_layer_on_a_rigid_wall_is_the_cotangent_closed_form():
 
 def test_a_quarter_wave_gap_works_a_thin_layer_hardest():
     # a resistive sheet of about rho c, a quarter wavelength off the wall, absorbs nearly everything
-    sheet = PorousAbsorber(thickness_m=0.02, flow_resistivity=20_600, gap_m=0.1616)  # gap + half the layer = lambda/4 at 500 Hz
+    sheet = PorousAbsorber(
+        thickness_m=0.02, flow_resistivity=20_600, gap_m=0.1616
+    )  # gap + half the layer = lambda/4 at 500 Hz
     alpha = absorption_at(sheet, np.array([500.0, 1000.0]), angle_rad=np.zeros(1), air=Air())[0]
     assert alpha[0] > 0.97
     assert alpha[1] < 0.5  # half a wavelength: the wall pulls the pressure up and the velocity away

@@ -21,8 +21,11 @@ C = 343.2
 @pytest.mark.parametrize(
     ("orders", "hz"),
     [  # by hand: 343 / (2 * 5), 343 / (2 * 4), root of the sum of squares
-        ((1, 0, 0), 34.30), ((0, 1, 0), 42.88), ((1, 1, 0), 54.91)],
-)  # fmt: skip
+        ((1, 0, 0), 34.30),
+        ((0, 1, 0), 42.88),
+        ((1, 1, 0), 54.91),
+    ],
+)
 def test_box_modes_equal_the_hand_calculation(orders, hz):
     found = box_mode_hz(np.array([orders]), size_m=(5.0, 4.0, 2.5), speed_m_s=343.0)
     assert_allclose(found, [hz], rtol=2e-4)
@@ -46,7 +49,8 @@ def _exact(size, betas, orders, c):
     """Complex angular frequency of a separable room: each axis has walls of admittance beta_x, beta_y, beta_z."""
 
     def axis_wavenumber(length, beta, n, k):
-        # dp/dn = -j k beta p at both ends: even shapes k_x tan(k_x L/2) = j k beta, odd ones k_x cot(k_x L/2) = -j k beta
+        # dp/dn = -j k beta p at both ends: even shapes k_x tan(k_x L/2) = j k beta, odd ones k_x cot(k_x L/2) = -j k
+        # beta
         def even(kx):
             return kx * np.sin(kx * length / 2) - 1j * k * beta * np.cos(kx * length / 2)
 
@@ -58,7 +62,9 @@ def _exact(size, betas, orders, c):
 
     k = np.linalg.norm(np.array(orders) * np.pi / np.array(size)) + 0j
     for _ in range(60):
-        k = np.sqrt(sum(axis_wavenumber(length, beta, n, k) ** 2 for length, beta, n in zip(size, betas, orders, strict=True)))
+        k = np.sqrt(
+            sum(axis_wavenumber(length, beta, n, k) ** 2 for length, beta, n in zip(size, betas, orders, strict=True))
+        )
     return k * c
 
 
@@ -92,8 +98,10 @@ def test_a_trap_damps_most_where_the_pressure_is():
     base = plain_box(size=(4.0, 3.0, 2.5), alpha=0.02)
     at_end = base.with_overlays((Overlay("a", 3, (1.2, 1.8, 0.0, 1.2), material),))
     at_node = base.with_overlays((Overlay("b", 0, (1.7, 2.3, 0.0, 1.2), material),))
-    rate = {name: damped_modes(room, f_max_hz=120).decay_rate[0] for name, room in
-            (("base", base), ("end", at_end), ("node", at_node))}  # fmt: skip
+    rate = {
+        name: damped_modes(room, f_max_hz=120).decay_rate[0]
+        for name, room in (("base", base), ("end", at_end), ("node", at_node))
+    }
     # psi^2 is 2 at the end wall; over the middle 0.6 m of the side wall its mean is 2 sin^2 averaged: 1 - sinc
     mean_at_node = 1 - np.sin(np.pi * 0.6 / 4.0) / (np.pi * 0.6 / 4.0)
     ratio = (rate["end"] - rate["base"]) / (rate["node"] - rate["base"])
@@ -185,7 +193,9 @@ def test_monitors_at_the_performers_place_give_the_performers_response(placed):
     assert abs(pair[0]) < 0.25 * abs(one[0])
 
 
-@pytest.mark.parametrize(("hz", "note"), [(440.0, ("A4", 0)), (261.63, ("C4", 0)), (98.0, ("G2", 0)), (45.0, ("F#1", -47))])
+@pytest.mark.parametrize(
+    ("hz", "note"), [(440.0, ("A4", 0)), (261.63, ("C4", 0)), (98.0, ("G2", 0)), (45.0, ("F#1", -47))]
+)
 def test_notes_are_named(hz, note):
     assert nearest_note(hz) == note
 

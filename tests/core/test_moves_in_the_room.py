@@ -96,7 +96,9 @@ def test_a_noise_in_the_room_is_switched_off_only_when_it_matters(placed):
 
 def test_the_hour_offered_is_free_of_what_runs_now(placed):
     box, arrangement = placed
-    (move,) = (m for m in next_moves(box, arrangement, wanted=DRY, limits=Limits(hour=9.5)) if m.candidate.kind == "hour")
+    (move,) = (
+        m for m in next_moves(box, arrangement, wanted=DRY, limits=Limits(hour=9.5)) if m.candidate.kind == "hour"
+    )
     assert move.candidate.title == "Record after 10:30"
     assert move.effects["hush"].value > 1
     assert abs(move.effects["bounce"].value) < 1e-9
@@ -109,10 +111,13 @@ def test_the_place_map_agrees_with_the_full_forecast_in_its_order(placed):
     quick = direct_over_room_map_db(box, arrangement, sources=np.tile(source, (4, 1)), mics=mics)[:, 3:6].mean(axis=1)
     acoustics = Acoustics(box)
     full = [
-        forecast(acoustics, replace(arrangement, microphone=replace(arrangement.microphone, at=tuple(mic))), uncertainty=False)
-        .bounce.direct_over_room_db.value
+        forecast(
+            acoustics,
+            replace(arrangement, microphone=replace(arrangement.microphone, at=tuple(mic))),
+            uncertainty=False,
+        ).bounce.direct_over_room_db.value
         for mic in mics
-    ]  # fmt: skip
+    ]
     assert np.all(np.diff(quick) < 0)
     assert np.all(np.diff(full) < 0)
     assert np.max(np.abs(quick - full)) < 2.0
@@ -121,8 +126,10 @@ def test_the_place_map_agrees_with_the_full_forecast_in_its_order(placed):
 def test_the_critical_distance_parts_direct_from_room(placed):
     box, arrangement = placed
     omni = replace(
-        arrangement, performer=Performer(arrangement.performer.at, 218, SOURCES["omni"]), microphone=Microphone(arrangement.microphone.at, 38, 0, "omni")
-    )  # fmt: skip
+        arrangement,
+        performer=Performer(arrangement.performer.at, 218, SOURCES["omni"]),
+        microphone=Microphone(arrangement.microphone.at, 38, 0, "omni"),
+    )
     acoustics = Acoustics(box)
     reach = forecast(acoustics, omni).critical_distance_m
     towards = np.subtract(omni.microphone.at, omni.performer.at)
@@ -138,7 +145,8 @@ def test_the_critical_distance_parts_direct_from_room(placed):
 def test_touch_says_what_the_distance_does(placed, mic, words):
     box, arrangement = placed
     result = forecast(
-        Acoustics(box), replace(arrangement, microphone=Microphone(mic, 38, 0, "figure-8" if "bass" in words else "cardioid"))
+        Acoustics(box),
+        replace(arrangement, microphone=Microphone(mic, 38, 0, "figure-8" if "bass" in words else "cardioid")),
     )
     assert words in touch_sentence(result)
 

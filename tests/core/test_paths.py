@@ -23,8 +23,13 @@ def test_paths_equal_an_independent_image_source_engine():
     faces = [0.1, 0.2, 0.3, 0.15, 0.4, 0.25]
     room = plain_box(faces=faces)
     names = ("west", "east", "south", "north", "floor", "ceiling")
-    engine = pra.ShoeBox(room.shape.bounds_m, fs=48_000, max_order=2, air_absorption=False,
-                         materials={name: pra.Material(a) for name, a in zip(names, faces, strict=True)})  # fmt: skip
+    engine = pra.ShoeBox(
+        room.shape.bounds_m,
+        fs=48_000,
+        max_order=2,
+        air_absorption=False,
+        materials={name: pra.Material(a) for name, a in zip(names, faces, strict=True)},
+    )
     engine.add_source(SOURCE)
     engine.add_microphone(MIC)
     engine.image_source_model()
@@ -107,8 +112,12 @@ def test_patterns_gather_what_their_integral_says(a, efficiency):
 
 def test_a_figure_8_at_kr_1_is_lifted_by_3_db_and_an_omni_never():
     c = 343.2
-    assert proximity_lift_db(0.0, distance_m=c / (2 * np.pi * 100), f_hz=100, speed_m_s=c) == pytest.approx(3.01, abs=0.01)
-    assert np.abs(near_field_gain(1.0, 1.0, distance_m=0.05, f_hz=np.array([50.0]), speed_m_s=c))[0] == pytest.approx(1.0)
+    assert proximity_lift_db(0.0, distance_m=c / (2 * np.pi * 100), f_hz=100, speed_m_s=c) == pytest.approx(
+        3.01, abs=0.01
+    )
+    assert np.abs(near_field_gain(1.0, 1.0, distance_m=0.05, f_hz=np.array([50.0]), speed_m_s=c))[0] == pytest.approx(
+        1.0
+    )
 
 
 @pytest.mark.parametrize("key", sorted(SOURCES))
@@ -121,7 +130,8 @@ def test_directivity_integrates_to_its_index(key):
 
 
 def test_spoken_voice_has_the_standard_level():
-    # ANSI S3.5 normal effort: 62.35 dB overall at 1 m; 59.3 dB(A) here includes the octaves that the standard leaves out
+    # ANSI S3.5 normal effort: 62.35 dB overall at 1 m; 59.3 dB(A) here includes the octaves that the standard leaves
+    # out
     levels = np.array(SOURCES["voice-spoken"].level_db)
     assert 10 * np.log10(np.sum(10 ** (levels[2:] / 10))) == pytest.approx(62.35, abs=0.3)
 

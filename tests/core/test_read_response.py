@@ -18,7 +18,9 @@ RATE = 48_000.0
 
 def decaying_noise(rng, t60_s, *, seconds=2.0, noise_db=-200.0):
     t = np.arange(int(seconds * RATE)) / RATE
-    return rng.standard_normal(len(t)) * np.exp(-6.9078 * t / t60_s) + 10 ** (noise_db / 20) * rng.standard_normal(len(t))
+    return rng.standard_normal(len(t)) * np.exp(-6.9078 * t / t60_s) + 10 ** (noise_db / 20) * rng.standard_normal(
+        len(t)
+    )
 
 
 @pytest.mark.parametrize("t60", [0.2, 0.5, 1.2])
@@ -168,9 +170,10 @@ def test_other_sample_rates_give_the_same_decay(rng, rate):
 def test_a_cut_sweep_and_a_wrong_file_are_named(rng):
     recording, _ = _recorded(rng)
     for piece, code in (
-        (recording[: int(4.5 * RATE)], "incomplete"), (recording[int(2.0 * RATE):], "incomplete"),
+        (recording[: int(4.5 * RATE)], "incomplete"),
+        (recording[int(2.0 * RATE) :], "incomplete"),
         (rng.standard_normal(int(8 * RATE)) * 0.1, "no_sweep"),
-    ):  # fmt: skip
+    ):
         with pytest.raises(MeasurementError) as caught:
             read_sweep(piece[None], RATE)
         assert caught.value.code == code

@@ -29,7 +29,8 @@ def test_a_board_before_a_gap_swallows_most_near_sixty_over_root_md(mass, gap):
 
 
 def test_holes_resonate_as_helmholtz_says():
-    # 5 mm holes, 5 % open, 10 mm board, 50 mm deep; by hand with the single hole's end correction 2 x 0.85 a and Fok's factor
+    # 5 mm holes, 5 % open, 10 mm board, 50 mm deep; by hand with the single hole's end correction 2 x 0.85 a and Fok's
+    # factor
     e, d, board, gap = 0.05, 0.005, 0.010, 0.05
     neck = board + 2 * 0.85 * (d / 2) * (1 - 1.47 * np.sqrt(e) + 0.47 * np.sqrt(e**3))
     by_hand = AIR.speed_m_s / (2 * np.pi) * np.sqrt(e / (neck * gap))
@@ -43,7 +44,9 @@ def test_a_deeper_gap_tunes_lower_and_wool_widens():
     f = np.geomspace(60, 2000, 800)
     shallow, deep = (Perforated(0.04, 0.006, 0.012, Backing(g)) for g in (0.05, 0.2))
     assert deep.resonance_hz(air=AIR) == pytest.approx(shallow.resonance_hz(air=AIR) / 2, rel=1e-6)
-    bare, filled = (normal_absorption(Perforated(0.04, 0.006, 0.012, b), f) for b in (Backing(0.1), Backing(0.05, 0.05, 10_000)))
+    bare, filled = (
+        normal_absorption(Perforated(0.04, 0.006, 0.012, b), f) for b in (Backing(0.1), Backing(0.05, 0.05, 10_000))
+    )
     assert np.mean(filled > 0.5) > 1.5 * np.mean(bare > 0.5)
 
 
@@ -67,7 +70,11 @@ def test_a_heavy_sheet_of_rho_c_swallows_all_a_quarter_wave_off_the_wall():
 )
 def test_nothing_passive_swallows_more_than_everything(mass, gap, fill, e, hole):
     f = np.geomspace(50, 8000, 40)
-    for made in (Membrane(mass, Backing(gap, fill)), Perforated(e, hole, 0.01, Backing(gap, fill)), Cloth(min(mass, 3), gap)):
+    for made in (
+        Membrane(mass, Backing(gap, fill)),
+        Perforated(e, hole, 0.01, Backing(gap, fill)),
+        Cloth(min(mass, 3), gap),
+    ):
         for alpha in (normal_absorption(made, f), diffuse_absorption(made, f, air=AIR)):
             assert np.all((alpha >= -1e-9) & (alpha <= 1 + 1e-9))
 
@@ -75,10 +82,12 @@ def test_nothing_passive_swallows_more_than_everything(mass, gap, fill, e, hole)
 @pytest.mark.parametrize(
     ("make", "field"),
     [
-        (lambda: Membrane(0.0, Backing(0.1)), "absorber.mass_kg_m2"), (lambda: Backing(0.0), "absorber.gap_m"),
-        (lambda: Perforated(0.9, 0.005, 0.01, Backing(0.1)), "absorber.open_share"), (lambda: Cloth(0.3, float("nan")), "absorber.gap_m"),
+        (lambda: Membrane(0.0, Backing(0.1)), "absorber.mass_kg_m2"),
+        (lambda: Backing(0.0), "absorber.gap_m"),
+        (lambda: Perforated(0.9, 0.005, 0.01, Backing(0.1)), "absorber.open_share"),
+        (lambda: Cloth(0.3, float("nan")), "absorber.gap_m"),
     ],
-)  # fmt: skip
+)
 def test_what_cannot_be_built_is_named(make, field):
     with pytest.raises(InputError) as refused:
         make()

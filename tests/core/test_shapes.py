@@ -9,7 +9,9 @@ from numpy.testing import assert_allclose
 from keenquiet.core.errors import InputError
 from keenquiet.core.room.shape import Ceiling, Drop, Shape
 
-ATTIC = Shape(((0, 0), (4.4, 0), (4.4, 3.3), (0, 3.3)), Ceiling(((0, 0.95), (1.35, 2.3), (1.95, 2.3), (3.3, 0.95)), "y"))
+ATTIC = Shape(
+    ((0, 0), (4.4, 0), (4.4, 3.3), (0, 3.3)), Ceiling(((0, 0.95), (1.35, 2.3), (1.95, 2.3), (3.3, 0.95)), "y")
+)
 ELL = Shape(((0, 0), (4, 0), (4, 2), (2, 2), (2, 3.5), (0, 3.5)), Ceiling.flat(2.5))
 STEPPED = Shape(ELL.plan, Ceiling.flat(2.5, (Drop((0.0, 2.0, 0.0, 1.0), 2.1),)))
 SLOPED_ELL = Shape(ELL.plan, Ceiling(((0, 2.6), (4, 1.6)), "x"))
@@ -27,13 +29,18 @@ def gauss_volume(shape):
 @pytest.mark.parametrize(
     ("shape", "floor", "volume", "surface"),
     [  # by hand: attic 4.4 x (3.3 x 0.95 + (3.3 + 0.6) / 2 x 1.35); slopes 1.35 sqrt 2 wide
-        (ATTIC, 4.4 * 3.3, 4.4 * (3.3 * 0.95 + 1.95 * 1.35),
-         4.4 * 3.3 + 4.4 * (0.6 + 2 * 1.35 * np.sqrt(2)) + 2 * 4.4 * 0.95 + 2 * (3.3 * 0.95 + 1.95 * 1.35)),
+        (
+            ATTIC,
+            4.4 * 3.3,
+            4.4 * (3.3 * 0.95 + 1.95 * 1.35),
+            4.4 * 3.3 + 4.4 * (0.6 + 2 * 1.35 * np.sqrt(2)) + 2 * 4.4 * 0.95 + 2 * (3.3 * 0.95 + 1.95 * 1.35),
+        ),
         (ELL, 11.0, 27.5, 22.0 + 15.0 * 2.5),
-        # the drop, 2 x 1 m and 0.4 m down, takes its volume and adds its two free sides but covers the same stretch of two walls
+        # the drop, 2 x 1 m and 0.4 m down, takes its volume and adds its two free sides but covers the same stretch of
+        # two walls
         (STEPPED, 11.0, 27.5 - 0.8, 22.0 + 15.0 * 2.5),
     ],
-)  # fmt: skip
+)
 def test_floor_volume_and_surface_by_hand(shape, floor, volume, surface):
     assert shape.floor_area_m2 == pytest.approx(floor, rel=1e-9)
     assert shape.volume_m3 == pytest.approx(volume, rel=1e-9)

@@ -1,4 +1,6 @@
-"""Modes of true shapes: against published eigenvalues, closed forms, refined meshes and a complex solve with absorbing walls."""
+"""Modes of true shapes: against published eigenvalues, closed forms, refined meshes and a complex solve with absorbing
+walls.
+"""
 
 from dataclasses import replace
 
@@ -32,7 +34,8 @@ C = Air().speed_m_s
 def test_the_l_has_its_published_eigenvalues():
     """Neumann eigenvalues of the L of three unit squares.
 
-    Source: M. Dauge, Benchmark computations for Maxwell equations (2004), the L-shaped domain; confirmed by the third, pi^2.
+    Source: M. Dauge, Benchmark computations for Maxwell equations (2004), the L-shaped domain; confirmed by the third,
+    pi^2.
     """
     published = np.array([1.475621845, 3.534031366, 9.869604401, 9.869604401, 11.389479398])
     ell = Shape(((0, 0), (2, 0), (2, 1), (1, 1), (1, 2), (0, 2)), Ceiling.flat(2.4))
@@ -42,7 +45,8 @@ def test_the_l_has_its_published_eigenvalues():
 
 
 def test_an_isosceles_right_triangle_has_its_closed_form_by_both_methods():
-    # Neumann modes of the half square: those of the square that are even about the diagonal, k = pi/a sqrt(m^2 + n^2), m >= n
+    # Neumann modes of the half square: those of the square that are even about the diagonal, k = pi/a sqrt(m^2 + n^2),
+    # m >= n
     a, h = 3.0, 2.5
     triangle = Shape(((0, 0), (a, 0), (0, a)), Ceiling.flat(h))
     m, n, l = np.meshgrid(*[np.arange(12)] * 3, indexing="ij")
@@ -70,8 +74,12 @@ def test_a_box_gives_the_same_modes_and_damping_by_both_ways():
     room = plain_box(faces=[0.1, 0.3, 0.05, 0.2, 0.15, 0.08])
     trap = own_material("trap", {"125": 0.8, "250": 0.9, "500": 0.9}, field="x")
     room = replace(room, overlays=(Overlay("trap", 1, (0.3, 1.4, 0.2, 2.1), trap),))
-    by_form = damped_modes(room, f_max_hz=250, rigid=BoxModes.of(room.shape, f_max_hz=250, speed_m_s=room.air.speed_m_s))
-    by_mesh = damped_modes(room, f_max_hz=250, rigid=PrismModes.of(room.shape, f_max_hz=250, speed_m_s=room.air.speed_m_s))
+    by_form = damped_modes(
+        room, f_max_hz=250, rigid=BoxModes.of(room.shape, f_max_hz=250, speed_m_s=room.air.speed_m_s)
+    )
+    by_mesh = damped_modes(
+        room, f_max_hz=250, rigid=PrismModes.of(room.shape, f_max_hz=250, speed_m_s=room.air.speed_m_s)
+    )
     assert_allclose(by_mesh.f_hz, by_form.f_hz, rtol=1e-3)
     assert_allclose(by_mesh.decay_rate, by_form.decay_rate, rtol=5e-3)
     here, there = np.array((1.0, 0.8, 1.4)), np.array((2.6, 2.1, 1.2))
@@ -86,7 +94,8 @@ BARE = own_material("bare", dict.fromkeys(("63", "125", "250", "500"), 0.0), fie
 
 
 def _complex_solve(x0, x1, target_hz):
-    """Complex natural frequency nearest `target_hz` of the box whose wall y = 0 is soft from x0 to x1 over its whole height.
+    """Complex natural frequency nearest `target_hz` of the box whose wall y = 0 is soft from x0 to x1 over its whole
+    height.
 
     Straight from the Helmholtz equation on quadratic bricks with dp/dn = -jk beta p: no modes, no perturbation.
     """
@@ -104,7 +113,9 @@ def _complex_solve(x0, x1, target_hz):
 
 
 def test_a_soft_patch_damps_by_where_it_is_as_a_complex_solve_says():
-    """The first length mode has its pressure at the ends: softness in a corner damps it, in the middle it hardly does."""
+    """The first length mode has its pressure at the ends: softness in a corner damps it, in the middle it hardly
+    does.
+    """
     bare = Room("r", plain_box(SIZE).shape, (BARE,) * 6)
 
     def first_mode(room):
@@ -150,7 +161,9 @@ def test_every_mode_shape_has_mean_square_one_and_no_slope_at_walls():
 
 
 def test_a_room_too_large_for_elements_is_refused_with_a_way_out():
-    hall = Shape(((0, 0), (20, 0), (20, 16), (0, 16)), Ceiling(((0, 3.0), (8, 7.0), (16, 3.5)), "y", (Drop((2, 4, 2, 4), 2.6),)))
+    hall = Shape(
+        ((0, 0), (20, 0), (20, 16), (0, 16)), Ceiling(((0, 3.0), (8, 7.0), (16, 3.5)), "y", (Drop((2, 4, 2, 4), 2.6),))
+    )
     with pytest.raises(InputError, match="unknowns") as refused:
         SolidModes.of(hall, f_max_hz=250, speed_m_s=C)
     assert refused.value.field == "shape"
@@ -162,5 +175,7 @@ def test_lanczos_finds_what_a_dense_solver_finds():
     k, _ = elements.eigenmodes(mesh, k_max=8.0, volume=11.0, count=55)
     basis = skfem.Basis(mesh, skfem.ElementTriP3())
     assert basis.N > elements._DENSE_UP_TO  # so that the iteration is what was tried
-    squared = eigh(laplace.assemble(basis).toarray(), mass.assemble(basis).toarray(), eigvals_only=True, subset_by_index=(1, 90))
+    squared = eigh(
+        laplace.assemble(basis).toarray(), mass.assemble(basis).toarray(), eigvals_only=True, subset_by_index=(1, 90)
+    )
     assert_allclose(k**2, squared[squared <= 64.0], rtol=1e-7)

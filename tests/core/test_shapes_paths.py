@@ -1,4 +1,6 @@
-"""Paths in rooms that are no boxes, against an independent image-source engine; bodies in the way and as mirrors; flutter."""
+"""Paths in rooms that are no boxes, against an independent image-source engine; bodies in the way and as mirrors;
+flutter.
+"""
 
 import numpy as np
 import pyroomacoustics as pra
@@ -25,7 +27,9 @@ def room_of_shape(shape, alpha=0.2):
     return Room("r", shape, (even(alpha),) * len(shape.faces))
 
 
-@pytest.mark.parametrize(("source", "mic"), [((3.3, 0.7, 1.5), (2.61, 1.43, 1.2)), ((3.4, 1.1, 1.6), (0.83, 2.87, 1.3))])
+@pytest.mark.parametrize(
+    ("source", "mic"), [((3.3, 0.7, 1.5), (2.61, 1.43, 1.2)), ((3.4, 1.1, 1.6), (0.83, 2.87, 1.3))]
+)
 def test_reflections_in_an_l_equal_an_independent_engine(source, mic):
     """Count, delays to 0.01 ms, levels to 0.1 dB. In the second case performer and microphone do not see each other."""
     room = room_of_shape(ELL)
@@ -113,7 +117,9 @@ def test_two_bare_walls_flutter_at_half_the_speed_of_sound_over_their_distance()
     assert pair.rate_hz == pytest.approx(room.air.speed_m_s / 6.86)
     assert pair.area_m2 == pytest.approx(7.5)
     # each pass there and back loses what both walls swallow and scatter
-    kept = [float(np.mean(((1 - m.absorption) * (1 - m.scattering))[3:6])) for m in (room.materials[1], room.materials[3])]
+    kept = [
+        float(np.mean(((1 - m.absorption) * (1 - m.scattering))[3:6])) for m in (room.materials[1], room.materials[3])
+    ]
     assert pair.lost_db == pytest.approx(-10 * np.log10(np.prod(kept)), abs=1e-6)
     assert pair.lasts_s == pytest.approx(60 / (pair.lost_db * pair.rate_hz))
 

@@ -12,7 +12,9 @@ PAIRS = [(0, 1), (1, 2), (2, 3), (3, 0), (0, 2), (1, 3)]
 
 
 def taped(plan, errors=(0,) * 6):
-    return [Reading(i, j, float(np.linalg.norm(plan[j] - plan[i])) + e) for (i, j), e in zip(PAIRS, errors, strict=True)]
+    return [
+        Reading(i, j, float(np.linalg.norm(plan[j] - plan[i])) + e) for (i, j), e in zip(PAIRS, errors, strict=True)
+    ]
 
 
 def test_exact_readings_of_a_crooked_room_give_that_room():
@@ -45,7 +47,9 @@ def test_angles_of_a_square_and_a_triangle():
     assert_allclose(inner_angles_deg(np.array([[0, 0], [1, 0], [0.5, np.sqrt(3) / 2]])), 60)
 
 
-@pytest.mark.parametrize("reading", [Reading(0, 0, 2.0), Reading(0, 9, 2.0), Reading(0, 1, 0.0), Reading(0, 1, float("nan"))])
+@pytest.mark.parametrize(
+    "reading", [Reading(0, 0, 2.0), Reading(0, 9, 2.0), Reading(0, 1, 0.0), Reading(0, 1, float("nan"))]
+)
 def test_readings_that_say_nothing_are_named(reading):
     with pytest.raises(InputError) as refused:
         squared_up(DRAWN, [Reading(0, 1, 3.6), reading])

@@ -114,11 +114,14 @@ def test_a_clipped_take_and_a_flattened_one_are_told_apart(rng):
 @pytest.mark.parametrize(
     ("spoil", "code"),
     [
-        (lambda x: np.clip(30 * x, -1, 1), "clipped"), (lambda x: x + 0.2, "dc_offset"), (lambda x: 1e-4 * x, "too_quiet"),
-        (lambda x: np.where(np.mod(T, 1) < 0.3, 0.0, x), "gated"), (lambda x: 20 * x, "over_full_scale"),
+        (lambda x: np.clip(30 * x, -1, 1), "clipped"),
+        (lambda x: x + 0.2, "dc_offset"),
+        (lambda x: 1e-4 * x, "too_quiet"),
+        (lambda x: np.where(np.mod(T, 1) < 0.3, 0.0, x), "gated"),
+        (lambda x: 20 * x, "over_full_scale"),
         (lambda x: np.where(T[500] == T, np.nan, x), "not_a_number"),
     ],
-)  # fmt: skip
+)
 def test_faults_are_named(rng, spoil, code):
     assert code in checked(spoil(0.05 * rng.standard_normal(len(T)))[None], RATE).codes
 

@@ -1,4 +1,6 @@
-"""Which place: the order follows what is lacking, reasons carry their figures, close calls are not decided by a hair."""
+"""Which place: the order follows what is lacking, reasons carry their figures, close calls are not decided by a
+hair.
+"""
 
 from dataclasses import replace
 

@@ -21,11 +21,16 @@ TONE = 0.4 * np.sin(2 * np.pi * 440 * np.arange(24_000) / 48_000)
 @pytest.mark.parametrize(
     ("form", "subtype", "suffix", "bits", "tolerance"),
     [
-        ("WAV", "PCM_U8", ".wav", 8, 8e-3), ("WAV", "PCM_16", ".wav", 16, 4e-5), ("WAV", "PCM_24", ".wav", 24, 2e-7),
-        ("WAV", "PCM_32", ".wav", 32, 1e-9), ("WAV", "FLOAT", ".wav", None, 1e-7), ("FLAC", "PCM_24", ".flac", 24, 2e-7),
-        ("AIFF", "PCM_16", ".aiff", 16, 4e-5), ("OGG", "VORBIS", ".ogg", None, 0.05),
+        ("WAV", "PCM_U8", ".wav", 8, 8e-3),
+        ("WAV", "PCM_16", ".wav", 16, 4e-5),
+        ("WAV", "PCM_24", ".wav", 24, 2e-7),
+        ("WAV", "PCM_32", ".wav", 32, 1e-9),
+        ("WAV", "FLOAT", ".wav", None, 1e-7),
+        ("FLAC", "PCM_24", ".flac", 24, 2e-7),
+        ("AIFF", "PCM_16", ".aiff", 16, 4e-5),
+        ("OGG", "VORBIS", ".ogg", None, 0.05),
     ],
-)  # fmt: skip
+)
 def test_each_format_is_read_apart_and_here_alike(tmp_path, form, subtype, suffix, bits, tolerance):
     buffer = io.BytesIO()
     soundfile.write(buffer, np.stack([TONE, -TONE], axis=1), 48_000, format=form, subtype=subtype)
@@ -65,9 +70,13 @@ def test_samples_survive_24_bits(values):
 
 @settings(max_examples=25, deadline=None)
 @given(
-    st.dictionaries(st.text(min_size=1, max_size=8), st.one_of(st.integers(), st.text(max_size=20), st.floats(allow_nan=False, allow_infinity=False)), max_size=6),
+    st.dictionaries(
+        st.text(min_size=1, max_size=8),
+        st.one_of(st.integers(), st.text(max_size=20), st.floats(allow_nan=False, allow_infinity=False)),
+        max_size=6,
+    ),
     st.binary(max_size=300),
-)  # fmt: skip
+)
 def test_any_bundle_comes_back_the_same(room, sound):
     reading = {"id": "0" * 8 + "-0000-0000-0000-" + "0" * 12, "kind": "tone"}
     bundle = Bundle(room=room, readings=[reading], moves=[{"title": "ä"}], ledger=[], audio={"a" * 64 + ".wav": sound})

@@ -28,13 +28,21 @@ def test_any_box_from_a_cupboard_to_a_hall_stands_with_its_cloth(sizes, softness
 
 
 def test_each_word_for_softness_is_deader_than_the_one_before():
-    fades = [float(predict(read_room(box_document(name="x", **SIZES, softness=word))).decay.middle_s[4]) for word in SOFTNESS]
+    fades = [
+        float(predict(read_room(box_document(name="x", **SIZES, softness=word))).decay.middle_s[4]) for word in SOFTNESS
+    ]
     assert all(later < 0.85 * earlier for earlier, later in pairwise(fades))
 
 
 @pytest.mark.parametrize(
-    ("change", "field"), [({"length": "40 m"}, "length"), ({"width": "wide"}, "width"), ({"height": "0"}, "height"), ({"softness": "fluffy"}, "softness")]
-)  # fmt: skip
+    ("change", "field"),
+    [
+        ({"length": "40 m"}, "length"),
+        ({"width": "wide"}, "width"),
+        ({"height": "0"}, "height"),
+        ({"softness": "fluffy"}, "softness"),
+    ],
+)
 def test_what_cannot_be_is_named(change, field):
     with pytest.raises(InputError) as refused:
         box_document(name="x", **(SIZES | change))

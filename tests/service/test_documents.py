@@ -16,24 +16,60 @@ from keenquiet.documents import Frame, RoomDoc, TreatmentDoc, arrangement_of, ch
 from ..conftest import boxed_bakery as bakery_room
 
 CONTRACT = {
-    "format": "keen-quiet/room", "version": 1, "name": "Over the bakery", "air": {"temperature_c": 20, "humidity_pct": 50},
+    "format": "keen-quiet/room",
+    "version": 1,
+    "name": "Over the bakery",
+    "air": {"temperature_c": 20, "humidity_pct": 50},
     "shape": {"plan": [[0, 0], [3.62, 0], [3.62, 2.84], [0, 2.84]], "ceiling": {"kind": "flat", "height_m": 2.41}},
     "surfaces": {
         "floor": {"material": "carpet-on-felt"},
         "ceiling": {"absorption": {"125": 0.1, "250": 0.08, "500": 0.05, "1000": 0.04, "2000": 0.04, "4000": 0.04}},
-        "wall-1": {"material": "plasterboard-on-studs"}, "wall-2": {"material": "plaster-on-brick"},
+        "wall-1": {"material": "plasterboard-on-studs"},
+        "wall-2": {"material": "plaster-on-brick"},
     },
-    "openings": [{"kind": "window", "surface": "wall-1", "x_m": 1.2, "z_m": 0.9, "width_m": 1.0, "height_m": 1.2, "material": "glass-single"}],
+    "openings": [
+        {
+            "kind": "window",
+            "surface": "wall-1",
+            "x_m": 1.2,
+            "z_m": 0.9,
+            "width_m": 1.0,
+            "height_m": 1.2,
+            "material": "glass-single",
+        }
+    ],
     "furnishings": [{"kind": "day-bed", "at": [0.9, 2.3], "size_m": [1.9, 0.8, 0.45], "turn_deg": 0}],
-    "noises": [{"name": "Extractor", "kind": "outside", "surface": "wall-3", "hours": [[3.5, 10.5]],
-                "octaves_db": {"63": 52, "125": 47, "250": 41, "500": 36, "1000": 30, "2000": 24, "4000": 18}}],
-    "arrangements": [{
-        "id": "as-is", "name": "As it is", "performer": {"at": [1.1, 0.9, 1.5], "faces_deg": 30, "source": "voice-sung"},
-        "microphone": {"at": [1.9, 1.3, 1.45], "aims_deg": 210, "tilt_deg": 0, "pattern": "cardioid"},
-        "monitors": [{"at": [0.4, 0.5, 1.2], "faces_deg": 45}], "listener": {"at": [1.4, 1.42, 1.2], "faces_deg": 180},
-        "treatments": [{"kind": "panel", "surface": "wall-2", "x_m": 1.0, "z_m": 0.7, "width_m": 0.6, "height_m": 1.2,
-                        "absorber": {"thickness_m": 0.1, "flow_resistivity": 12000, "gap_m": 0.05}}]}],
-}  # fmt: skip
+    "noises": [
+        {
+            "name": "Extractor",
+            "kind": "outside",
+            "surface": "wall-3",
+            "hours": [[3.5, 10.5]],
+            "octaves_db": {"63": 52, "125": 47, "250": 41, "500": 36, "1000": 30, "2000": 24, "4000": 18},
+        }
+    ],
+    "arrangements": [
+        {
+            "id": "as-is",
+            "name": "As it is",
+            "performer": {"at": [1.1, 0.9, 1.5], "faces_deg": 30, "source": "voice-sung"},
+            "microphone": {"at": [1.9, 1.3, 1.45], "aims_deg": 210, "tilt_deg": 0, "pattern": "cardioid"},
+            "monitors": [{"at": [0.4, 0.5, 1.2], "faces_deg": 45}],
+            "listener": {"at": [1.4, 1.42, 1.2], "faces_deg": 180},
+            "treatments": [
+                {
+                    "kind": "panel",
+                    "surface": "wall-2",
+                    "x_m": 1.0,
+                    "z_m": 0.7,
+                    "width_m": 0.6,
+                    "height_m": 1.2,
+                    "absorber": {"thickness_m": 0.1, "flow_resistivity": 12000, "gap_m": 0.05},
+                }
+            ],
+        }
+    ],
+}
 
 
 def test_the_contracts_skeleton_reads_and_validates_against_the_published_schema():
@@ -70,11 +106,15 @@ def _changed(path, value):
         (("arrangements", 0, "microphone", "at"), [1.1, 0.9, float("inf")], "arrangements.0.microphone.at.2"),
         (("arrangements", 0, "microphone", "pattern"), "shotgun", "arrangements.0.microphone.pattern"),
         (("arrangements", 0, "treatments", 0, "width_m"), 9.0, "arrangements.as-is.treatments.0"),
-        (("arrangements", 0, "treatments", 0, "absorber", "thickness_m"), 5.0, "arrangements.as-is.treatments.0.absorber.thickness_m"),
+        (
+            ("arrangements", 0, "treatments", 0, "absorber", "thickness_m"),
+            5.0,
+            "arrangements.as-is.treatments.0.absorber.thickness_m",
+        ),
         (("noises", 0, "surface"), "roof", "noises.0.surface"),
         (("version",), 2, "version"),
     ],
-)  # fmt: skip
+)
 def test_a_wrong_field_is_named_with_a_reason_and_a_cure(path, value, field):
     with pytest.raises(InputError) as caught:
         check_document(read_room(_changed(path, value)))
@@ -100,15 +140,21 @@ def test_walls_run_along_the_plan_seen_from_inside():
 
 @settings(max_examples=60, deadline=None)
 @given(
-    st.floats(0.6, 20), st.floats(0.6, 20), st.floats(0.6, 20), st.sampled_from(["wall-1", "wall-2", "wall-3", "wall-4", "floor", "ceiling"]),
-    st.floats(-5, 5), st.floats(-5, 5),
-)  # fmt: skip
+    st.floats(0.6, 20),
+    st.floats(0.6, 20),
+    st.floats(0.6, 20),
+    st.sampled_from(["wall-1", "wall-2", "wall-3", "wall-4", "floor", "ceiling"]),
+    st.floats(-5, 5),
+    st.floats(-5, 5),
+)
 def test_a_patch_comes_back_where_it_was_from_any_room(lx, ly, lz, surface, x0, y0):
     plan = [[x0, y0], [x0 + lx, y0], [x0 + lx, y0 + ly], [x0, y0 + ly]]
     room = RoomDoc(name="r", shape={"plan": plan, "ceiling": {"kind": "flat", "height_m": lz}})
     frame = Frame.of(room)
     base = (x0, y0) if surface in ("floor", "ceiling") else (0.0, 0.0)
-    patch = TreatmentDoc(kind="panel", surface=surface, x_m=base[0] + 0.1, z_m=base[1] + 0.05, width_m=0.3, height_m=0.4)
+    patch = TreatmentDoc(
+        kind="panel", surface=surface, x_m=base[0] + 0.1, z_m=base[1] + 0.05, width_m=0.3, height_m=0.4
+    )
     back = frame.patch_fields(*frame.rect(patch, field="p"))
     assert back["surface"] == surface
     for key in ("x_m", "z_m", "width_m", "height_m"):

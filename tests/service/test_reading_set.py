@@ -34,9 +34,15 @@ def sweep(data, room_id, seed, **more):
 
 def brought(data, room_id, kind, samples, **settings):
     return readings.take_in(
-        data, room_id, kind=kind, way="import", file_name=f"{kind}.wav", content=wav_bytes(samples, RATE), arrangement_id=None,
+        data,
+        room_id,
+        kind=kind,
+        way="import",
+        file_name=f"{kind}.wav",
+        content=wav_bytes(samples, RATE),
+        arrangement_id=None,
         settings=settings,
-    )  # fmt: skip
+    )
 
 
 def hush(level_dbfs, seed=1):
@@ -63,7 +69,9 @@ def test_the_average_of_repeats_has_less_noise_and_the_same_decay(data, room_id)
 def test_what_cannot_be_averaged_is_refused(data, room_id):
     first = sweep(data, room_id, 1)
     loud = sweep(data, room_id, 2, faults=("gain-too-high",))
-    real = brought(data, room_id, "ir", 0.2 * np.random.default_rng(3).standard_normal(RATE) * np.exp(-np.arange(RATE) / 3000.0))
+    real = brought(
+        data, room_id, "ir", 0.2 * np.random.default_rng(3).standard_normal(RATE) * np.exp(-np.arange(RATE) / 3000.0)
+    )
     document = rooms.opened(data, room_id)["document"]
     document["arrangements"][0]["microphone"]["at"][0] -= 0.3
     rooms.save(data, room_id, document, revision=1)
@@ -150,7 +158,8 @@ def test_a_reading_set_aside_settles_nothing_until_it_counts_again(data, room_id
 def test_a_singers_spoken_line_is_led_over_to_the_song(data, room_id):
     """Speech is far softer than song: its own distance to the noise would call the room loud."""
     spoken, take = (
-        readings.from_rig(data, room_id, kind=kind, arrangement_id=None, gain_db=0.0, seed=6) for kind in ("spoken", "take")
+        readings.from_rig(data, room_id, kind=kind, arrangement_id=None, gain_db=0.0, seed=6)
+        for kind in ("spoken", "take")
     )
     assert spoken["result"]["snr_db"] < take["result"]["snr_db"] - 8
     assert spoken["measured"]["hush"]["value"] == pytest.approx(take["measured"]["hush"]["value"], abs=4)
@@ -213,7 +222,14 @@ def test_an_impulse_response_goes_out_and_comes_in_with_the_same_figures(data, r
 def test_a_curve_is_kept_listed_and_bundled(data, room_id):
     text = "Hz,dB\n20,-3\n40,0\n80,2\n160,1\n"
     kept = readings.take_in(
-        data, room_id, kind="curve", way="import", file_name="c.csv", content=text.encode(), arrangement_id=None, settings={}
+        data,
+        room_id,
+        kind="curve",
+        way="import",
+        file_name="c.csv",
+        content=text.encode(),
+        arrangement_id=None,
+        settings={},
     )
     assert kept["result"]["curve"]["level_db"] == [-3.0, 0.0, 2.0, 1.0]
     readings.described(data, kept["id"], note="from a friend", tags=["old"], counts=None)
@@ -245,9 +261,12 @@ def test_readings_of_an_older_folder_are_kept_by_the_migration(tmp_path):
         command.upgrade(config, "a001")
     engine.dispose()
     with sqlite3.connect(folder / "keenquiet.db") as old:
-        old.execute("insert into rooms values ('r', 'Old', 1, '{}', '2026-01-01 00:00:00', '2026-01-01 00:00:00', null)")
         old.execute(
-            "insert into readings (id, room_id, kind, way, simulated, taken_at, arrangement, audio_sha256, audio_suffix, file_name,"
+            "insert into rooms values ('r', 'Old', 1, '{}', '2026-01-01 00:00:00', '2026-01-01 00:00:00', null)"
+        )
+        old.execute(
+            "insert into readings (id, room_id, kind, way, simulated, "
+            "taken_at, arrangement, audio_sha256, audio_suffix, file_name,"
             " sample_rate_hz, seconds, settings, result, measured, predicted, note) values ('x', 'r', 'tone', 'rig', 1,"
             " '2026-01-01 00:00:00', '{}', 'a', '.wav', 'f', 48000, 1, '{}', '{}', '{}', '{}', 'kept')"
         )

@@ -59,7 +59,12 @@ def test_ringing_notes_are_set_beside_modes_that_are_near_and_no_others(sweep):
     forecast = predict(room)
     first = forecast.modes.f_hz[0]
     found = matched_modes(
-        {"ringing": [{"f_hz": first * 1.004, "t60_s": 0.7, "level_db": 0.0}, {"f_hz": 33.0, "t60_s": 0.5, "level_db": -3.0}]},
+        {
+            "ringing": [
+                {"f_hz": first * 1.004, "t60_s": 0.7, "level_db": 0.0},
+                {"f_hz": 33.0, "t60_s": 0.5, "level_db": -3.0},
+            ]
+        },
         forecast,
     )
     assert found[0]["mode"]["indices"] == [1, 0, 0]
@@ -72,7 +77,9 @@ def test_early_returns_are_named_by_the_path_that_fits_or_not_at_all():
         {"delay_ms": 4.2, "level_db": -19.0, "where": "the ceiling"},
         {"delay_ms": 4.4, "level_db": -30.0, "where": "the floor"},
     ]
-    named = named_reflections({"early": [{"delay_ms": 4.3, "level_db": -20.0}, {"delay_ms": 12.0, "level_db": -25.0}]}, paths)
+    named = named_reflections(
+        {"early": [{"delay_ms": 4.3, "level_db": -20.0}, {"delay_ms": 12.0, "level_db": -25.0}]}, paths
+    )
     assert [n["where"] for n in named] == ["the ceiling", None]
     assert [n["predicted_db"] for n in named] == [-19.0, None]
 

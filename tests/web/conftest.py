@@ -13,9 +13,14 @@ from keenquiet.demo.load import load_demo
 
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-    "--disable-component-update", "--disable-sync",
-]  # fmt: skip
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 
 
 class Server:
@@ -68,7 +73,9 @@ def browser(playwright):
 
 @pytest.fixture
 def page(browser):
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, reduced_motion="reduce", accept_downloads=True)
+    context = browser.new_context(
+        viewport={"width": 1280, "height": 800}, reduced_motion="reduce", accept_downloads=True
+    )
     context.add_init_script("localStorage.setItem('kq-units', 'metric')")
     opened = context.new_page()
     troubles = []

@@ -63,11 +63,19 @@ def glide_place(page: Page) -> None:
 
 
 VIEWS = (
-    ("brief", "brief", None), ("tape", "tape", None), ("listen", "listen", sweep("Ridges")),
-    ("marks", "marks", None), ("swell", "marks", lambda page: page.get_by_role("radio", name="Swell").click()), ("hush", "hush", None),
-    ("take", "take", None), ("walls", "tape", seen_as("Walls")), ("section", "tape", seen_as("Section")), ("model", "marks", seen_as("Model")),
-    ("fit", "listen", fitted), ("treat", "treat", try_duvet),
-)  # fmt: skip
+    ("brief", "brief", None),
+    ("tape", "tape", None),
+    ("listen", "listen", sweep("Ridges")),
+    ("marks", "marks", None),
+    ("swell", "marks", lambda page: page.get_by_role("radio", name="Swell").click()),
+    ("hush", "hush", None),
+    ("take", "take", None),
+    ("walls", "tape", seen_as("Walls")),
+    ("section", "tape", seen_as("Section")),
+    ("model", "marks", seen_as("Model")),
+    ("fit", "listen", fitted),
+    ("treat", "treat", try_duvet),
+)
 
 
 def main(target: Path) -> None:
@@ -77,12 +85,18 @@ def main(target: Path) -> None:
         room = load_demo(server.app.state.data)
         browser = playwright.chromium.launch(
             executable_path=CHROMIUM,
-            args=[*(f for f in FLAGS if f != "--disable-gpu"), "--use-angle=swiftshader", "--enable-unsafe-swiftshader"],
+            args=[
+                *(f for f in FLAGS if f != "--disable-gpu"),
+                "--use-angle=swiftshader",
+                "--enable-unsafe-swiftshader",
+            ],
         )
 
         def opened(theme: str = "light", size: tuple[int, int] = (1280, 800)) -> Page:
             context = browser.new_context(viewport={"width": size[0], "height": size[1]}, reduced_motion="reduce")
-            context.add_init_script(f"localStorage.setItem('kq-theme', '{theme}'); localStorage.setItem('kq-units', 'metric')")
+            context.add_init_script(
+                f"localStorage.setItem('kq-theme', '{theme}'); localStorage.setItem('kq-units', 'metric')"
+            )
             return context.new_page()
 
         def shoot(page: Page, name: str, path: str, act=None) -> None:
@@ -99,7 +113,10 @@ def main(target: Path) -> None:
         page = opened()
         shoot(page, "rooms", "/")
         shoot(
-            page, "places", "/places/Hurdy-gurdy%20and%20alto", lambda p: p.get_by_test_id("place").first.wait_for(timeout=60_000)
+            page,
+            "places",
+            "/places/Hurdy-gurdy%20and%20alto",
+            lambda p: p.get_by_test_id("place").first.wait_for(timeout=60_000),
         )
         shoot(opened("dark"), "marks-dark", f"/rooms/{room}/marks")
         shoot(opened(size=(390, 844)), "marks-phone", f"/rooms/{room}/marks")

@@ -79,7 +79,10 @@ def test_a_room_of_ones_own_is_made_furnished_and_kept(page, demo):
     page.get_by_label("Length").fill("13' 1 1/2\"")
     page.get_by_label("Length").press("Enter")
     # the server reads the length first: "saved" may still speak of the change before
-    until(page, lambda: server_room(demo.url, room_id)["document"]["shape"]["plan"][1][0] == pytest.approx(4.0005, abs=1e-3))
+    until(
+        page,
+        lambda: server_room(demo.url, room_id)["document"]["shape"]["plan"][1][0] == pytest.approx(4.0005, abs=1e-3),
+    )
     document = server_room(demo.url, room_id)["document"]
     assert document["surfaces"]["floor"]["material"] == "carpet-on-felt"
     assert [o["kind"] for o in document["openings"]] == ["window", "door"]
@@ -131,7 +134,10 @@ def test_marks_move_by_mouse_keys_and_typing_and_undo_takes_it_back(page, demo):
     field.fill("1 m")
     field.press("Enter")
     until(
-        page, lambda: server_room(demo.url, room_id)["document"]["arrangements"][0]["microphone"]["at"][0] == pytest.approx(1.0)
+        page,
+        lambda: (
+            server_room(demo.url, room_id)["document"]["arrangements"][0]["microphone"]["at"][0] == pytest.approx(1.0)
+        ),
     )
     field.fill("9 m")
     field.press("Enter")
@@ -153,7 +159,9 @@ def test_a_move_is_tried_done_and_proved_and_the_ledger_has_it(page, demo):
     room_id = new_room(page, demo.url, "Proof")
     page.goto(f"{demo.url}/rooms/{room_id}/listen")
     assert "simulated" in by_rig(page, "Sweep")
-    expect(page.get_by_text("A good reading (simulated)").or_(page.get_by_text("Usable, with care (simulated)"))).to_be_visible()
+    expect(
+        page.get_by_text("A good reading (simulated)").or_(page.get_by_text("Usable, with care (simulated)"))
+    ).to_be_visible()
     page.goto(f"{demo.url}/rooms/{room_id}/treat")
     moves = page.get_by_test_id("next-moves")
     expect(moves.get_by_role("button", name="Try").first).to_be_visible(timeout=90_000)
@@ -260,7 +268,9 @@ def test_brief_and_hush_steer_the_marks_and_the_moves(page, demo):
     expect(row).to_contain_text("5.0 to 12.0 dB")
     page.goto(f"{demo.url}/rooms/{room_id}/treat")
     moves = page.get_by_test_id("next-moves")
-    expect(moves.get_by_role("button", name="Try").first.or_(moves.get_by_text("Nothing left"))).to_be_visible(timeout=30_000)
+    expect(moves.get_by_role("button", name="Try").first.or_(moves.get_by_text("Nothing left"))).to_be_visible(
+        timeout=30_000
+    )
     assert "about €" not in moves.inner_text()
     assert "duvet" not in moves.inner_text()
 
@@ -301,8 +311,14 @@ def test_keys_units_and_the_swell_of_a_note(page, demo):
 def test_every_view_of_a_reading_answers_its_question(page, demo):
     page.goto(f"{demo.url}/rooms/{demo.room_id}/listen")
     page.get_by_role("button", name=re.compile("^Sweep simulated")).first.click()
-    for view, question in (("Fade", "How does the 1k Hz octave fade?"), ("Early", "What comes back first?"), ("Ringing", "Which notes ring on?"),
-                           ("Low end", "Which notes swell"), ("Figures", "band by band"), ("Decay", "How long does the room hang on?")):  # fmt: skip
+    for view, question in (
+        ("Fade", "How does the 1k Hz octave fade?"),
+        ("Early", "What comes back first?"),
+        ("Ringing", "Which notes ring on?"),
+        ("Low end", "Which notes swell"),
+        ("Figures", "band by band"),
+        ("Decay", "How long does the room hang on?"),
+    ):
         page.get_by_role("radio", name=view, exact=True).click()
         expect(page.get_by_role("heading", name=re.compile(question.replace("?", r"\?")))).to_be_visible()
     page.get_by_role("radio", name="Figures", exact=True).click()
@@ -341,7 +357,11 @@ def test_axe_finds_nothing_serious_on_any_screen(browser, demo, theme):
         page.wait_for_load_state("networkidle")
         page.add_script_tag(path=str(AXE))
         found = page.evaluate("axe.run({resultTypes: ['violations']})")["violations"]
-        serious = [(v["id"], [n["html"][:140] for n in v["nodes"][:2]]) for v in found if v["impact"] in ("serious", "critical")]
+        serious = [
+            (v["id"], [n["html"][:140] for n in v["nodes"][:2]])
+            for v in found
+            if v["impact"] in ("serious", "critical")
+        ]
         assert serious == [], f"{path} ({theme})"
     context.close()
 

@@ -1,4 +1,6 @@
-"""Taking readings at the measuring place: recorded here, brought as files, by the rig; and what many of them give together."""
+"""Taking readings at the measuring place: recorded here, brought as files, by the rig; and what many of them give
+together.
+"""
 
 import csv
 import io
@@ -33,8 +35,13 @@ def with_microphone(playwright, source):
     """A browser whose microphone is a WAV file, played from when the microphone is opened."""
     return playwright.chromium.launch(
         executable_path=CHROMIUM,
-        args=[*FLAGS, "--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream", f"--use-file-for-fake-audio-capture={source}"],
-    )  # fmt: skip
+        args=[
+            *FLAGS,
+            "--use-fake-device-for-media-stream",
+            "--use-fake-ui-for-media-stream",
+            f"--use-file-for-fake-audio-capture={source}",
+        ],
+    )
 
 
 def readings_of(demo, room_id):
@@ -178,7 +185,8 @@ def test_a_browser_that_alters_the_sound_is_warned_of(browser, demo):
     page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
     page.goto(f"{demo.url}/rooms/{demo.room_id}/listen")
     page.evaluate("""() => {
-        const context = new AudioContext(), out = context.createMediaStreamDestination(), hiss = context.createOscillator()
+        const context = new AudioContext(), out = context.createMediaStreamDestination(), hiss =
+        context.createOscillator()
         hiss.connect(out); hiss.start()
         out.stream.getAudioTracks()[0].getSettings = () => ({ autoGainControl: true, noiseSuppression: true })
         navigator.mediaDevices.getUserMedia = () => Promise.resolve(out.stream)
@@ -195,9 +203,12 @@ def test_a_browser_that_alters_the_sound_is_warned_of(browser, demo):
 def test_a_microphone_unplugged_midway_leaves_what_it_gave(page, demo):
     room_id = new_room(page, demo.url, "Unplugged", ("4", "3", "2.5"))
     page.goto(f"{demo.url}/rooms/{room_id}/listen")
-    expect(page.get_by_test_id("mark-bounce")).to_be_visible(timeout=20_000)  # the room stands before anything is pressed
+    expect(page.get_by_test_id("mark-bounce")).to_be_visible(
+        timeout=20_000
+    )  # the room stands before anything is pressed
     page.evaluate("""() => {
-        const context = new AudioContext(), out = context.createMediaStreamDestination(), rush = context.createBufferSource()
+        const context = new AudioContext(), out = context.createMediaStreamDestination(), rush =
+        context.createBufferSource()
         rush.buffer = context.createBuffer(1, context.sampleRate, context.sampleRate)
         rush.buffer.getChannelData(0).forEach((_, i, all) => { all[i] = (Math.random() - 0.5) * 0.01 })
         rush.loop = true; rush.connect(out); rush.start()
@@ -220,7 +231,8 @@ def test_a_microphone_unplugged_midway_leaves_what_it_gave(page, demo):
 def test_the_sweep_is_not_played_before_its_level_was_found(page, demo):
     page.goto(f"{demo.url}/rooms/{demo.room_id}/listen")
     page.evaluate("""() => {
-        const context = new AudioContext(), out = context.createMediaStreamDestination(), tone = context.createOscillator()
+        const context = new AudioContext(), out = context.createMediaStreamDestination(), tone =
+        context.createOscillator()
         tone.connect(out); tone.start()
         navigator.mediaDevices.getUserMedia = () => Promise.resolve(out.stream)
     }""")
@@ -239,7 +251,10 @@ def test_the_sweep_is_not_played_before_its_level_was_found(page, demo):
 def test_a_hum_and_a_clap_are_taken_read_and_answered(page, demo):
     room_id = new_room(page, demo.url, "Hummed", ("4", "3", "2.5"))
     page.goto(f"{demo.url}/rooms/{room_id}/listen")
-    for kind, question in (("Hum glide", "On which notes does the room swell?"), ("Clap", "How long does the room hang on?")):
+    for kind, question in (
+        ("Hum glide", "On which notes does the room swell?"),
+        ("Clap", "How long does the room hang on?"),
+    ):
         by_rig(page, kind)
         expect(page.get_by_role("button", name=re.compile(f"^Put this {kind}"))).to_be_visible(timeout=30_000)
         expect(page.get_by_role("heading", name=question)).to_be_visible()

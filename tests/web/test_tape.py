@@ -77,7 +77,10 @@ def test_every_start_makes_a_room_that_stands_and_sounds(page, demo):
         ("Box", 4, "flat"),
     ):
         start_from(page, name)
-        until(lambda: (len((shape := document_of(demo, room_id)["shape"])["plan"]), shape["ceiling"]["kind"]), (corners, ceiling))
+        until(
+            lambda: (len((shape := document_of(demo, room_id)["shape"])["plan"]), shape["ceiling"]["kind"]),
+            (corners, ceiling),
+        )
         expect(page.get_by_test_id("mark-boom")).to_contain_text("ring time", timeout=20_000)
         assert page.get_by_role("alert").count() == 0
 
@@ -90,7 +93,9 @@ def test_tape_readings_are_squared_and_the_misread_one_is_shown(page, demo):
     room["document"]["tape"] = [{"start": a, "end": b, "length_m": v} for (a, b), v in lengths.items()]
     body = json.dumps({"revision": room["revision"], "document": room["document"]}).encode()
     urllib.request.urlopen(
-        urllib.request.Request(f"{demo.url}/api/rooms/{room_id}", body, {"content-type": "application/json"}, method="PUT")
+        urllib.request.Request(
+            f"{demo.url}/api/rooms/{room_id}", body, {"content-type": "application/json"}, method="PUT"
+        )
     )
     page.goto(f"{demo.url}/rooms/{room_id}/tape")
     page.get_by_role("button", name="Check with diagonals (6)").click()

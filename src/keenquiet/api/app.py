@@ -19,7 +19,8 @@ from keenquiet.store.errors import NotFound, RevisionConflict, StorageFull
 WEB = Path(__file__).parent.parent / "web_dist"
 _CSP = (
     "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; media-src 'self' blob:; "
-    "worker-src 'self' blob:; connect-src 'self'; font-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
+    "worker-src 'self' blob:; connect-src 'self'; font-src 'self'; "
+    "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
 )
 _LOCAL_HOSTS = {"127.0.0.1", "localhost", "[::1]", "testserver"}
 _MOST_UPLOAD_BYTES = 1_100_000_000
@@ -34,7 +35,12 @@ def make_app(folder: Path, *, passcode: str | None = None) -> FastAPI:
         app.state.data.close()
 
     app = FastAPI(
-        title="Keen Quiet", version="0.1.0", docs_url=None, redoc_url=None, openapi_url="/api/openapi.json", lifespan=lifespan
+        title="Keen Quiet",
+        version="0.1.0",
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        lifespan=lifespan,
     )
     app.state.data = Data(folder)
     for router in (rooms.router, readings.router, tools.router):
@@ -62,7 +68,9 @@ def _errors(app: FastAPI) -> None:
 
     @app.exception_handler(RevisionConflict)
     def conflict(request: Request, exc: RevisionConflict) -> JSONResponse:
-        return _error(409, "revision", str(exc), "Choose which version to keep; both are still there.", newest=exc.newest)
+        return _error(
+            409, "revision", str(exc), "Choose which version to keep; both are still there.", newest=exc.newest
+        )
 
     @app.exception_handler(StorageFull)
     def full(request: Request, exc: StorageFull) -> JSONResponse:
@@ -103,7 +111,10 @@ def _passcode_answer(request: Request, passcode: str) -> Response | None:
         answer.set_cookie("kq_passcode", passcode, httponly=True, samesite="strict")
         return answer
     return _error(
-        401, "passcode", "This Keen Quiet asks for a passcode.", "Open /?passcode=... once with the passcode it was started with."
+        401,
+        "passcode",
+        "This Keen Quiet asks for a passcode.",
+        "Open /?passcode=... once with the passcode it was started with.",
     )
 
 

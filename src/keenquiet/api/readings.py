@@ -17,7 +17,7 @@ from keenquiet.api.schemas import (
     RigAsk,
     RigPublic,
     WordsPublic,
-)  # fmt: skip
+)
 from keenquiet.core.errors import InputError
 from keenquiet.rig.faults import FAULTS
 from keenquiet.service import calibrations, reading_set, readings
@@ -34,9 +34,14 @@ def list_readings(data: DataFolder, room_id: str, binned: bool = False) -> Any:
 
 @router.post("/rooms/{room_id}/readings", response_model=ReadingPublic, status_code=201)
 def take_in(
-    data: DataFolder, room_id: str, file: UploadFile, kind: Annotated[str, Form()], way: Annotated[str, Form()] = "import",
-    arrangement_id: Annotated[str | None, Form()] = None, settings: Annotated[str, Form(max_length=4000)] = "{}",
-) -> Any:  # fmt: skip
+    data: DataFolder,
+    room_id: str,
+    file: UploadFile,
+    kind: Annotated[str, Form()],
+    way: Annotated[str, Form()] = "import",
+    arrangement_id: Annotated[str | None, Form()] = None,
+    settings: Annotated[str, Form(max_length=4000)] = "{}",
+) -> Any:
     """Take in an imported or recorded reading. settings: JSON object with device, gain_db, track constraints."""
     try:
         chain = json.loads(settings)
@@ -45,18 +50,29 @@ def take_in(
     if not isinstance(chain, dict):
         raise InputError("settings", "is not a JSON object.", "Leave it out.")
     return readings.take_in(
-        data, room_id, kind=kind, way=way, file_name=file.filename or "recording", content=file.file.read(),
-        arrangement_id=arrangement_id, settings=chain,
-    )  # fmt: skip
+        data,
+        room_id,
+        kind=kind,
+        way=way,
+        file_name=file.filename or "recording",
+        content=file.file.read(),
+        arrangement_id=arrangement_id,
+        settings=chain,
+    )
 
 
 @router.post("/rooms/{room_id}/readings/rig", response_model=ReadingPublic, status_code=201)
 def take_with_rig(data: DataFolder, room_id: str, asked: RigAsk) -> Any:
     """Let the practice rig take a reading: simulated, and labelled so."""
     return readings.from_rig(
-        data, room_id, kind=asked.kind, arrangement_id=asked.arrangement_id, gain_db=asked.gain_db, seed=asked.seed,
+        data,
+        room_id,
+        kind=asked.kind,
+        arrangement_id=asked.arrangement_id,
+        gain_db=asked.gain_db,
+        seed=asked.seed,
         faults=tuple(asked.faults),
-    )  # fmt: skip
+    )
 
 
 @router.get("/rig", response_model=RigPublic)
@@ -69,9 +85,10 @@ def read_rig() -> Any:
 def read_table(data: DataFolder, room_id: str) -> Response:
     """All readings of a room as a table."""
     return Response(
-        reading_set.readings_csv(data, room_id), media_type="text/csv",
+        reading_set.readings_csv(data, room_id),
+        media_type="text/csv",
         headers={"content-disposition": 'attachment; filename="readings.csv"'},
-    )  # fmt: skip
+    )
 
 
 @router.post("/rooms/{room_id}/readings/average", response_model=ReadingPublic, status_code=201)
@@ -115,16 +132,20 @@ def read_audio(data: DataFolder, reading_id: str) -> Response:
 def read_impulse(data: DataFolder, reading_id: str) -> Response:
     """A reading's impulse response as WAV."""
     return Response(
-        reading_set.impulse_wav(data, reading_id), media_type="audio/wav",
+        reading_set.impulse_wav(data, reading_id),
+        media_type="audio/wav",
         headers={"content-disposition": 'attachment; filename="impulse-response.wav"'},
-    )  # fmt: skip
+    )
 
 
 @router.get("/readings/{reading_id}/part.wav")
 def read_part(
-    data: DataFolder, reading_id: str, from_s: Annotated[float, Query(ge=0)] = 0.0, to_s: Annotated[float, Query(gt=0)] = 600.0,
+    data: DataFolder,
+    reading_id: str,
+    from_s: Annotated[float, Query(ge=0)] = 0.0,
+    to_s: Annotated[float, Query(gt=0)] = 600.0,
     level: bool = True,
-) -> Response:  # fmt: skip
+) -> Response:
     """Part of a reading's sound to listen to, raised to an audible level unless `level` is off."""
     content, raised = reading_set.part_wav(data, reading_id, from_s=from_s, to_s=to_s, level=level)
     return Response(content, media_type="audio/wav", headers={"x-raised-db": f"{raised:.1f}"})
@@ -150,9 +171,13 @@ def calibrate(data: DataFolder, asked: CalibrateAsk) -> Any:
 
 @router.post("/calibrations/calibrator", response_model=CalibrationPublic, status_code=201)
 def calibrate_by_calibrator(
-    data: DataFolder, file: UploadFile, device: Annotated[str, Form(max_length=200)], gain: Annotated[str, Form(max_length=80)],
-    channel: Annotated[str, Form(max_length=40)] = "1", level_db: Annotated[float, Form(ge=60, le=130)] = 94.0,
-) -> Any:  # fmt: skip
+    data: DataFolder,
+    file: UploadFile,
+    device: Annotated[str, Form(max_length=200)],
+    gain: Annotated[str, Form(max_length=80)],
+    channel: Annotated[str, Form(max_length=40)] = "1",
+    level_db: Annotated[float, Form(ge=60, le=130)] = 94.0,
+) -> Any:
     """Calibrate a chain by a recording of a calibrator."""
     chain = calibrations.chain_of({"device": device, "channel": channel, "gain": gain})
     if chain is None:

@@ -17,7 +17,7 @@ from keenquiet.api.schemas import (
     RoomPublic,
     RoomSave,
     RoomSummary,
-)  # fmt: skip
+)
 from keenquiet.service import bundles, ledger, readings, rooms, settle
 from keenquiet.service.candidates import box_document
 
@@ -44,7 +44,10 @@ def read_room(data: DataFolder, room_id: str) -> Any:
 
 
 @router.put(
-    "/rooms/{room_id}", response_model=RoomPublic, response_model_exclude_none=True, responses={409: {"model": ErrorAnswer}}
+    "/rooms/{room_id}",
+    response_model=RoomPublic,
+    response_model_exclude_none=True,
+    responses={409: {"model": ErrorAnswer}},
 )
 def save_room(data: DataFolder, room_id: str, asked: RoomSave) -> Any:
     """Save over a revision; refused with 409 when another one stands by now."""
@@ -96,7 +99,9 @@ def read_ledger(data: DataFolder, room_id: str) -> Any:
 def export_bundle(data: DataFolder, room_id: str) -> Response:
     """The room as NAME.kq.zip."""
     content, name = bundles.exported(data, room_id)
-    return Response(content, media_type="application/zip", headers={"content-disposition": f'attachment; filename="{name}"'})
+    return Response(
+        content, media_type="application/zip", headers={"content-disposition": f'attachment; filename="{name}"'}
+    )
 
 
 @router.post("/bundles", response_model=BundleIn, status_code=201)

@@ -21,7 +21,7 @@ from keenquiet.api.schemas import (
     SquaredPublic,
     SwellAsk,
     SwellPublic,
-)  # fmt: skip
+)
 from keenquiet.core.judge.wanted import PURPOSES
 from keenquiet.core.room.furnishings import KINDS
 from keenquiet.core.room.materials import CATALOGUE
@@ -52,17 +52,26 @@ def catalogue() -> Any:
     return {
         "materials": [
             {
-                "key": m.key, "name": m.name, "group": m.group, "mounting": m.mounting, "absorption": rounded(m.absorption),
-                "scattering": rounded(m.scattering), "filled": list(m.filled), "source": m.source, "confidence": m.confidence,
+                "key": m.key,
+                "name": m.name,
+                "group": m.group,
+                "mounting": m.mounting,
+                "absorption": rounded(m.absorption),
+                "scattering": rounded(m.scattering),
+                "filled": list(m.filled),
+                "source": m.source,
+                "confidence": m.confidence,
                 "hatch": m.hatch,
             }
             for m in CATALOGUE.values()
         ],
         "sources": [{"key": s.key, "name": s.name} for s in SOURCES.values()],
         "patterns": list(PATTERNS),
-        "furnishings": [{"key": k.key, "name": k.name, "size_m": k.size_m, "blocks": k.body[1] > k.body[0]} for k in KINDS.values()],
+        "furnishings": [
+            {"key": k.key, "name": k.name, "size_m": k.size_m, "blocks": k.body[1] > k.body[0]} for k in KINDS.values()
+        ],
         "purposes": [{"key": p.key, "name": p.name} for p in PURPOSES.values()],
-    }  # fmt: skip
+    }
 
 
 @router.get("/length", response_model=LengthPublic)
@@ -81,7 +90,9 @@ def forecast(asked: ForecastAsk) -> Any:
         job.ended.wait(_PATIENCE_S)
         if job.state != "done":
             return {"pending": job_json(job)}
-    return forecast_json(predict(room, asked.arrangement_id), room, to_hz=asked.to_hz, arrangement_id=asked.arrangement_id)
+    return forecast_json(
+        predict(room, asked.arrangement_id), room, to_hz=asked.to_hz, arrangement_id=asked.arrangement_id
+    )
 
 
 @router.get("/jobs/{job_id}", response_model=JobPublic)
@@ -119,10 +130,14 @@ def square(asked: DocumentAsk) -> Any:
 @router.post("/swell", response_model=SwellPublic)
 def swell(asked: SwellAsk) -> Any:
     """Pressure of every mode over a plane of the room."""
-    return shapes.swell_answer(read_room(asked.document), asked.arrangement_id, plane=asked.plane, height_m=asked.height_m)
+    return shapes.swell_answer(
+        read_room(asked.document), asked.arrangement_id, plane=asked.plane, height_m=asked.height_m
+    )
 
 
-@router.post("/drawing", responses={200: {"content": {"image/svg+xml": {}, "image/vnd.dxf": {}}}}, response_class=Response)
+@router.post(
+    "/drawing", responses={200: {"content": {"image/svg+xml": {}, "image/vnd.dxf": {}}}}, response_class=Response
+)
 def drawing(asked: ForecastAsk, view: str = "plan", kind: str = "svg") -> Response:
     """A view of the room to print or to take into a drawing program."""
     text, media = shapes.drawing(read_room(asked.document), asked.arrangement_id, view=view, kind=kind)

@@ -51,7 +51,9 @@ def band_filter_sos(centre_hz: float, sample_rate_hz: float, fraction: int) -> F
     low, high = (float(edge) for edge in band_edges_hz(np.array(centre_hz), fraction=fraction))
     if high >= 0.98 * sample_rate_hz / 2:
         raise InputError(
-            "sample_rate_hz", f"{sample_rate_hz:g} Hz is too low for the {centre_hz:g} Hz band.", "Record at 44.1 kHz or more."
+            "sample_rate_hz",
+            f"{sample_rate_hz:g} Hz is too low for the {centre_hz:g} Hz band.",
+            "Record at 44.1 kHz or more.",
         )
     sos: FloatArray = signal.butter(3, [low, high], btype="bandpass", fs=sample_rate_hz, output="sos")
     return sos
@@ -80,7 +82,9 @@ def octaves_from_table(table: Mapping[str, float], *, field: str, low: float, hi
     found: dict[int, float] = {}
     for name, value in table.items():
         if name not in {str(band) for band in OCTAVES_HZ}:
-            raise InputError(f"{field}.{name}", "is not an octave band.", "Use 63, 125, 250, 500, 1000, 2000, 4000, 8000.")
+            raise InputError(
+                f"{field}.{name}", "is not an octave band.", "Use 63, 125, 250, 500, 1000, 2000, 4000, 8000."
+            )
         if not low <= value <= high:  # asked this way round, NaN is refused too
             raise InputError(f"{field}.{name}", f"{value} lies outside {low:g} to {high:g}.", "Check the figure.")
         found[int(name)] = float(value)
@@ -104,10 +108,14 @@ def a_weighting_db(f_hz: FloatArray) -> FloatArray:
     squared = np.asarray(f_hz, dtype=float) ** 2
     with np.errstate(divide="ignore"):
         response = (
-            12194.217**2 * squared**2
-            / ((squared + 20.598997**2) * np.sqrt((squared + 107.65265**2) * (squared + 737.86223**2))
-               * (squared + 12194.217**2))
-        )  # fmt: skip
+            12194.217**2
+            * squared**2
+            / (
+                (squared + 20.598997**2)
+                * np.sqrt((squared + 107.65265**2) * (squared + 737.86223**2))
+                * (squared + 12194.217**2)
+            )
+        )
         weighted: FloatArray = 20 * np.log10(response) + 2.0
     return weighted
 

@@ -24,7 +24,10 @@ class Flat:
 
 def flats_of(room: Room, arrangement: Arrangement | None) -> list[Flat]:
     """Faces seen from inside, what is on them, furniture from outside, marks as posts."""
-    flats = [Flat("CEILING" if f.kind in ("ceiling", "step") else "WALLS", f.to_space(f.outline), f.normal) for f in room.faces]
+    flats = [
+        Flat("CEILING" if f.kind in ("ceiling", "step") else "WALLS", f.to_space(f.outline), f.normal)
+        for f in room.faces
+    ]
     for overlay, layer in overlays_of(room, arrangement):
         face = room.faces[overlay.face]
         u0, u1, v0, v1 = overlay.rect
@@ -60,7 +63,9 @@ def model_sheet(room: Room, arrangement: Arrangement | None) -> Sheet:
         faces_eye = flat.normal is None or flat.normal @ eye > 1e-9
         if not faces_eye and flat.layer not in ("WALLS", "CEILING"):
             continue
-        sheet.strokes.append(Stroke(flat.layer, flat.points @ plane.T, is_closed=len(flat.points) > 2, is_dashed=not faces_eye))
+        sheet.strokes.append(
+            Stroke(flat.layer, flat.points @ plane.T, is_closed=len(flat.points) > 2, is_dashed=not faces_eye)
+        )
     if arrangement is not None:
         for name, at in (("performer", arrangement.performer.at), ("microphone", arrangement.microphone.at)):
             x, y = plane @ np.array(at)

@@ -1,6 +1,7 @@
 """A drawing of the room as lines, areas and words in metres, by layer: what SVG and DXF are written from.
 
-Views: `plan` from above; `walls`, each wall unfolded in turn as seen from inside; `section` along x or y; `model` is in model.py.
+Views: `plan` from above; `walls`, each wall unfolded in turn as seen from inside; `section` along x or y; `model` is in
+model.py.
 """
 
 from dataclasses import dataclass, field
@@ -56,7 +57,9 @@ class Sheet:
 
     def bounds(self) -> tuple[float, float, float, float]:
         """Smallest x and y, largest x and y. [m]"""
-        points = np.concatenate([*(stroke.points for stroke in self.strokes), *(np.array([word.at]) for word in self.words)])
+        points = np.concatenate(
+            [*(stroke.points for stroke in self.strokes), *(np.array([word.at]) for word in self.words)]
+        )
         (x0, y0), (x1, y1) = points.min(axis=0), points.max(axis=0)
         return float(x0), float(y0), float(x1), float(y1)
 
@@ -96,7 +99,9 @@ def _length(metres: float) -> str:
 def overlays_of(room: Room, arrangement: Arrangement | None) -> list[tuple[Overlay, Layer]]:
     """Everything on the faces with the layer it is drawn on."""
     layers: dict[str, Layer] = {"window": "OPENINGS", "door": "OPENINGS"}
-    listed: list[tuple[Overlay, Layer]] = [(o, layers.get(o.kind, "COVERS")) for o in room.overlays if not o.is_treatment]
+    listed: list[tuple[Overlay, Layer]] = [
+        (o, layers.get(o.kind, "COVERS")) for o in room.overlays if not o.is_treatment
+    ]
     hung = arrangement.treatments if arrangement is not None else ()
     return listed + [(o, "TREATMENT") for o in hung]
 
@@ -116,7 +121,9 @@ def _plan(room: Room, arrangement: Arrangement | None) -> Sheet:
             depth = -_WALL_M if layer == "OPENINGS" else 0.06
             ends = face.to_space(np.array([[u0, v0], [u1, v0]]))[:, :2]
             inward = face.normal[:2] * depth
-            sheet.strokes.append(Stroke(layer, np.array([ends[0], ends[1], ends[1] + inward, ends[0] + inward]), is_closed=True))
+            sheet.strokes.append(
+                Stroke(layer, np.array([ends[0], ends[1], ends[1] + inward, ends[0] + inward]), is_closed=True)
+            )
         elif face.kind in ("floor", "ceiling"):
             outline = face.to_space(np.array([[u0, v0], [u1, v0], [u1, v1], [u0, v1]]))[:, :2]
             sheet.strokes.append(Stroke(layer, outline, is_closed=True, is_dashed=face.kind == "ceiling"))
@@ -142,8 +149,9 @@ def _marks(sheet: Sheet, arrangement: Arrangement, to_sheet) -> None:  # type: i
     for name, (x, y) in spots.items():
         arm = 0.06
         sheet.strokes += [
-            Stroke("MARKS", np.array([[x - arm, y - arm], [x + arm, y + arm]])), Stroke("MARKS", np.array([[x - arm, y + arm], [x + arm, y - arm]])),
-        ]  # fmt: skip
+            Stroke("MARKS", np.array([[x - arm, y - arm], [x + arm, y + arm]])),
+            Stroke("MARKS", np.array([[x - arm, y + arm], [x + arm, y - arm]])),
+        ]
         sheet.words.append(Word("MARKS", (x, y + 0.1 if name == upper else y - 0.17), name, 0.08))
 
 
@@ -169,7 +177,9 @@ def _walls(room: Room, arrangement: Arrangement | None) -> Sheet:
         for piece in room.furnishings:
             flat = _against(face, piece.footprint)
             if flat is not None:
-                sheet.rect("FURNITURE", flat[0] + left, flat[1] + left, foot, foot + min(piece.size_m[2], v1), is_dashed=True)
+                sheet.rect(
+                    "FURNITURE", flat[0] + left, flat[1] + left, foot, foot + min(piece.size_m[2], v1), is_dashed=True
+                )
                 sheet.words.append(
                     Word(
                         "FURNITURE",
@@ -178,7 +188,9 @@ def _walls(room: Room, arrangement: Arrangement | None) -> Sheet:
                         0.07,
                     )
                 )
-        sheet.dimension(np.array([u0 + left, foot]), np.array([u1 + left, foot]), np.array([0.0, -0.22]), _length(u1 - u0))
+        sheet.dimension(
+            np.array([u0 + left, foot]), np.array([u1 + left, foot]), np.array([0.0, -0.22]), _length(u1 - u0)
+        )
         sheet.dimension(np.array([left, foot]), np.array([left, foot + v1]), np.array([-0.16, 0.0]), _length(v1))
         sheet.words.append(Word("NAMES", ((u0 + u1) / 2 + left, foot + v1 + 0.18), face.name.replace("-", " "), 0.11))
     return sheet
@@ -237,10 +249,16 @@ def _section(room: Room, arrangement: Arrangement | None, axis: int) -> Sheet:
         )
         sheet.strokes.append(Stroke("WALLS", np.array(LineString(outline).simplify(0.002).coords), is_closed=True))
         sheet.dimension(
-            np.array([stops[0, axis], 0.0]), np.array([stops[-1, axis], 0.0]), np.array([0.0, -0.25]), _length(float(part.length))
+            np.array([stops[0, axis], 0.0]),
+            np.array([stops[-1, axis], 0.0]),
+            np.array([0.0, -0.25]),
+            _length(float(part.length)),
         )
         sheet.dimension(
-            np.array([stops[0, axis], 0.0]), np.array([stops[0, axis], low[1]]), np.array([-0.2, 0.0]), _length(float(low[1]))
+            np.array([stops[0, axis], 0.0]),
+            np.array([stops[0, axis], low[1]]),
+            np.array([-0.2, 0.0]),
+            _length(float(low[1])),
         )
         if profile[:, 1].max() > max(low[1], high[1]) + 0.02:
             end = np.array([stops[-1, axis], 0.0])
@@ -249,7 +267,9 @@ def _section(room: Room, arrangement: Arrangement | None, axis: int) -> Sheet:
     for piece in room.furnishings:
         u = piece.footprint[:, axis]
         low_z, _ = piece.body_m
-        sheet.rect("FURNITURE", float(u.min()), float(u.max()), low_z if low_z > 0.3 else 0.0, piece.size_m[2], is_dashed=True)
+        sheet.rect(
+            "FURNITURE", float(u.min()), float(u.max()), low_z if low_z > 0.3 else 0.0, piece.size_m[2], is_dashed=True
+        )
         sheet.words.append(Word("FURNITURE", (float(u.mean()), piece.size_m[2] / 2), piece.kind.name, 0.07))
     if arrangement is not None:
         _marks(sheet, arrangement, lambda p: (p[axis], p[2]))

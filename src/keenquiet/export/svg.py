@@ -23,13 +23,16 @@ def svg_of(sheet: Sheet, *, per_metre: float = 40.0) -> str:
 
     width, height = (x1 - x0) * per_metre, (y1 - y0) * per_metre
     parts = [
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.1f}mm" height="{height:.1f}mm" viewBox="0 0 {width:.2f} {height:.2f}">',
-        f"<title>{escape(sheet.title)}</title>", f'<rect width="{width:.2f}" height="{height:.2f}" fill="#fff"/>',
-    ]  # fmt: skip
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.1f}mm" '
+        f'height="{height:.1f}mm" viewBox="0 0 {width:.2f} {height:.2f}">',
+        f"<title>{escape(sheet.title)}</title>",
+        f'<rect width="{width:.2f}" height="{height:.2f}" fill="#fff"/>',
+    ]
     for layer in LAYERS:
         ink = _INK.get(layer, "#20242b")
         parts.append(
-            f'<g id="{layer}" stroke="{ink}" stroke-width="{_PEN.get(layer, 0.18)}" fill="none" stroke-linejoin="round">'
+            f'<g id="{layer}" stroke="{ink}" stroke-width="{_PEN.get(layer, 0.18)}" '
+            'fill="none" stroke-linejoin="round">'
         )
         for stroke in (s for s in sheet.strokes if s.layer == layer):
             fill = f' fill="{_FILL[layer]}"' if stroke.is_closed and layer in _FILL and not stroke.is_dashed else ""
@@ -40,14 +43,19 @@ def svg_of(sheet: Sheet, *, per_metre: float = 40.0) -> str:
             x, y = px(np.array(word.at)).split(",")
             turn = f' transform="rotate({-word.turn_deg:.1f} {x} {y})"' if word.turn_deg else ""
             parts.append(
-                f'<text x="{x}" y="{y}" font-family="Atkinson Hyperlegible Next, sans-serif" font-size="{word.height_m * per_metre:.2f}" '
-                f'text-anchor="middle" dominant-baseline="central" fill="{ink}" stroke="none"{turn}>{escape(word.text)}</text>'
+                f'<text x="{x}" y="{y}" font-family="Atkinson Hyperlegible '
+                f'Next, sans-serif" font-size="{word.height_m * per_metre:.2f}" '
+                'text-anchor="middle" dominant-baseline="central" '
+                f'fill="{ink}" stroke="none"{turn}>{escape(word.text)}</text>'
             )
         parts.append("</g>")
     left, low = _MARGIN_M * per_metre, height - 0.18 * per_metre
     parts.append(
-        f'<g id="SCALE" stroke="#20242b" stroke-width="0.3"><path d="M{left:.2f} {low - 1:.2f}v2M{left:.2f} {low:.2f}h{per_metre:.2f}m0 -1v2"/>'
-        f'<text x="{left + per_metre + 2:.2f}" y="{low:.2f}" font-family="Atkinson Hyperlegible Next, sans-serif" font-size="3.4" '
-        f'dominant-baseline="central" fill="#20242b" stroke="none">1 m (1:{1000 / per_metre:.0f})   {escape(sheet.title)}</text></g></svg>'
+        f'<g id="SCALE" stroke="#20242b" stroke-width="0.3"><path d="M{left:.2f} '
+        f'{low - 1:.2f}v2M{left:.2f} {low:.2f}h{per_metre:.2f}m0 -1v2"/>'
+        f'<text x="{left + per_metre + 2:.2f}" y="{low:.2f}" '
+        'font-family="Atkinson Hyperlegible Next, sans-serif" font-size="3.4" '
+        'dominant-baseline="central" fill="#20242b" stroke="none">1 m '
+        f"(1:{1000 / per_metre:.0f})   {escape(sheet.title)}</text></g></svg>"
     )
     return "\n".join(parts)

@@ -1,4 +1,6 @@
-"""What goes wrong when people record: faults the rig can be told to make, so that the verdict can be met before it matters."""
+"""What goes wrong when people record: faults the rig can be told to make, so that the verdict can be met before it
+matters.
+"""
 
 from collections.abc import Callable
 from typing import Final
@@ -33,7 +35,9 @@ IN_THE_AIR: Final = frozenset({"fan-on", "window-open", "moving", "door-slam"})
 
 
 def in_the_air(pressure: FloatArray, faults: tuple[str, ...], rng: np.random.Generator, *, unit: float) -> FloatArray:
-    """Faults that happen in the room, before the microphone. unit : amplitude of 0 dB sound pressure level. (n,) -> (n,)"""
+    """Faults that happen in the room, before the microphone. unit : amplitude of 0 dB sound pressure level. (n,) ->
+    (n,)
+    """
     n = len(pressure)
     t = np.arange(n) / RATE_HZ
     if "moving" in faults:
@@ -55,7 +59,9 @@ def in_the_air(pressure: FloatArray, faults: tuple[str, ...], rng: np.random.Gen
     if "door-slam" in faults:
         at = rng.uniform(0.35, 0.6) * n / RATE_HZ
         since = np.maximum(t - at, 0)
-        thump = np.sin(2 * np.pi * 74 * since) * np.exp(-since / 0.07) + 0.5 * rng.standard_normal(n) * np.exp(-since / 0.03)
+        thump = np.sin(2 * np.pi * 74 * since) * np.exp(-since / 0.07) + 0.5 * rng.standard_normal(n) * np.exp(
+            -since / 0.03
+        )
         pressure = pressure + unit * 10 ** (88 / 20) * thump * (t >= at)
     return pressure
 

@@ -1,7 +1,8 @@
 """The rig's impulse response: modes below the crossover, images above it, a diffuse tail after them.
 
 Written apart from the predictions it tests: damping by quadrature over the walls and a full quadratic eigenproblem,
-images summed in time with every wall's own octaves, a noise tail. What both share is the room and its material tables. In rooms
+images summed in time with every wall's own octaves, a noise tail. What both share is the room and its material tables.
+In rooms
 that are no box the rig has no rigid modes and no image search of its own: it takes the core's (they are tested against
 independent engines) and does its own damping, timing and tail.
 """
@@ -33,7 +34,9 @@ _INFRASOUND_HZ: Final = 10.0
 
 @dataclass(frozen=True)
 class RigResponse:
-    """impulse (n,) at SAMPLE_RATE_HZ: pressure relative to the free field at 1 m; true tail decay by octave (8,) [s]."""
+    """impulse (n,) at SAMPLE_RATE_HZ: pressure relative to the free field at 1 m; true tail decay by octave (8,)
+    [s].
+    """
 
     impulse: FloatArray
     t60_s: FloatArray
@@ -71,7 +74,9 @@ def _modal(room: Room, arrangement: Arrangement, f_hz: FloatArray) -> ComplexArr
         k_low, source, mic = 2 * np.pi * rigid.f_hz / c, at[0], at[1]
         damping = _damping_matrix(room, rigid.values, rigid.f_hz)
         # the constant mode and what lies beyond, as the core has them: both vary slowly
-        rest = rigid.rest(np.asarray(arrangement.performer.at), np.asarray(arrangement.microphone.at), 2 * np.pi * f_hz / c)
+        rest = rigid.rest(
+            np.asarray(arrangement.performer.at), np.asarray(arrangement.microphone.at), 2 * np.pi * f_hz / c
+        )
         loss = float(room.face_areas_m2 @ room.face_absorption[:, 0] + room.furniture_area_m2[0]) * c / (4 * volume)
         omega = 2 * np.pi * f_hz
         return (
@@ -97,11 +102,15 @@ def _modal(room: Room, arrangement: Arrangement, f_hz: FloatArray) -> ComplexArr
     pressure = _driven(k[low] * c, damping, source[low], mic[low], f_hz) * c**2
     rest = np.setdiff1d(everything, low)
     soft_end = 0.5 + 0.5 * np.cos(np.pi * np.clip((k[rest] * c / (2 * np.pi * _STATIC_TO_HZ) - 0.4) / 0.6, 0, 1))
-    pressure += c**2 * np.sum(soft_end * (source * mic)[rest] / ((k[rest] * c) ** 2 - (2 * np.pi * f_hz[:, None]) ** 2), axis=1)
+    pressure += c**2 * np.sum(
+        soft_end * (source * mic)[rest] / ((k[rest] * c) ** 2 - (2 * np.pi * f_hz[:, None]) ** 2), axis=1
+    )
     return 4 * np.pi / volume * pressure
 
 
-def _driven(omega: FloatArray, damping: FloatArray, source: FloatArray, mic: FloatArray, f_hz: FloatArray) -> ComplexArray:
+def _driven(
+    omega: FloatArray, damping: FloatArray, source: FloatArray, mic: FloatArray, f_hz: FloatArray
+) -> ComplexArray:
     """Response of coupled damped oscillators by their poles, (n_f,)."""
     n = len(omega)
     companion = np.block([[np.zeros((n, n)), np.eye(n)], [-np.diag(omega**2), -damping]])
@@ -161,14 +170,19 @@ def _images(
         if room.shape.box_size_m is None:
             density, since = _diffuse_density(room, arrangement, band), 0.0
         else:
-            density, since = np.sum(amplitude[window, band] ** 2) / (_FADE_FROM_S - 0.03), 0.035  # energy per second near 35 ms
+            density, since = (
+                np.sum(amplitude[window, band] ** 2) / (_FADE_FROM_S - 0.03),
+                0.035,
+            )  # energy per second near 35 ms
         noise = carrier * np.sqrt(density / SAMPLE_RATE_HZ) * np.exp(-rate * (time_s - since))
         tail += weight[band] * np.fft.rfft(noise)
     return high, tail
 
 
 def _listed(room: Room, arrangement: Arrangement) -> tuple[FloatArray, FloatArray, IntArray]:
-    """Direct sound and second-order paths of a room that is no box: delay (n,) [s], amplitude by octave (n, 8), order (n,)."""
+    """Direct sound and second-order paths of a room that is no box: delay (n,) [s], amplitude by octave (n, 8), order
+    (n,).
+    """
     c = room.air.speed_m_s
     distance = float(np.linalg.norm(np.subtract(arrangement.performer.at, arrangement.microphone.at)))
     towards = np.subtract(arrangement.performer.at, arrangement.microphone.at) / distance
@@ -182,7 +196,8 @@ def _listed(room: Room, arrangement: Arrangement) -> tuple[FloatArray, FloatArra
 def _diffuse_density(room: Room, arrangement: Arrangement, band: int) -> float:
     """Energy per second of a diffuse field at its start, against the direct sound at 1 m: 4 pi c / V. [1/s]
 
-    Source: energy W t / V spread over the room (H. Kuttruff, Room Acoustics, chapter 5), free field W / (4 pi c) at 1 m.
+    Source: energy W t / V spread over the room (H. Kuttruff, Room Acoustics, chapter 5), free field W / (4 pi c) at 1
+    m.
     """
     q = 10 ** (arrangement.performer.source.directivity_index_db[band] / 10)
     a = arrangement.microphone.a
@@ -205,7 +220,10 @@ def _box_images(room: Room, arrangement: Arrangement) -> tuple[FloatArray, Float
     microphone = arrangement.microphone
     gain = arrangement.performer.source.gain(leaving @ direction(arrangement.performer.faces_deg))
     gain = (
-        gain * np.abs(microphone.a + (1 - microphone.a) * (unit @ direction(microphone.aims_deg, microphone.tilt_deg)))[:, None]
+        gain
+        * np.abs(microphone.a + (1 - microphone.a) * (unit @ direction(microphone.aims_deg, microphone.tilt_deg)))[
+            :, None
+        ]
     )
     energy = np.ones((len(cells), 8))
     for axis in range(3):
@@ -224,7 +242,9 @@ def _box_images(room: Room, arrangement: Arrangement) -> tuple[FloatArray, Float
 
 def _wall_at(room: Room, axis: int, far: bool) -> int:
     """Number of the face square to an axis at its near or far end."""
-    return next(i for i, face in enumerate(room.faces) if abs(face.normal[axis]) > 0.5 and (face.normal[axis] < 0) == far)
+    return next(
+        i for i, face in enumerate(room.faces) if abs(face.normal[axis]) > 0.5 and (face.normal[axis] < 0) == far
+    )
 
 
 def _first_bounces(room: Room, cells: FloatArray, mic: FloatArray, away: FloatArray, energy: FloatArray) -> FloatArray:
@@ -240,7 +260,9 @@ def _first_bounces(room: Room, cells: FloatArray, mic: FloatArray, away: FloatAr
         hit, total = mic + share * away[i], float(np.linalg.norm(away[i]))
         for band in range(8):
             radius = np.sqrt(wavelength[band] * share * (1 - share) * total)
-            spots = plane.to_flat(hit) + radius * disc  # a circle of equal area would do: panels are larger than the tilt
+            spots = (
+                plane.to_flat(hit) + radius * disc
+            )  # a circle of equal area would do: panels are larger than the tilt
             alpha = np.full(len(spots), room.materials[face].absorption[band])
             for overlay in (o for o in room.overlays if o.face == face):
                 u0, u1, v0, v1 = overlay.rect

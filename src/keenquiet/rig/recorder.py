@@ -129,12 +129,16 @@ def _loudspeaker(samples: FloatArray, distortion: float) -> FloatArray:
 def _clap(rng: np.random.Generator) -> FloatArray:
     t = np.arange(int(0.02 * SAMPLE_RATE_HZ)) / SAMPLE_RATE_HZ
     burst = rng.standard_normal(len(t)) * np.exp(-t / 0.0012)
-    shaped: FloatArray = signal.sosfilt(signal.butter(2, [500, 9000], btype="bandpass", fs=SAMPLE_RATE_HZ, output="sos"), burst)
+    shaped: FloatArray = signal.sosfilt(
+        signal.butter(2, [500, 9000], btype="bandpass", fs=SAMPLE_RATE_HZ, output="sos"), burst
+    )
     return shaped / np.max(np.abs(shaped)) * _pascal_like(96.0)
 
 
 def _hummed(source: Source, rng: np.random.Generator) -> FloatArray:
-    """A soft hum from a little below the performer's lowest note up an octave and a half and down again, unsteady as hums are."""
+    """A soft hum from a little below the performer's lowest note up an octave and a half and down again, unsteady as
+    hums are.
+    """
     t = np.arange(int(_GLIDE_S * SAMPLE_RATE_HZ)) / SAMPLE_RATE_HZ
     octave = 1.5 * (1 - np.abs(2 * t / _GLIDE_S - 1)) + 0.01 * np.sin(2 * np.pi * 4.7 * t + rng.uniform(0, 6))
     pitch = max(0.9 * source.lowest_hz, 60.0) * 2**octave
@@ -174,7 +178,9 @@ def _sung(source: Source, rng: np.random.Generator) -> FloatArray:
 
 
 def _puffs(n: int, arrangement: Arrangement, rng: np.random.Generator) -> FloatArray:
-    """Puffs of breath at the microphone: a narrow jet whose pressure falls with distance and off its line (docs/physics.md, 6)."""
+    """Puffs of breath at the microphone: a narrow jet whose pressure falls with distance and off its line
+    (docs/physics.md, 6).
+    """
     mouth, mic = np.asarray(arrangement.performer.at), np.asarray(arrangement.microphone.at)
     away = mic - mouth
     distance = float(np.linalg.norm(away))

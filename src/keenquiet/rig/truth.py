@@ -17,11 +17,15 @@ def true_room(room: Room) -> Room:
     So two readings of one room see the same truth, and an added panel brings its own error and changes no other.
     """
     materials = tuple(
-        _disturbed(material, f"{room.name}/{face.name}") for face, material in zip(room.faces, room.materials, strict=True)
+        _disturbed(material, f"{room.name}/{face.name}")
+        for face, material in zip(room.faces, room.materials, strict=True)
     )
     overlays = tuple(
         replace(
-            overlay, material=_disturbed(overlay.material, f"{room.name}/{room.faces[overlay.face].name}/{overlay.material.key}")
+            overlay,
+            material=_disturbed(
+                overlay.material, f"{room.name}/{room.faces[overlay.face].name}/{overlay.material.key}"
+            ),
         )
         for overlay in room.overlays
     )

@@ -19,7 +19,7 @@ from keenquiet.core.judge.words import (
     note_words,
     surface_words,
     touch_sentence,
-)  # fmt: skip
+)
 from keenquiet.core.read.decay import BandDecay
 from keenquiet.core.read.figures import GlideFigures, ResponseFigures, TakeFigures, ToneFigures
 from keenquiet.core.read.quality import Verdict
@@ -57,17 +57,40 @@ def verdict_json(verdict: Verdict) -> Json:
 
 
 _NOTHING: dict[str, Json] = {
-    "response": {"bands": [], "t_mid_s": None, "early": [], "ringing": [], "flutter": None, "direct_over_room_db": None},
+    "response": {
+        "bands": [],
+        "t_mid_s": None,
+        "early": [],
+        "ringing": [],
+        "flutter": None,
+        "direct_over_room_db": None,
+    },
     "tone": {
-        "calibrated": False, "laeq_db": None, "l90_db": None, "thirds": [], "octaves": [], "nc": None, "nr": None, "tones": [],
-        "events": [], "noises": [],
+        "calibrated": False,
+        "laeq_db": None,
+        "l90_db": None,
+        "thirds": [],
+        "octaves": [],
+        "nc": None,
+        "nr": None,
+        "tones": [],
+        "events": [],
+        "noises": [],
     },
     "glide": {"swells": [], "pitch_low_hz": None, "pitch_high_hz": None},
     "take": {
-        "loudness_lufs": None, "true_peak_dbtp": None, "sample_peak_dbfs": None, "average_dbfs": None, "active_dba": None,
-        "noise_floor_dbfs": None, "noise_floor_dba": None, "snr_db": None, "gain_advice_db": None, "findings": [],
+        "loudness_lufs": None,
+        "true_peak_dbtp": None,
+        "sample_peak_dbfs": None,
+        "average_dbfs": None,
+        "active_dba": None,
+        "noise_floor_dbfs": None,
+        "noise_floor_dba": None,
+        "snr_db": None,
+        "gain_advice_db": None,
+        "findings": [],
     },
-}  # fmt: skip
+}
 
 
 def refused_json(kind: str, verdict: Verdict, *, sample_rate_hz: float) -> Json:
@@ -95,12 +118,15 @@ def response_json(figures: ResponseFigures, *, curves: bool = False) -> Json:
         "flutter": asdict(figures.flutter) if figures.flutter else None,
         "direct_over_room_db": figures.direct_over_room_db,
         "verdict": verdict_json(figures.verdict),
-    }  # fmt: skip
+    }
     if figures.sweep is not None:
         sweep = figures.sweep
         answer["sweep"] = {
-            "delay_ms": sweep.delay_s * 1000, "clock_ppm": sweep.clock_ppm, "snr_db": sweep.snr_db, "distortion_pct": sweep.distortion_pct,
-        }  # fmt: skip
+            "delay_ms": sweep.delay_s * 1000,
+            "clock_ppm": sweep.clock_ppm,
+            "snr_db": sweep.snr_db,
+            "distortion_pct": sweep.distortion_pct,
+        }
     if curves:
         smooth = smoothed_db(figures.low_db, figures.low_f_hz)
         answer["low_end"] = {"f_hz": figures.low_f_hz, "level_db": figures.low_db, "smooth_db": smooth}
@@ -119,12 +145,18 @@ def tone_json(figures: ToneFigures) -> Json:
     """Contract of `analyse tone`."""
     tone = figures.tone
     answer = {
-        "calibrated": tone.calibrated, "laeq_db": tone.laeq_db, "l90_db": tone.l90_db,
+        "calibrated": tone.calibrated,
+        "laeq_db": tone.laeq_db,
+        "l90_db": tone.l90_db,
         "thirds": _thirds(tone.thirds_hz, tone.thirds_db),
         "octaves": [{"centre_hz": f, "level_db": level} for f, level in zip(OCTAVES_HZ, tone.octaves_db, strict=True)],
-        "nc": tone.nc, "nr": tone.nr, "tones": [asdict(found) for found in tone.tones], "noises": [asdict(n) for n in figures.noises],
-        "events": [asdict(found) for found in tone.events], "verdict": verdict_json(figures.verdict),
-    }  # fmt: skip
+        "nc": tone.nc,
+        "nr": tone.nr,
+        "tones": [asdict(found) for found in tone.tones],
+        "noises": [asdict(n) for n in figures.noises],
+        "events": [asdict(found) for found in tone.events],
+        "verdict": verdict_json(figures.verdict),
+    }
     result: Json = rounded(answer)
     return result
 
@@ -138,12 +170,20 @@ def band_rows(bands: Iterable[BandDecay]) -> list[Json]:
     rows: list[Json] = rounded(
         [
             {
-                "centre_hz": band.centre_hz, "edt_s": band.edt_s, "t20_s": band.t20_s, "t30_s": band.t30_s, "c50_db": band.c50_db,
-                "c80_db": band.c80_db, "d50": band.d50, "ts_ms": band.ts_ms, "inr_db": band.inr_db, "flags": list(band.flags),
+                "centre_hz": band.centre_hz,
+                "edt_s": band.edt_s,
+                "t20_s": band.t20_s,
+                "t30_s": band.t30_s,
+                "c50_db": band.c50_db,
+                "c80_db": band.c80_db,
+                "d50": band.d50,
+                "ts_ms": band.ts_ms,
+                "inr_db": band.inr_db,
+                "flags": list(band.flags),
             }
             for band in bands
         ]
-    )  # fmt: skip
+    )
     return rows
 
 
@@ -152,12 +192,17 @@ def glide_json(figures: GlideFigures, *, curves: bool = False) -> Json:
     glide = figures.glide
     answer: Json = {
         "swells": [{"f_hz": s.f_hz, "rise_db": s.rise_db, "note": note_words(s.f_hz)} for s in glide.swells],
-        "pitch_low_hz": float(np.nanpercentile(glide.pitch_hz, 1)), "pitch_high_hz": float(np.nanpercentile(glide.pitch_hz, 99)),
+        "pitch_low_hz": float(np.nanpercentile(glide.pitch_hz, 1)),
+        "pitch_high_hz": float(np.nanpercentile(glide.pitch_hz, 99)),
         "verdict": verdict_json(figures.verdict),
-    }  # fmt: skip
+    }
     if curves:
         passed = np.isfinite(glide.rise_db)
-        answer["track"] = {"time_s": glide.time_s, "pitch_hz": rounded(glide.pitch_hz, 1), "level_db": rounded(glide.level_db, 1)}
+        answer["track"] = {
+            "time_s": glide.time_s,
+            "pitch_hz": rounded(glide.pitch_hz, 1),
+            "level_db": rounded(glide.level_db, 1),
+        }
         answer["curve"] = {"f_hz": glide.curve_hz[passed], "rise_db": rounded(glide.rise_db[passed], 2)}
     result: Json = rounded(answer, 2)
     return result
@@ -168,9 +213,18 @@ def take_json(figures: TakeFigures, *, curves: bool = False) -> Json:
     levels = figures.levels
     answer: Json = {
         key: getattr(levels, key)
-        for key in ("loudness_lufs", "true_peak_dbtp", "sample_peak_dbfs", "average_dbfs", "active_dba", "noise_floor_dbfs",
-                    "noise_floor_dba", "snr_db", "gain_advice_db")
-    }  # fmt: skip
+        for key in (
+            "loudness_lufs",
+            "true_peak_dbtp",
+            "sample_peak_dbfs",
+            "average_dbfs",
+            "active_dba",
+            "noise_floor_dbfs",
+            "noise_floor_dba",
+            "snr_db",
+            "gain_advice_db",
+        )
+    }
     answer["findings"] = [asdict(finding) for finding in levels.findings]
     answer["verdict"] = verdict_json(figures.verdict)
     if curves:
@@ -191,11 +245,14 @@ def paths_json(result: Forecast, room: RoomDoc) -> list[Json]:
         points = paths.points[i, : len(faces)] + offset
         listed.append(
             {
-                "order": len(faces), "delay_ms": paths.delay_s[i] * 1000, "level_db": paths.level_db[i],
-                "surfaces": [result.room.surface_name(face) for face in faces], "points": rounded(points, 4),
+                "order": len(faces),
+                "delay_ms": paths.delay_s[i] * 1000,
+                "level_db": paths.level_db[i],
+                "surfaces": [result.room.surface_name(face) for face in faces],
+                "points": rounded(points, 4),
                 "where": surface_words(result.room, faces[0], result.arrangement),
             }
-        )  # fmt: skip
+        )
     answer: list[Json] = rounded(listed, 4)
     return answer
 
@@ -209,10 +266,15 @@ def modes_json(result: Forecast, *, to_hz: float) -> list[Json]:
         note, cents = nearest_note(float(modes.f_hz[i]))
         listed.append(
             {
-                "f_hz": modes.f_hz[i], "indices": None if orders is None else [int(n) for n in orders[i]], "kind": kinds[i],
-                "t60_s": modes.t60_s[i], "heard_db": result.heard_db[i], "note": note, "cents": cents,
+                "f_hz": modes.f_hz[i],
+                "indices": None if orders is None else [int(n) for n in orders[i]],
+                "kind": kinds[i],
+                "t60_s": modes.t60_s[i],
+                "heard_db": result.heard_db[i],
+                "note": note,
+                "cents": cents,
             }
-        )  # fmt: skip
+        )
     answer: list[Json] = rounded(listed, 3)
     return answer
 
@@ -238,7 +300,9 @@ def decay_json(result: Forecast) -> list[Json]:
 
 
 def shape_json(room: Room, frame: Frame) -> Json:
-    """Sizes that follow from the shape, and by which method its modes are found. The same answer is given again: leave it as it is."""
+    """Sizes that follow from the shape, and by which method its modes are found. The same answer is given again: leave
+    it as it is.
+    """
     return _shape_json(room.shape, frame.offset, room.air.speed_m_s)
 
 
@@ -253,46 +317,66 @@ def _shape_json(shape: Shape, plan_offset: tuple[float, float], speed_m_s: float
 
     answer: Json = rounded(
         {
-            "volume_m3": shape.volume_m3, "floor_area_m2": shape.floor_area_m2,
+            "volume_m3": shape.volume_m3,
+            "floor_area_m2": shape.floor_area_m2,
             "surface_area_m2": sum(face.area_m2 for face in shape.faces),
-            "lowest_m": shape.lowest_m, "highest_m": shape.highest_m, "method": method_for(shape), "top_hz": top_hz,
-            "first_mode_hz": first_hz, "in_voice_range": first_hz > CLOSET_FIRST_MODE_HZ,
+            "lowest_m": shape.lowest_m,
+            "highest_m": shape.highest_m,
+            "method": method_for(shape),
+            "top_hz": top_hz,
+            "first_mode_hz": first_hz,
+            "in_voice_range": first_hz > CLOSET_FIRST_MODE_HZ,
             "faces": [
                 {
-                    "name": face.name, "kind": face.kind, "area_m2": face.area_m2, "outline": shifted(face, face.outline),
+                    "name": face.name,
+                    "kind": face.kind,
+                    "area_m2": face.area_m2,
+                    "outline": shifted(face, face.outline),
                     "holes": [shifted(face, hole) for hole in face.holes],
-                    "corners": face.to_space(face.outline) + offset, "normal": face.normal,
+                    "corners": face.to_space(face.outline) + offset,
+                    "normal": face.normal,
                     "hole_corners": [face.to_space(hole) + offset for hole in face.holes],
                 }
                 for face in shape.faces
             ],
         }
-    )  # fmt: skip
+    )
     return answer
 
 
 def tape_json(found: TapeCheck, result: Forecast) -> Json | None:
-    """Heard returns beside the tape: `{agrees, sentence, suspect, off_m, returns: [{where, drawn_ms, heard_ms, off_m}]}`."""
+    """Heard returns beside the tape: `{agrees, sentence, suspect, off_m, returns: [{where, drawn_ms, heard_ms,
+    off_m}]}`.
+    """
     if not found.returns:
         return None
     room, arrangement = result.room, result.arrangement
     heard = sum(check.off_m is not None and abs(check.off_m) < HEARD_WHERE_DRAWN_M for check in found.returns)
     if found.agrees:
-        sentence = f"The returns agree with the tape: {heard} of {len(found.returns)} surfaces are heard where they are drawn."
+        sentence = (
+            f"The returns agree with the tape: {heard} of {len(found.returns)} surfaces are heard where they are drawn."
+        )
     elif found.suspect is None:
         sentence = "Too few returns stand apart to check the tape here."
     else:
         sentence = _suspect_words(found, result)
     answer: Json = rounded(
         {
-            "agrees": found.agrees, "sentence": sentence, "suspect": None if found.suspect is None else found.suspect[0], "off_m": found.off_m,
+            "agrees": found.agrees,
+            "sentence": sentence,
+            "suspect": None if found.suspect is None else found.suspect[0],
+            "off_m": found.off_m,
             "returns": [
-                {"where": surface_words(room, check.face, arrangement), "drawn_ms": check.drawn_ms, "heard_ms": check.heard_ms,
-                 "off_m": check.off_m}
+                {
+                    "where": surface_words(room, check.face, arrangement),
+                    "drawn_ms": check.drawn_ms,
+                    "heard_ms": check.heard_ms,
+                    "off_m": check.off_m,
+                }
                 for check in found.returns
             ],
         }
-    )  # fmt: skip
+    )
     return answer
 
 
@@ -301,12 +385,17 @@ def _suspect_words(found: TapeCheck, result: Forecast) -> str:
     by = f"{abs(off) * 100:.0f} cm"
     kind, number = found.suspect or ("", 0)
     if kind == "microphone":
-        way = (("further left", "further right"), ("nearer to the foot of the plan", "nearer to its top"), ("lower", "higher"))[
-            number
-        ][off > 0]
+        way = (
+            ("further left", "further right"),
+            ("nearer to the foot of the plan", "nearer to its top"),
+            ("lower", "higher"),
+        )[number][off > 0]
         return f"The returns fit better with the microphone {by} {way} than its mark: measure where it really stood."
     where = surface_words(result.room, number, result.arrangement)
-    return f"{where[0].upper()}{where[1:]} is heard {by} {'further away' if off > 0 else 'nearer'} than it is drawn: measure that distance again."
+    return (
+        f"{where[0].upper()}{where[1:]} is heard {by} {'further away' if off > 0 else 'nearer'} "
+        "than it is drawn: measure that distance again."
+    )
 
 
 def flutter_json(result: Forecast, room: RoomDoc) -> list[Json]:
@@ -315,13 +404,19 @@ def flutter_json(result: Forecast, room: RoomDoc) -> list[Json]:
     answer: list[Json] = rounded(
         [
             {
-                "surfaces": [result.room.faces[f].name for f in pair.faces], "spacing_m": pair.spacing_m, "rate_hz": pair.rate_hz,
-                "area_m2": pair.area_m2, "lost_db": pair.lost_db, "lasts_s": pair.lasts_s, "outline": pair.outline + offset,
-                "across": pair.across, "where": [surface_words(result.room, f, result.arrangement) for f in pair.faces],
+                "surfaces": [result.room.faces[f].name for f in pair.faces],
+                "spacing_m": pair.spacing_m,
+                "rate_hz": pair.rate_hz,
+                "area_m2": pair.area_m2,
+                "lost_db": pair.lost_db,
+                "lasts_s": pair.lasts_s,
+                "outline": pair.outline + offset,
+                "across": pair.across,
+                "where": [surface_words(result.room, f, result.arrangement) for f in pair.faces],
             }
             for pair in result.flutter
         ]
-    )  # fmt: skip
+    )
     return answer
 
 
@@ -336,49 +431,98 @@ def marks_json(result: Forecast, room: RoomDoc) -> Json:
     bounce, boom, hush, touch = result.bounce, result.boom, result.hush, result.touch
     marks = {
         "bounce": _mark(
-            "Bounce", bounce.direct_over_room_db.value, bounce.direct_over_room_db.plus_minus, "dB", "direct over room",
-            wanted.bounce_db, bounce_sentence(result, wanted),
+            "Bounce",
+            bounce.direct_over_room_db.value,
+            bounce.direct_over_room_db.plus_minus,
+            "dB",
+            "direct over room",
+            wanted.bounce_db,
+            bounce_sentence(result, wanted),
             {
-                "strongest_early_db": bounce.strongest_early_db, "strongest_early_ms": bounce.strongest_early_ms,
-                "decay_s": bounce.decay_s.value, "decay_plus_minus_s": bounce.decay_s.plus_minus,
+                "strongest_early_db": bounce.strongest_early_db,
+                "strongest_early_ms": bounce.strongest_early_ms,
+                "decay_s": bounce.decay_s.value,
+                "decay_plus_minus_s": bounce.decay_s.plus_minus,
                 "critical_distance_m": result.critical_distance_m,
                 "decay_wanted_s": [wanted.decay_s.low, wanted.decay_s.high],
             },
         ),
         "boom": _mark(
-            "Boom", boom.ring_s.value, boom.ring_s.plus_minus, "s", "ring time", wanted.boom_s, boom_sentence(result, wanted),
-            {"note_hz": boom.note_hz, "swing_db": boom.swing_db.value, "swing_plus_minus_db": boom.swing_db.plus_minus,
-             "range_hz": boom_range_hz(result.arrangement)},
+            "Boom",
+            boom.ring_s.value,
+            boom.ring_s.plus_minus,
+            "s",
+            "ring time",
+            wanted.boom_s,
+            boom_sentence(result, wanted),
+            {
+                "note_hz": boom.note_hz,
+                "swing_db": boom.swing_db.value,
+                "swing_plus_minus_db": boom.swing_db.plus_minus,
+                "range_hz": boom_range_hz(result.arrangement),
+            },
         ),
         "hush": _mark(
-            "Hush", hush.under_performance_db.value, hush.under_performance_db.plus_minus, "dB", "under the performance",
-            wanted.hush_db, hush_sentence(result, wanted),
-            {"noise_dba": hush.noise_dba, "performance_dba": hush.performance_dba, "sources_dba": result.noise.by_source_dba},
+            "Hush",
+            hush.under_performance_db.value,
+            hush.under_performance_db.plus_minus,
+            "dB",
+            "under the performance",
+            wanted.hush_db,
+            hush_sentence(result, wanted),
+            {
+                "noise_dba": hush.noise_dba,
+                "performance_dba": hush.performance_dba,
+                "sources_dba": result.noise.by_source_dba,
+            },
         ),
         "touch": _mark(
-            "Touch", None, None, "dBFS", "loudest peak", wanted.peak_dbfs, touch_sentence(result),
+            "Touch",
+            None,
+            None,
+            "dBFS",
+            "loudest peak",
+            wanted.peak_dbfs,
+            touch_sentence(result),
             {
-                "distance_m": touch.distance_m, "proximity_db": touch.proximity_db, "sway_db": touch.sway_db,
+                "distance_m": touch.distance_m,
+                "proximity_db": touch.proximity_db,
+                "sway_db": touch.sway_db,
                 "off_axis_deg": touch.off_axis_deg,
             },
         ),
-    }  # fmt: skip
+    }
     answer: Json = rounded(marks)
     return answer
 
 
 def _mark(
-    name: str, value: float | None, plus_minus: float | None, unit: str, meaning: str, wanted: Span, sentence: str, figures: Json
+    name: str,
+    value: float | None,
+    plus_minus: float | None,
+    unit: str,
+    meaning: str,
+    wanted: Span,
+    sentence: str,
+    figures: Json,
 ) -> Json:
     return {
-        "name": name, "value": value, "plus_minus": plus_minus, "unit": unit, "meaning": meaning, "wanted": asdict(wanted),
-        "sentence": sentence, **figures,
-    }  # fmt: skip
+        "name": name,
+        "value": value,
+        "plus_minus": plus_minus,
+        "unit": unit,
+        "meaning": meaning,
+        "wanted": asdict(wanted),
+        "sentence": sentence,
+        **figures,
+    }
 
 
 def _curve(f_hz: FloatArray, level: FloatArray, to_hz: float) -> Json:
     shown = f_hz <= to_hz + 1e-6
-    curve: Json = rounded({"f_hz": f_hz[shown], "level_db": level[shown], "smooth_db": smoothed_db(level, f_hz)[shown]}, 3)
+    curve: Json = rounded(
+        {"f_hz": f_hz[shown], "level_db": level[shown], "smooth_db": smoothed_db(level, f_hz)[shown]}, 3
+    )
     return curve
 
 

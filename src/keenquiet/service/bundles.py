@@ -15,9 +15,26 @@ from keenquiet.store.bundle import Bundle, read_bundle, write_bundle
 from keenquiet.store.models import DoneMove, LedgerEntry, Reading, Revision, Room
 
 _READING_FIELDS = (
-    "id", "kind", "way", "simulated", "taken_at", "arrangement", "audio_sha256", "audio_suffix", "file_name", "sample_rate_hz",
-    "seconds", "settings", "result", "measured", "predicted", "note", "tags", "counts", "deleted_at",
-)  # fmt: skip
+    "id",
+    "kind",
+    "way",
+    "simulated",
+    "taken_at",
+    "arrangement",
+    "audio_sha256",
+    "audio_suffix",
+    "file_name",
+    "sample_rate_hz",
+    "seconds",
+    "settings",
+    "result",
+    "measured",
+    "predicted",
+    "note",
+    "tags",
+    "counts",
+    "deleted_at",
+)
 _MOVE_FIELDS = ("id", "kind", "title", "done_at", "before", "after", "arrangement", "measured_before")
 _LEDGER_FIELDS = ("at", "kind", "title", "detail", "reading_id", "move_id")
 _SINCE: dict[str, Any] = {"tags": [], "counts": True}  # fields that older bundles lack
@@ -35,15 +52,20 @@ def exported(data: Data, room_id: str) -> tuple[bytes, str]:
         room = room_row(session, room_id)
         readings = session.scalars(select(Reading).where(Reading.room_id == room_id).order_by(Reading.taken_at)).all()
         moves = session.scalars(select(DoneMove).where(DoneMove.room_id == room_id).order_by(DoneMove.done_at)).all()
-        entries = session.scalars(select(LedgerEntry).where(LedgerEntry.room_id == room_id).order_by(LedgerEntry.id)).all()
+        entries = session.scalars(
+            select(LedgerEntry).where(LedgerEntry.room_id == room_id).order_by(LedgerEntry.id)
+        ).all()
     audio = {
         f"{row.audio_sha256}{row.audio_suffix}": data.audio.path(row.audio_sha256, row.audio_suffix).read_bytes()
         for row in readings
     }
     bundle = Bundle(
-        room=room.document, readings=[_plain(row, _READING_FIELDS) for row in readings],
-        moves=[_plain(row, _MOVE_FIELDS) for row in moves], ledger=[_plain(row, _LEDGER_FIELDS) for row in entries], audio=audio,
-    )  # fmt: skip
+        room=room.document,
+        readings=[_plain(row, _READING_FIELDS) for row in readings],
+        moves=[_plain(row, _MOVE_FIELDS) for row in moves],
+        ledger=[_plain(row, _LEDGER_FIELDS) for row in entries],
+        audio=audio,
+    )
     safe = "".join(ch if ch.isalnum() or ch in "-_" else "-" for ch in room.name.lower()).strip("-") or "room"
     return write_bundle(bundle), f"{safe}.kq.zip"
 
@@ -58,17 +80,26 @@ def imported(data: Data, content: bytes) -> Json:
         raise InputError("file", f"lacks the sound {sorted(missing)[0][:20]} of a reading.", "Export the bundle again.")
     ids: dict[str, str] = {}
     try:
-        readings = [Reading(**_times(_only(item, _READING_FIELDS)) | {"id": _fresh(ids, item["id"])}) for item in bundle.readings]
-        moves = [DoneMove(**_times(_only(item, _MOVE_FIELDS)) | {"id": _fresh(ids, item["id"])}) for item in bundle.moves]
+        readings = [
+            Reading(**_times(_only(item, _READING_FIELDS)) | {"id": _fresh(ids, item["id"])})
+            for item in bundle.readings
+        ]
+        moves = [
+            DoneMove(**_times(_only(item, _MOVE_FIELDS)) | {"id": _fresh(ids, item["id"])}) for item in bundle.moves
+        ]
         entries = [
-            LedgerEntry(**_times(_only(item, _LEDGER_FIELDS)) | {
-                "reading_id": ids.get(item.get("reading_id") or ""), "move_id": ids.get(item.get("move_id") or "")})
+            LedgerEntry(
+                **_times(_only(item, _LEDGER_FIELDS))
+                | {"reading_id": ids.get(item.get("reading_id") or ""), "move_id": ids.get(item.get("move_id") or "")}
+            )
             for item in bundle.ledger
-        ]  # fmt: skip
+        ]
         for reading in readings:
             _ = reading.result["verdict"]["usable"], reading.result["verdict"]["word"]
     except (KeyError, TypeError, ValueError, AttributeError) as exc:
-        raise InputError("file", "holds a reading, move or entry that is not complete.", "Export the bundle again.") from exc
+        raise InputError(
+            "file", "holds a reading, move or entry that is not complete.", "Export the bundle again."
+        ) from exc
     for name, sound in bundle.audio.items():
         if hashlib.sha256(sound).hexdigest() != name[:64]:
             raise InputError("file", f"the sound {name[:20]} was changed on the way.", "Export the bundle again.")

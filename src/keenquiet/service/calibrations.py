@@ -1,4 +1,6 @@
-"""Calibrations: what sound pressure full scale means for one chain (device, channel, gain), each with its uncertainty."""
+"""Calibrations: what sound pressure full scale means for one chain (device, channel, gain), each with its
+uncertainty.
+"""
 
 from typing import Any, Final
 
@@ -12,8 +14,10 @@ from keenquiet.store.audiofile import decode_apart
 from keenquiet.store.errors import NotFound
 from keenquiet.store.models import Calibration
 
-# Standard uncertainty of each way. Calibrator: IEC 60942 class 2 allows 0.4 dB, its fit on the microphone as much again. Meter: IEC
-# 61672-1 class 2, 1.4 dB at 1 kHz, and two places that are not one. Voice: one person's effort differs by 5 dB from the next (ISO 9921).
+# Standard uncertainty of each way. Calibrator: IEC 60942 class 2 allows 0.4 dB, its fit on the microphone as much
+# again. Meter: IEC
+# 61672-1 class 2, 1.4 dB at 1 kHz, and two places that are not one. Voice: one person's effort differs by 5 dB from the
+# next (ISO 9921).
 METHODS: Final = {"calibrator": 0.6, "meter": 2.0, "voice": 6.0}
 _PLAUSIBLE_DB: Final = (60.0, 180.0)
 
@@ -42,7 +46,11 @@ def for_chain(data: Data, settings: Json) -> Json:
         ).first()
     if row is None:
         return {}
-    return {"calibration_db": row.full_scale_db, "calibration_plus_minus_db": row.plus_minus_db, "calibration_method": row.method}
+    return {
+        "calibration_db": row.full_scale_db,
+        "calibration_plus_minus_db": row.plus_minus_db,
+        "calibration_method": row.method,
+    }
 
 
 def listed(data: Data) -> list[Json]:
@@ -60,25 +68,37 @@ def kept(data: Data, chain: tuple[str, str, str], *, method: str, full_scale_db:
         raise InputError("method", f"{method!r} is no way to calibrate.", f"Use one of {', '.join(METHODS)}.")
     if not _PLAUSIBLE_DB[0] <= full_scale_db <= _PLAUSIBLE_DB[1]:
         raise InputError(
-            "level_db", f"full scale would be {full_scale_db:.0f} dB, which no microphone has.",
+            "level_db",
+            f"full scale would be {full_scale_db:.0f} dB, which no microphone has.",
             "Check the level, the recording, and that both belong together.",
-        )  # fmt: skip
+        )
     row = Calibration(
-        id=new_id(), device=chain[0], channel=chain[1], gain=chain[2], method=method, full_scale_db=round(full_scale_db, 2),
-        plus_minus_db=METHODS[method], taken_at=now(), note=note[:500],
-    )  # fmt: skip
+        id=new_id(),
+        device=chain[0],
+        channel=chain[1],
+        gain=chain[2],
+        method=method,
+        full_scale_db=round(full_scale_db, 2),
+        plus_minus_db=METHODS[method],
+        taken_at=now(),
+        note=note[:500],
+    )
     with data.database.session() as session:
         session.add(row)
     return public(row)
 
 
 def from_calibrator(content: bytes, file_name: str, level_db: float) -> float:
-    """Level of full scale from a recording of a calibrator. Raises InputError when it is not one steady tone. [dB re 20 uPa]"""
+    """Level of full scale from a recording of a calibrator. Raises InputError when it is not one steady tone. [dB re 20
+    uPa]
+    """
     audio = decode_apart(content, file_name)
     loudest = max(audio.channels, key=lambda channel: float(channel.std()))
     full_scale, steady = calibration_from(loudest, audio.sample_rate_hz, level_db=level_db)
     if not steady:
-        raise InputError("file", f"{file_name} is not one steady tone.", "Seat the calibrator firmly, wait a second, record ten.")
+        raise InputError(
+            "file", f"{file_name} is not one steady tone.", "Seat the calibrator firmly, wait a second, record ten."
+        )
     return full_scale
 
 
@@ -95,6 +115,13 @@ def removed(data: Data, calibration_id: str) -> Json:
 def public(row: Calibration) -> dict[str, Any]:
     """A calibration as JSON."""
     return {
-        "id": row.id, "device": row.device, "channel": row.channel, "gain": row.gain, "method": row.method,
-        "full_scale_db": row.full_scale_db, "plus_minus_db": row.plus_minus_db, "taken_at": row.taken_at.isoformat(), "note": row.note,
-    }  # fmt: skip
+        "id": row.id,
+        "device": row.device,
+        "channel": row.channel,
+        "gain": row.gain,
+        "method": row.method,
+        "full_scale_db": row.full_scale_db,
+        "plus_minus_db": row.plus_minus_db,
+        "taken_at": row.taken_at.isoformat(),
+        "note": row.note,
+    }

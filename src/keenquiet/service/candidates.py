@@ -1,4 +1,6 @@
-"""Places to choose between: a box by three sizes, read or guessed, with what is soft in it; another corner of a room."""
+"""Places to choose between: a box by three sizes, read or guessed, with what is soft in it; another corner of a
+room.
+"""
 
 from typing import Any, Final
 
@@ -23,7 +25,8 @@ def box_document(
 ) -> Json:
     """A new box room from three dimensions as typed, with a performer and a microphone placed sensibly.
 
-    softness : one of SOFTNESS hangs and lays about as much cloth as the word says; "" leaves the room bare boards and plaster.
+    softness : one of SOFTNESS hangs and lays about as much cloth as the word says; "" leaves the room bare boards and
+    plaster.
     Raises InputError naming the dimension that cannot be.
     """
     lx = parse_length_m(length, field="length")
@@ -31,36 +34,59 @@ def box_document(
     lz = parse_length_m(height, field="height")
     for field, value in (("length", lx), ("width", ly), ("height", lz)):
         if not _SHORTEST_M <= value <= _LONGEST_M:
-            raise InputError(field, f"{value:.2f} m; a room here is 0.5 to 25 m.", "Check the tape reading and its unit.")
+            raise InputError(
+                field, f"{value:.2f} m; a room here is 0.5 to 25 m.", "Check the tape reading and its unit."
+            )
     if softness and softness not in SOFTNESS:
         raise InputError("softness", f"{softness!r} is not known.", f"Say one of {', '.join(SOFTNESS)}.")
     x, y = lx * 0.58, ly * 0.55
     reach = min(0.4, 0.25 * min(lx, ly))
     return {
-        "format": "keen-quiet/room", "version": 1, "name": name.strip() or "My room", "guessed": guessed, "project": project.strip(),
+        "format": "keen-quiet/room",
+        "version": 1,
+        "name": name.strip() or "My room",
+        "guessed": guessed,
+        "project": project.strip(),
         "shape": {
             "plan": [[0, 0], [round(lx, 4), 0], [round(lx, 4), round(ly, 4)], [0, round(ly, 4)]],
             "ceiling": {"kind": "flat", "height_m": round(lz, 4)},
         },
         "surfaces": {
-            "floor": {"material": _FLOOR.get(softness, "floor-boards")}, "ceiling": {"material": "plasterboard-ceiling"},
+            "floor": {"material": _FLOOR.get(softness, "floor-boards")},
+            "ceiling": {"material": "plasterboard-ceiling"},
             **{f"wall-{i}": {"material": "plaster-on-brick"} for i in range(1, 5)},
         },
         "covers": [
-            {"kind": "blanket", "surface": f"wall-{wall}", "x_m": round(0.04 * long, 3), "z_m": round(0.2 * lz, 3),
-             "width_m": round(share * long, 3), "height_m": round(0.6 * lz, 3), "weight_kg_m2": 0.6, "fullness": 1.8, "gap_m": 0.08}
+            {
+                "kind": "blanket",
+                "surface": f"wall-{wall}",
+                "x_m": round(0.04 * long, 3),
+                "z_m": round(0.2 * lz, 3),
+                "width_m": round(share * long, 3),
+                "height_m": round(0.6 * lz, 3),
+                "weight_kg_m2": 0.6,
+                "fullness": 1.8,
+                "gap_m": 0.08,
+            }
             for (wall, long), share in zip(((1, lx), (2, ly), (3, lx)), _HUNG_SHARE.get(softness, ()), strict=False)
         ],
         "arrangements": [
             {
-                "id": "as-is", "name": "As it is",
-                "performer": {"at": [round(x, 3), round(y, 3), round(min(1.5, lz * 0.62), 3)], "faces_deg": 180, "source": "voice-sung"},
+                "id": "as-is",
+                "name": "As it is",
+                "performer": {
+                    "at": [round(x, 3), round(y, 3), round(min(1.5, lz * 0.62), 3)],
+                    "faces_deg": 180,
+                    "source": "voice-sung",
+                },
                 "microphone": {
-                    "at": [round(x - reach, 3), round(y, 3), round(min(1.48, lz * 0.61), 3)], "aims_deg": 0, "pattern": "cardioid",
+                    "at": [round(x - reach, 3), round(y, 3), round(min(1.48, lz * 0.61), 3)],
+                    "aims_deg": 0,
+                    "pattern": "cardioid",
                 },
             }
         ],
-    }  # fmt: skip
+    }
 
 
 def another_corner(document: Json) -> Json:
@@ -77,7 +103,9 @@ def another_corner(document: Json) -> Json:
         except InputError:
             continue
         return candidate
-    raise InputError("arrangements", "there is no free spot across this room.", "Move the marks on its drawing instead.")
+    raise InputError(
+        "arrangements", "there is no free spot across this room.", "Move the marks on its drawing instead."
+    )
 
 
 def _mirrored(document: Json, middle: list[float], across: tuple[bool, bool]) -> Json:
@@ -92,7 +120,9 @@ def _mirrored(document: Json, middle: list[float], across: tuple[bool, bool]) ->
 
     first: dict[str, Any] = document["arrangements"][0]
     here = {
-        **first, "performer": spot(first["performer"], "faces_deg"), "microphone": spot(first["microphone"], "aims_deg"),
+        **first,
+        "performer": spot(first["performer"], "faces_deg"),
+        "microphone": spot(first["microphone"], "aims_deg"),
         "treatments": [],
-    }  # fmt: skip
+    }
     return {**document, "name": f"{document['name']}, other corner", "arrangements": [here], "fit": None}

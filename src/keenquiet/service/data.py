@@ -76,5 +76,7 @@ def note_in_ledger(
 ) -> None:
     """Add a dated entry in the same transaction as what it tells."""
     session.add(
-        LedgerEntry(room_id=room_id, at=now(), kind=kind, title=title, detail=detail, reading_id=reading_id, move_id=move_id)
+        LedgerEntry(
+            room_id=room_id, at=now(), kind=kind, title=title, detail=detail, reading_id=reading_id, move_id=move_id
+        )
     )

@@ -40,7 +40,9 @@ _jobs: OrderedDict[str, Job] = OrderedDict()
 
 
 def started(key: str, what: str, work: Callable[[Callable[[float], None]], Any]) -> Job:
-    """The job with this key: the one that runs or ended well, or a new one. `work` gets a function to report progress to."""
+    """The job with this key: the one that runs or ended well, or a new one. `work` gets a function to report progress
+    to.
+    """
     with _lock:
         job = _jobs.get(key)
         if job is not None and job.state in ("running", "done"):
@@ -84,4 +86,10 @@ def cancel(key: str) -> None:
 def job_json(found: Job) -> dict[str, Any]:
     """`{id, what, progress, state, error}`."""
     error = found.error and {"field": found.error.field, "reason": found.error.reason, "cure": found.error.cure}
-    return {"id": found.id, "what": found.what, "progress": round(found.progress, 3), "state": found.state, "error": error}
+    return {
+        "id": found.id,
+        "what": found.what,
+        "progress": round(found.progress, 3),
+        "state": found.state,
+        "error": error,
+    }

@@ -25,9 +25,11 @@ def mark_done(data: Data, room_id: str, *, revision: int, kind: str, title: str)
     if tried is None or before.id == TRYING:
         raise InputError("arrangements", "no move is being tried.", "Try a move first, then mark it done.")
     forecasts = {
-        "before": predict(room, before.id), "after": predict(room, TRYING),
-        "reading_before": predict(room, before.id, loudspeaker=True), "reading_after": predict(room, TRYING, loudspeaker=True),
-    }  # fmt: skip
+        "before": predict(room, before.id),
+        "after": predict(room, TRYING),
+        "reading_before": predict(room, before.id, loudspeaker=True),
+        "reading_after": predict(room, TRYING, loudspeaker=True),
+    }
     marks = {name: _headlines(marks_json(result, room)) for name, result in forecasts.items()}
     measured = measured_now(data, room_id)
     standing = tried.model_dump(mode="json", exclude_none=True) | {"id": before.id, "name": before.name or "As it is"}
@@ -37,10 +39,16 @@ def mark_done(data: Data, room_id: str, *, revision: int, kind: str, title: str)
     saved = save(data, room_id, document, revision=revision)
     with data.database.session() as session:
         move = DoneMove(
-            id=new_id(), room_id=room_id, kind=kind[:24], title=title[:300], done_at=now(),
+            id=new_id(),
+            room_id=room_id,
+            kind=kind[:24],
+            title=title[:300],
+            done_at=now(),
             before={"marks": marks["before"], "reading": marks["reading_before"]},
-            after={"marks": marks["after"], "reading": marks["reading_after"]}, arrangement=standing, measured_before=measured,
-        )  # fmt: skip
+            after={"marks": marks["after"], "reading": marks["reading_after"]},
+            arrangement=standing,
+            measured_before=measured,
+        )
         session.add(move)
         session.flush()
         note_in_ledger(session, room_id, "move", title[:300], {}, move_id=move.id)
@@ -56,7 +64,9 @@ def ledger(data: Data, room_id: str) -> list[Json]:
     readings = sorted(reading_rows(data, room_id), key=lambda row: row.taken_at)
     with data.database.session() as session:
         entries = session.scalars(
-            select(LedgerEntry).where(LedgerEntry.room_id == room_id).order_by(LedgerEntry.at.desc(), LedgerEntry.id.desc())
+            select(LedgerEntry)
+            .where(LedgerEntry.room_id == room_id)
+            .order_by(LedgerEntry.at.desc(), LedgerEntry.id.desc())
         ).all()
         moves = {
             move.id: move
@@ -65,24 +75,38 @@ def ledger(data: Data, room_id: str) -> list[Json]:
     ends = _until_next(list(moves.values()))
     return [
         {
-            "id": entry.id, "at": entry.at.isoformat(), "kind": entry.kind, "title": entry.title, "detail": entry.detail,
-            "reading_id": entry.reading_id, "move_id": entry.move_id,
+            "id": entry.id,
+            "at": entry.at.isoformat(),
+            "kind": entry.kind,
+            "title": entry.title,
+            "detail": entry.detail,
+            "reading_id": entry.reading_id,
+            "move_id": entry.move_id,
             "proof": _proof(moves[entry.move_id], readings, ends[entry.move_id]) if entry.move_id in moves else None,
         }
         for entry in entries
-    ]  # fmt: skip
+    ]
 
 
 def _until_next(moves: list[DoneMove]) -> dict[str, datetime | None]:
-    return {move.id: following.done_at if following else None for move, following in zip(moves, [*moves[1:], None], strict=True)}
+    return {
+        move.id: following.done_at if following else None
+        for move, following in zip(moves, [*moves[1:], None], strict=True)
+    }
 
 
 def _proof(move: DoneMove, readings: list[Reading], until: datetime | None) -> list[Json]:
-    """For each mark: predicted after and measured after, side by side, and both changes where a former reading allows."""
+    """For each mark: predicted after and measured after, side by side, and both changes where a former reading
+    allows.
+    """
     later = [
-        row for row in readings
-        if row.taken_at > move.done_at and (until is None or row.taken_at < until) and row.counts and row.result["verdict"]["usable"]
-    ]  # fmt: skip
+        row
+        for row in readings
+        if row.taken_at > move.done_at
+        and (until is None or row.taken_at < until)
+        and row.counts
+        and row.result["verdict"]["usable"]
+    ]
     rows = []
     for mark in _MARKS:
         settling = [row for row in later if mark in row.measured]
@@ -94,16 +118,26 @@ def _proof(move: DoneMove, readings: list[Reading], until: datetime | None) -> l
             continue
         former = move.measured_before.get(mark)
         row: Json = {
-            "mark": mark, "predicted_before": before["value"], "predicted": after["value"], "plus_minus": after["plus_minus"],
-            "measured": None, "measured_plus_minus": None, "measured_before": former.get("raw_value", former["value"]) if former else None,
-            "simulated": None, "reading_id": None, "within": None,
-        }  # fmt: skip
+            "mark": mark,
+            "predicted_before": before["value"],
+            "predicted": after["value"],
+            "plus_minus": after["plus_minus"],
+            "measured": None,
+            "measured_plus_minus": None,
+            "measured_before": former.get("raw_value", former["value"]) if former else None,
+            "simulated": None,
+            "reading_id": None,
+            "within": None,
+        }
         if found is not None:
             figure = found.measured[mark]
             spread = 2 * (after["plus_minus"] ** 2 + figure["plus_minus"] ** 2) ** 0.5
             row |= {
-                "measured": figure["value"], "measured_plus_minus": figure["plus_minus"], "simulated": found.simulated,
-                "reading_id": found.id, "within": abs(figure["value"] - after["value"]) <= spread,
-            }  # fmt: skip
+                "measured": figure["value"],
+                "measured_plus_minus": figure["plus_minus"],
+                "simulated": found.simulated,
+                "reading_id": found.id,
+                "within": abs(figure["value"] - after["value"]) <= spread,
+            }
         rows.append(row)
     return rows

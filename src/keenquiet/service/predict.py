@@ -67,7 +67,9 @@ def acoustics_of(room: RoomDoc, doc: ArrangementDoc) -> tuple[Room, Arrangement,
 
 
 def predict(room: RoomDoc, arrangement_id: str | None = None, *, loudspeaker: bool = False) -> Forecast:
-    """Forecast for one arrangement of a document; `loudspeaker` puts a small one in the performer's place, as a sweep does."""
+    """Forecast for one arrangement of a document; `loudspeaker` puts a small one in the performer's place, as a sweep
+    does.
+    """
     doc = room.arrangement_doc(arrangement_id)
     _, arrangement, acoustics = acoustics_of(room, doc)
     return forecast(acoustics, as_loudspeaker(arrangement) if loudspeaker else arrangement, hour=hour_of(doc))
@@ -88,14 +90,19 @@ def _move_json(move: Move, room: RoomDoc, before: ArrangementDoc) -> Json:
     candidate = move.candidate
     units = {"bounce": "dB", "boom": "s", "hush": "dB", "touch": "dB"}
     answer = {
-        "kind": candidate.kind, "title": candidate.title, "why": candidate.why,
+        "kind": candidate.kind,
+        "title": candidate.title,
+        "why": candidate.why,
         "effects": {
             mark: {"change": effect.value, "plus_minus": effect.plus_minus, "unit": units[mark]}
             for mark, effect in move.effects.items()
         },
-        "cost": candidate.cost, "minutes": candidate.minutes, "reversible": candidate.reversible, "cautions": list(candidate.cautions),
+        "cost": candidate.cost,
+        "minutes": candidate.minutes,
+        "reversible": candidate.reversible,
+        "cautions": list(candidate.cautions),
         "arrangement": _arrangement_after(move, room, before),
-    }  # fmt: skip
+    }
     result: Json = rounded(answer)
     return result
 
@@ -128,8 +135,12 @@ def _treatment(frame: Frame, overlay: Overlay) -> TreatmentDoc:
         if is_catalogue or not isinstance(absorber, PorousAbsorber)
         else {
             "absorber": {
-                "thickness_m": absorber.thickness_m, "flow_resistivity": absorber.flow_resistivity, "gap_m": absorber.gap_m,
+                "thickness_m": absorber.thickness_m,
+                "flow_resistivity": absorber.flow_resistivity,
+                "gap_m": absorber.gap_m,
             }
         }
-    )  # fmt: skip
-    return TreatmentDoc(kind=overlay.kind, label=overlay.name, **frame.patch_fields(overlay.face, overlay.rect), **made_of)
+    )
+    return TreatmentDoc(
+        kind=overlay.kind, label=overlay.name, **frame.patch_fields(overlay.face, overlay.rect), **made_of
+    )

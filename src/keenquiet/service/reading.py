@@ -20,7 +20,7 @@ from keenquiet.core.read.figures import (
     read_sweep,
     read_take,
     read_tone,
-)  # fmt: skip
+)
 from keenquiet.core.read.quality import Reason, Verdict, refused
 from keenquiet.core.read.ringing import Note
 from keenquiet.core.types import FloatArray
@@ -38,7 +38,7 @@ from keenquiet.service.answers import (
     take_json,
     tape_json,
     tone_json,
-)  # fmt: skip
+)
 from keenquiet.service.predict import hour_of, predict, silenced_in
 from keenquiet.store.audiofile import Audio
 
@@ -105,7 +105,13 @@ def _read(audio: Audio, kind: str, *, curves: bool, **options: Any) -> Answer:
 
 
 def rig_recording(
-    room: RoomDoc, arrangement: ArrangementDoc, kind: str, *, seed: int, gain_db: float = 0.0, faults: tuple[str, ...] = ()
+    room: RoomDoc,
+    arrangement: ArrangementDoc,
+    kind: str,
+    *,
+    seed: int,
+    gain_db: float = 0.0,
+    faults: tuple[str, ...] = (),
 ) -> Recording:
     """What the practice rig's recorder gets in this room with this arrangement, with the faults it is told to make."""
     if kind not in KINDS:
@@ -144,27 +150,35 @@ def measured_marks(kind: str, answer: Answer, room: RoomDoc, arrangement: Arrang
 
 def speaking(arrangement: ArrangementDoc) -> ArrangementDoc:
     """The same places with somebody who speaks."""
-    return arrangement.model_copy(update={"performer": arrangement.performer.model_copy(update={"source": "voice-spoken"})})
+    return arrangement.model_copy(
+        update={"performer": arrangement.performer.model_copy(update={"source": "voice-spoken"})}
+    )
 
 
 def _from_take(result: Json, kind: str, marks: Json, *, louder_db: float) -> tuple[Json, Json]:
     """Touch from what holds the loudest notes, Hush from what has pauses.
 
-    louder_db : by how much the performance is louder than speech by the usual levels. A spoken line is led over to it, as uncertain as
+    louder_db : by how much the performance is louder than speech by the usual levels. A spoken line is led over to it,
+    as uncertain as
     one person's effort is.
     """
     measured: Json = {}
     if kind in ("take", "loudest"):
         measured["touch"] = {
-            "value": result["true_peak_dbtp"], "plus_minus": 0.5, "average_dbfs": result["average_dbfs"],
-            "noise_floor_dbfs": result["noise_floor_dbfs"], "gain_advice_db": result["gain_advice_db"],
-        }  # fmt: skip
+            "value": result["true_peak_dbtp"],
+            "plus_minus": 0.5,
+            "average_dbfs": result["average_dbfs"],
+            "noise_floor_dbfs": result["noise_floor_dbfs"],
+            "gain_advice_db": result["gain_advice_db"],
+        }
     if kind == "take" and result["snr_db"] is not None:
         measured["hush"] = {"value": result["snr_db"], "plus_minus": 2.0, "from": "the pauses of the take"}
     if kind == "spoken" and result["snr_db"] is not None:
         measured["hush"] = {"value": round(result["snr_db"] + louder_db, 2), "plus_minus": 6.0, "from": "a spoken line"}
     predicted = (
-        {"hush": {"value": marks["hush"]["value"], "plus_minus": marks["hush"]["plus_minus"]}} if "hush" in measured else {}
+        {"hush": {"value": marks["hush"]["value"], "plus_minus": marks["hush"]["plus_minus"]}}
+        if "hush" in measured
+        else {}
     )
     return measured, predicted
 
@@ -178,16 +192,23 @@ def _from_response(
     if figures.direct_over_room_db is not None and not is_clap:
         correction = performing.bounce.direct_over_room_db.value - forecast.bounce.direct_over_room_db.value
         measured["bounce"] = {
-            "value": figures.direct_over_room_db, "plus_minus": 0.7, "performer_correction_db": correction, "decay_s": figures.t_mid_s,
-        }  # fmt: skip
-        predicted["bounce"] = {key: marks["bounce"][key] for key in ("value", "plus_minus", "decay_s", "decay_plus_minus_s")}
+            "value": figures.direct_over_room_db,
+            "plus_minus": 0.7,
+            "performer_correction_db": correction,
+            "decay_s": figures.t_mid_s,
+        }
+        predicted["bounce"] = {
+            key: marks["bounce"][key] for key in ("value", "plus_minus", "decay_s", "decay_plus_minus_s")
+        }
     note = hanging_note(figures.ringing, boom_range_hz(performing.arrangement))
     if note is not None:
         low, high = boom_range_hz(performing.arrangement)
         measured["boom"] = {
-            "value": note.t60_s, "plus_minus": 0.1 * note.t60_s, "note_hz": note.f_hz,
+            "value": note.t60_s,
+            "plus_minus": 0.1 * note.t60_s,
+            "note_hz": note.f_hz,
             "swing_db": low_swing_db(figures.low_f_hz, figures.low_db, low_hz=max(low, 60.0), high_hz=high),
-        }  # fmt: skip
+        }
         predicted["boom"] = {key: marks["boom"][key] for key in ("value", "plus_minus", "note_hz")}
     return rounded(measured), rounded(predicted)
 
@@ -212,10 +233,15 @@ def matched_modes(result: Json, forecast: Forecast) -> list[Json]:
             if len(near)
             else None
         )
-        mode = None if best is None else {
-            "f_hz": modes.f_hz[best], "t60_s": modes.t60_s[best],
-            "indices": None if modes.orders is None else [int(n) for n in modes.orders[best]],
-        }  # fmt: skip
+        mode = (
+            None
+            if best is None
+            else {
+                "f_hz": modes.f_hz[best],
+                "t60_s": modes.t60_s[best],
+                "indices": None if modes.orders is None else [int(n) for n in modes.orders[best]],
+            }
+        )
         listed.append({**note, "mode": mode})
     matched: list[Json] = rounded(listed, 3)
     return matched
@@ -228,7 +254,9 @@ def matched_swells(result: Json, forecast: Forecast) -> list[Json]:
     for swell in result.get("swells", []):
         near = np.flatnonzero(np.abs(modes.f_hz / swell["f_hz"] - 1) < SAME_MODE)
         best = int(near[np.argmax(forecast.heard_db[near])]) if len(near) else None
-        mode = None if best is None else {"f_hz": modes.f_hz[best], "t60_s": modes.t60_s[best], "kind": modes.kinds[best]}
+        mode = (
+            None if best is None else {"f_hz": modes.f_hz[best], "t60_s": modes.t60_s[best], "kind": modes.kinds[best]}
+        )
         listed.append({**swell, "mode": mode})
     matched: list[Json] = rounded(listed, 3)
     return matched
@@ -248,16 +276,23 @@ def named_reflections(result: Json, paths: list[Json]) -> list[Json]:
     """Measured early arrivals beside the drawn path that fits within 0.35 ms and 15 dB."""
     listed = []
     for found in result.get("early", []):
-        near = [p for p in paths if abs(p["delay_ms"] - found["delay_ms"]) < 0.35 and abs(p["level_db"] - found["level_db"]) < 15]
+        near = [
+            p
+            for p in paths
+            if abs(p["delay_ms"] - found["delay_ms"]) < 0.35 and abs(p["level_db"] - found["level_db"]) < 15
+        ]
         best = max(near, key=lambda path: path["level_db"]) if near else None
-        listed.append({**found, "where": best["where"] if best else None, "predicted_db": best["level_db"] if best else None})
+        listed.append(
+            {**found, "where": best["where"] if best else None, "predicted_db": best["level_db"] if best else None}
+        )
     return listed
 
 
 def tape_checked(figures: ResponseFigures, forecast: Forecast) -> Json | None:
     """Whether the returns heard agree with the lengths taped."""
     return tape_json(
-        tape_check(forecast.room, forecast.arrangement, forecast.paths, figures.impulse, figures.sample_rate_hz), forecast
+        tape_check(forecast.room, forecast.arrangement, forecast.paths, figures.impulse, figures.sample_rate_hz),
+        forecast,
     )
 
 

@@ -1,4 +1,6 @@
-"""What several readings give together: an average, a table, the same words compared, a calibration and all it changes."""
+"""What several readings give together: an average, a table, the same words compared, a calibration and all it
+changes.
+"""
 
 import csv
 import io
@@ -27,13 +29,31 @@ _PLAYED_RMS_DBFS: Final = -24.0
 _MOST_RAISE_DB: Final = 60.0
 _MOST_PART_S: Final = 120.0
 _COLUMNS: Final = (
-    ("Kind", "kind"), ("Taken", "taken_at"), ("Way", "way"), ("Simulated", "simulated"), ("Counts", "counts"), ("Verdict", "word"),
-    ("Reasons", "reasons"), ("Microphone x [m]", "mic_x"), ("Microphone y [m]", "mic_y"), ("Microphone z [m]", "mic_z"),
-    ("T mid [s]", "t_mid_s"), ("EDT mid [s]", "edt_mid_s"), ("C50 mid [dB]", "c50_mid_db"), ("Direct over room [dB]", "direct_over_room_db"),
-    ("LAeq [dB or dBFS]", "laeq_db"), ("Calibrated", "calibrated"), ("True peak [dBTP]", "true_peak_dbtp"),
-    ("Under the performance [dB]", "snr_db"), ("Loudness [LUFS]", "loudness_lufs"), ("Strongest swell [Hz]", "swell_hz"),
-    ("Pops", "pops"), ("Tags", "tags"), ("Note", "note"), ("File", "file_name"),
-)  # fmt: skip
+    ("Kind", "kind"),
+    ("Taken", "taken_at"),
+    ("Way", "way"),
+    ("Simulated", "simulated"),
+    ("Counts", "counts"),
+    ("Verdict", "word"),
+    ("Reasons", "reasons"),
+    ("Microphone x [m]", "mic_x"),
+    ("Microphone y [m]", "mic_y"),
+    ("Microphone z [m]", "mic_z"),
+    ("T mid [s]", "t_mid_s"),
+    ("EDT mid [s]", "edt_mid_s"),
+    ("C50 mid [dB]", "c50_mid_db"),
+    ("Direct over room [dB]", "direct_over_room_db"),
+    ("LAeq [dB or dBFS]", "laeq_db"),
+    ("Calibrated", "calibrated"),
+    ("True peak [dBTP]", "true_peak_dbtp"),
+    ("Under the performance [dB]", "snr_db"),
+    ("Loudness [LUFS]", "loudness_lufs"),
+    ("Strongest swell [Hz]", "swell_hz"),
+    ("Pops", "pops"),
+    ("Tags", "tags"),
+    ("Note", "note"),
+    ("File", "file_name"),
+)
 
 
 def _opened(data: Data, reading_id: str) -> Reading:
@@ -58,7 +78,9 @@ def loudest_channel(audio: Audio) -> FloatArray:
 
 
 def impulse_of(data: Data, reading_id: str) -> tuple[FloatArray, float]:
-    """The impulse response behind a sweep, clap or imported response, and its sample rate. Raises InputError for other kinds."""
+    """The impulse response behind a sweep, clap or imported response, and its sample rate. Raises InputError for other
+    kinds.
+    """
     row = _opened(data, reading_id)
     if row.kind not in RESPONSES:
         raise InputError("reading", "holds no impulse response.", "Choose a sweep, a clap or an imported response.")
@@ -98,16 +120,23 @@ def mean_response(found: list[tuple[FloatArray, float]], *, field: str) -> tuple
 def average_of(data: Data, room_id: str, reading_ids: list[str]) -> Json:
     """Keep the average of repeats of a sweep as a reading of its own.
 
-    Raises InputError when they are fewer than two, simulated and real ones mixed, taken elsewhere or otherwise, or unlike each other.
+    Raises InputError when they are fewer than two, simulated and real ones mixed, taken elsewhere or otherwise, or
+    unlike each other.
     """
     rows = [_opened(data, reading_id) for reading_id in dict.fromkeys(reading_ids)]
-    if any(row.room_id != room_id or row.kind not in ("sweep", "ir") or not row.result["verdict"]["usable"] for row in rows):
-        raise InputError("reading_ids", "names something that is no usable sweep of this room.", "Choose usable sweeps only.")
+    if any(
+        row.room_id != room_id or row.kind not in ("sweep", "ir") or not row.result["verdict"]["usable"] for row in rows
+    ):
+        raise InputError(
+            "reading_ids", "names something that is no usable sweep of this room.", "Choose usable sweeps only."
+        )
     if len({row.simulated for row in rows}) > 1:
         raise InputError("reading_ids", "mixes simulated with real readings.", "Average either, never both.")
     if len({str([row.arrangement.get(k) for k in ("performer", "microphone", "treatments")]) for row in rows}) > 1:
         raise InputError(
-            "reading_ids", "names readings of different places or treatment.", "Average repeats only; compare the others."
+            "reading_ids",
+            "names readings of different places or treatment.",
+            "Average repeats only; compare the others.",
         )
     mean, rate, answer = mean_response([impulse_of(data, row.id) for row in rows], field="reading_ids")
     with data.database.session() as session:
@@ -115,12 +144,26 @@ def average_of(data: Data, room_id: str, reading_ids: list[str]) -> Json:
     arrangement = ArrangementDoc.model_validate(rows[0].arrangement)
     measured, predicted = measured_marks("ir", answer, room, arrangement)
     return filed(
-        data, room_id, kind="ir", way=rows[0].way, simulated=rows[0].simulated, file_name=f"average-of-{len(rows)}.wav",
+        data,
+        room_id,
+        kind="ir",
+        way=rows[0].way,
+        simulated=rows[0].simulated,
+        file_name=f"average-of-{len(rows)}.wav",
         content=response_wav(mean.impulse, rate),
-        suffix=".wav", sample_rate_hz=rate, seconds=len(mean.impulse) / rate, arrangement=arrangement,
-        settings={"average_of": [row.id for row in rows], "likeness": round(mean.likeness, 3), "device": rows[0].settings.get("device")},
-        result=with_room(answer, "ir", room, arrangement), measured=measured, predicted=predicted,
-    )  # fmt: skip
+        suffix=".wav",
+        sample_rate_hz=rate,
+        seconds=len(mean.impulse) / rate,
+        arrangement=arrangement,
+        settings={
+            "average_of": [row.id for row in rows],
+            "likeness": round(mean.likeness, 3),
+            "device": rows[0].settings.get("device"),
+        },
+        result=with_room(answer, "ir", room, arrangement),
+        measured=measured,
+        predicted=predicted,
+    )
 
 
 def part_wav(data: Data, reading_id: str, *, from_s: float, to_s: float, level: bool) -> tuple[bytes, float]:
@@ -131,7 +174,9 @@ def part_wav(data: Data, reading_id: str, *, from_s: float, to_s: float, level: 
     row = _opened(data, reading_id)
     audio = sound_of(data, row)
     if not 0 <= from_s < to_s or from_s >= audio.seconds:
-        raise InputError("from_s", f"{from_s:g} to {to_s:g} s is no part of {audio.seconds:.1f} s.", "Choose a part inside.")
+        raise InputError(
+            "from_s", f"{from_s:g} to {to_s:g} s is no part of {audio.seconds:.1f} s.", "Choose a part inside."
+        )
     rate = audio.sample_rate_hz
     samples = loudest_channel(audio)[int(from_s * rate) : int(min(to_s, from_s + _MOST_PART_S) * rate)]
     samples = samples - samples.mean()
@@ -145,7 +190,9 @@ def part_wav(data: Data, reading_id: str, *, from_s: float, to_s: float, level: 
 
 
 def words_compared(data: Data, first_id: str, second_id: str) -> Json:
-    """Two recordings of the same words, level-matched: `{gain_db, thirds: [{centre_hz, difference_db}], noise_db, simulated}`."""
+    """Two recordings of the same words, level-matched: `{gain_db, thirds: [{centre_hz, difference_db}], noise_db,
+    simulated}`.
+    """
     rows = [_opened(data, reading_id) for reading_id in (first_id, second_id)]
     if any(row.kind not in TAKES for row in rows):
         raise InputError("reading", "is no take or spoken line.", "Choose two recordings of the same words.")
@@ -162,7 +209,9 @@ def words_answer(first: Audio, second: Audio) -> Json:
     answer: Json = rounded(
         {
             "gain_db": found.gain_db,
-            "thirds": [{"centre_hz": f, "difference_db": d} for f, d in zip(found.centres_hz, found.difference_db, strict=True)],
+            "thirds": [
+                {"centre_hz": f, "difference_db": d} for f, d in zip(found.centres_hz, found.difference_db, strict=True)
+            ],
             "noise_db": found.noise_db,
         },
         2,
@@ -178,10 +227,13 @@ def readings_csv(data: Data, room_id: str) -> str:
     for row in reading_rows(data, room_id):
         said = summary(row)
         cells: dict[str, Any] = {
-            **said, **said["headline"], "word": said["verdict"]["word"], "tags": " ".join(said["tags"]),
+            **said,
+            **said["headline"],
+            "word": said["verdict"]["word"],
+            "tags": " ".join(said["tags"]),
             "reasons": " ".join(reason["code"] for reason in said["verdict"]["reasons"]),
             **dict(zip(("mic_x", "mic_y", "mic_z"), said["mic_at"], strict=True)),
-        }  # fmt: skip
+        }
         writer.writerow([_plain(cells[key]) for _, key in _COLUMNS])
     return buffer.getvalue()
 
@@ -196,8 +248,10 @@ def _plain(value: Any) -> Any:
 def calibrated_by_reading(data: Data, reading_id: str, *, method: str, level_db: float | None) -> Json:
     """Calibrate a reading's chain by what a meter showed during a silence, or roughly by a voice's usual level.
 
-    meter : a silence and the dB(A) that a sound level meter beside the microphone showed. voice : a take or spoken line; the level predicted
-    for this performer, or for speech, at the microphone. Silences of the same chain are read anew. Raises InputError where one of them is missing.
+    meter : a silence and the dB(A) that a sound level meter beside the microphone showed. voice : a take or spoken
+    line; the level predicted
+    for this performer, or for speech, at the microphone. Silences of the same chain are read anew. Raises InputError
+    where one of them is missing.
     """
     row = _opened(data, reading_id)
     chain = calibrations.chain_of(row.settings)
@@ -240,16 +294,23 @@ def reread_silences(data: Data, chain: tuple[str, str, str]) -> int:
         rows = session.scalars(select(Reading).where(Reading.kind == "tone", Reading.simulated.is_(False))).all()
         changed = 0
         for row in rows:
-            if calibrations.chain_of(row.settings) != chain or row.settings.get("calibration_db") == found["calibration_db"]:
+            if (
+                calibrations.chain_of(row.settings) != chain
+                or row.settings.get("calibration_db") == found["calibration_db"]
+            ):
                 continue
             row.settings = {**row.settings, **found}
-            row.result = analyse(sound_of(data, row), "tone", curves=True, calibration_db=found["calibration_db"]).result
+            row.result = analyse(
+                sound_of(data, row), "tone", curves=True, calibration_db=found["calibration_db"]
+            ).result
             note_in_ledger(session, row.room_id, "reading", "A silence was calibrated", {}, reading_id=row.id)
             changed += 1
     return changed
 
 
-def calibrated_by_calibrator(data: Data, content: bytes, file_name: str, chain: tuple[str, str, str], level_db: float) -> Json:
+def calibrated_by_calibrator(
+    data: Data, content: bytes, file_name: str, chain: tuple[str, str, str], level_db: float
+) -> Json:
     """Calibrate a chain by a recording of a calibrator."""
     full_scale = calibrations.from_calibrator(content, file_name, level_db)
     made = calibrations.kept(data, chain, method="calibrator", full_scale_db=full_scale)

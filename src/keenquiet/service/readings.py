@@ -27,7 +27,7 @@ from keenquiet.service.reading import (
     named_reflections,
     rig_recording,
     tape_checked,
-)  # fmt: skip
+)
 from keenquiet.service.rooms import reading_rows
 from keenquiet.store.audiofile import Audio, decode_apart, wav_bytes
 from keenquiet.store.errors import NotFound
@@ -51,7 +51,15 @@ _PLACES: Final = ("performer", "microphone", "treatments", "silenced")
 
 
 def take_in(
-    data: Data, room_id: str, *, kind: str, way: str, file_name: str, content: bytes, arrangement_id: str | None, settings: Json
+    data: Data,
+    room_id: str,
+    *,
+    kind: str,
+    way: str,
+    file_name: str,
+    content: bytes,
+    arrangement_id: str | None,
+    settings: Json,
 ) -> Json:
     """Keep an imported or recorded reading. Raises InputError when the file cannot be decoded at all."""
     if kind not in (*KINDS, "curve"):
@@ -67,39 +75,71 @@ def take_in(
 
 
 def from_rig(
-    data: Data, room_id: str, *, kind: str, arrangement_id: str | None, gain_db: float, seed: int | None = None,
+    data: Data,
+    room_id: str,
+    *,
+    kind: str,
+    arrangement_id: str | None,
+    gain_db: float,
+    seed: int | None = None,
     faults: tuple[str, ...] = (),
-) -> Json:  # fmt: skip
+) -> Json:
     """Let the practice rig take a reading of the room as arranged; its seed differs each time unless given."""
     with data.database.session() as session:
         room = read_room(room_row(session, room_id).document)
     arrangement = room.arrangement_doc(arrangement_id)
     if not -30 <= gain_db <= 40:
-        raise InputError("gain_db", f"{gain_db:g} dB lies outside -30 to 40 dB.", "Set the gain within the rig's range.")
+        raise InputError(
+            "gain_db", f"{gain_db:g} dB lies outside -30 to 40 dB.", "Set the gain within the rig's range."
+        )
     chosen = seed if seed is not None else int.from_bytes(bytes.fromhex(new_id().replace("-", "")[:6]), "big")
     recording = rig_recording(room, arrangement, kind, seed=chosen, gain_db=gain_db, faults=faults)
     content = wav_bytes(recording.samples, recording.sample_rate_hz)
     audio = Audio(np.atleast_2d(recording.samples), float(recording.sample_rate_hz), 24, ".wav")
-    settings = {"gain_db": gain_db, "device": "practice rig", "seed": chosen, "calibration_db": calibration_of_rig(gain_db)}
+    settings = {
+        "gain_db": gain_db,
+        "device": "practice rig",
+        "seed": chosen,
+        "calibration_db": calibration_of_rig(gain_db),
+    }
     if faults:
         settings["faults"] = list(faults)
     return _kept(data, room_id, kind, "rig", f"rig-{kind}.wav", content, audio, arrangement_id, settings)
 
 
 def _kept(
-    data: Data, room_id: str, kind: str, way: str, file_name: str, content: bytes, audio: Audio, arrangement_id: str | None,
+    data: Data,
+    room_id: str,
+    kind: str,
+    way: str,
+    file_name: str,
+    content: bytes,
+    audio: Audio,
+    arrangement_id: str | None,
     settings: Json,
-) -> Json:  # fmt: skip
+) -> Json:
     with data.database.session() as session:
         room = read_room(room_row(session, room_id).document)
     arrangement = room.arrangement_doc(arrangement_id)
     answer = analyse(audio, kind, curves=True, **_calibrated(kind, settings))
     measured, predicted = measured_marks(kind, answer, room, arrangement)
     return filed(
-        data, room_id, kind=kind, way=way, simulated=way == "rig", file_name=file_name, content=content, suffix=audio.suffix,
-        sample_rate_hz=audio.sample_rate_hz, seconds=audio.seconds, arrangement=arrangement, settings=settings,
-        result=with_room(answer, kind, room, arrangement), measured=measured, predicted=predicted,
-    )  # fmt: skip
+        data,
+        room_id,
+        kind=kind,
+        way=way,
+        simulated=way == "rig",
+        file_name=file_name,
+        content=content,
+        suffix=audio.suffix,
+        sample_rate_hz=audio.sample_rate_hz,
+        seconds=audio.seconds,
+        arrangement=arrangement,
+        settings=settings,
+        result=with_room(answer, kind, room, arrangement),
+        measured=measured,
+        predicted=predicted,
+    )
 
 
 def _calibrated(kind: str, settings: Json) -> Json:
@@ -107,18 +147,35 @@ def _calibrated(kind: str, settings: Json) -> Json:
     return {"calibration_db": float(value)} if kind == "tone" and isinstance(value, int | float) else {}
 
 
-def _curve_kept(data: Data, room_id: str, file_name: str, content: bytes, arrangement_id: str | None, settings: Json) -> Json:
+def _curve_kept(
+    data: Data, room_id: str, file_name: str, content: bytes, arrangement_id: str | None, settings: Json
+) -> Json:
     with data.database.session() as session:
         arrangement = read_room(room_row(session, room_id).document).arrangement_doc(arrangement_id)
     try:
         f_hz, level_db = read_curve(content.decode("utf-8-sig"))
     except UnicodeDecodeError as exc:
-        raise InputError("file", f"{file_name} is no text.", "Give frequency in Hz and level in dB, one pair a line.") from exc
+        raise InputError(
+            "file", f"{file_name} is no text.", "Give frequency in Hz and level in dB, one pair a line."
+        ) from exc
     result = {"curve": rounded({"f_hz": f_hz, "level_db": level_db}, 3), "verdict": verdict_json(Verdict(True))}
     return filed(
-        data, room_id, kind="curve", way="import", simulated=False, file_name=file_name, content=content, suffix=".csv",
-        sample_rate_hz=0.0, seconds=0.0, arrangement=arrangement, settings=settings, result=result, measured={}, predicted={},
-    )  # fmt: skip
+        data,
+        room_id,
+        kind="curve",
+        way="import",
+        simulated=False,
+        file_name=file_name,
+        content=content,
+        suffix=".csv",
+        sample_rate_hz=0.0,
+        seconds=0.0,
+        arrangement=arrangement,
+        settings=settings,
+        result=result,
+        measured={},
+        predicted={},
+    )
 
 
 def filed(
@@ -127,9 +184,18 @@ def filed(
     """Put a reading and its sound where they stay, with its line in the ledger; whole or not at all."""
     digest = data.audio.keep(content, suffix)
     row = Reading(
-        id=new_id(), room_id=room_id, taken_at=now(), arrangement=arrangement.model_dump(mode="json", exclude_none=True),
-        audio_sha256=digest, audio_suffix=suffix, file_name=file_name[:200], note="", tags=[], counts=True, **fields,
-    )  # fmt: skip
+        id=new_id(),
+        room_id=room_id,
+        taken_at=now(),
+        arrangement=arrangement.model_dump(mode="json", exclude_none=True),
+        audio_sha256=digest,
+        audio_suffix=suffix,
+        file_name=file_name[:200],
+        note="",
+        tags=[],
+        counts=True,
+        **fields,
+    )
     with data.database.session() as session:
         room_row(session, room_id)
         session.add(row)
@@ -141,7 +207,9 @@ def filed(
 
 
 def with_room(answer: Answer, kind: str, room: RoomDoc, arrangement: ArrangementDoc) -> Json:
-    """The answer set beside the drawing: reflections named by surface, ringing notes matched with modes, the tape checked."""
+    """The answer set beside the drawing: reflections named by surface, ringing notes matched with modes, the tape
+    checked.
+    """
     result = dict(answer.result)
     here = room.model_copy(update={"arrangements": [arrangement]})
     try:
@@ -166,11 +234,24 @@ def with_room(answer: Answer, kind: str, room: RoomDoc, arrangement: Arrangement
 def summary(row: Reading) -> Json:
     """A reading without its figures."""
     return {
-        "id": row.id, "kind": row.kind, "way": row.way, "simulated": row.simulated, "taken_at": row.taken_at.isoformat(),
-        "file_name": row.file_name, "sample_rate_hz": row.sample_rate_hz, "seconds": row.seconds, "note": row.note,
-        "tags": row.tags, "counts": row.counts, "verdict": row.result["verdict"], "measured": row.measured, "predicted": row.predicted, "settings": row.settings, "headline": headline(row),
+        "id": row.id,
+        "kind": row.kind,
+        "way": row.way,
+        "simulated": row.simulated,
+        "taken_at": row.taken_at.isoformat(),
+        "file_name": row.file_name,
+        "sample_rate_hz": row.sample_rate_hz,
+        "seconds": row.seconds,
+        "note": row.note,
+        "tags": row.tags,
+        "counts": row.counts,
+        "verdict": row.result["verdict"],
+        "measured": row.measured,
+        "predicted": row.predicted,
+        "settings": row.settings,
+        "headline": headline(row),
         "mic_at": row.arrangement["microphone"]["at"],
-    }  # fmt: skip
+    }
 
 
 def headline(row: Reading) -> Json:
@@ -183,13 +264,20 @@ def headline(row: Reading) -> Json:
         return round(sum(given) / len(given), 3) if given else None
 
     return {
-        "t_mid_s": result.get("t_mid_s"), "edt_mid_s": middle("edt_s"), "c50_mid_db": middle("c50_db"),
-        "direct_over_room_db": result.get("direct_over_room_db"), "laeq_db": result.get("laeq_db"),
-        "calibrated": result.get("calibrated"), "true_peak_dbtp": result.get("true_peak_dbtp"), "snr_db": result.get("snr_db"),
+        "t_mid_s": result.get("t_mid_s"),
+        "edt_mid_s": middle("edt_s"),
+        "c50_mid_db": middle("c50_db"),
+        "direct_over_room_db": result.get("direct_over_room_db"),
+        "laeq_db": result.get("laeq_db"),
+        "calibrated": result.get("calibrated"),
+        "true_peak_dbtp": result.get("true_peak_dbtp"),
+        "snr_db": result.get("snr_db"),
         "loudness_lufs": result.get("loudness_lufs"),
         "swell_hz": result["swells"][0]["f_hz"] if result.get("swells") else None,
-        "pops": sum(f["kind"] == "pop" for f in result["findings"]) if row.kind == "pops" and "findings" in result else None,
-    }  # fmt: skip
+        "pops": sum(f["kind"] == "pop" for f in result["findings"])
+        if row.kind == "pops" and "findings" in result
+        else None,
+    }
 
 
 def full(row: Reading) -> Json:
@@ -274,7 +362,9 @@ def measured_now(data: Data, room_id: str) -> Json:
 
 
 def _pops_into_touch(rows: list[Reading], marks: Json) -> None:
-    """The newest reading of pop words adds its pops to Touch, real before simulated, never a simulated one to a real figure."""
+    """The newest reading of pop words adds its pops to Touch, real before simulated, never a simulated one to a real
+    figure.
+    """
     said = [row for row in rows if row.kind == "pops"]
     chosen = next((row for row in said if not row.simulated), said[0] if said else None)
     if chosen is None or "touch" not in marks or (chosen.simulated and not marks["touch"]["simulated"]):
@@ -287,9 +377,14 @@ def _mark_from(row: Reading, figure: Json, room: RoomDoc) -> Json:
     # A sweep is played by a loudspeaker; the mark speaks of the performer, whose directivity differs.
     value = round(figure["value"] + figure.get("performer_correction_db", 0.0), 4)
     return {
-        **figure, "value": value, "raw_value": figure["value"], "reading_id": row.id, "taken_at": row.taken_at.isoformat(), "simulated": row.simulated,
+        **figure,
+        "value": value,
+        "raw_value": figure["value"],
+        "reading_id": row.id,
+        "taken_at": row.taken_at.isoformat(),
+        "simulated": row.simulated,
         "stale": _places(row.arrangement) != _places(_standing(room)),
-    }  # fmt: skip
+    }
 
 
 def _standing(room: RoomDoc) -> Json:
@@ -303,15 +398,22 @@ def _places(arrangement: Json) -> list[Any]:
 def _hush_from_silence(rows: list[Reading], marks: Json, room: RoomDoc) -> None:
     """A recorded silence and a take give Hush better than a take's pauses, when nothing changed between them.
 
-    Both must come through the same chain at the same gain, with everybody in the same place. Imported files never count:
+    Both must come through the same chain at the same gain, with everybody in the same place. Imported files never
+    count:
     nothing is known of their gain. Real pairs come before simulated ones, and those never over a real figure.
     """
-    for tone in sorted((row for row in rows if row.kind == "tone" and row.way != "import"), key=lambda row: row.simulated):
+    for tone in sorted(
+        (row for row in rows if row.kind == "tone" and row.way != "import"), key=lambda row: row.simulated
+    ):
         if tone.simulated and marks.get("hush") and not marks["hush"]["simulated"]:
             return
         for take in (row for row in rows if row.kind == "take" and _chain(row) == _chain(tone)):
             noise = tone.result["laeq_db"] - (tone.settings.get("calibration_db") or 0.0)
-            figure = {"value": round(take.result["active_dba"] - noise, 2), "plus_minus": 1.5, "from": "a silence and a take"}
+            figure = {
+                "value": round(take.result["active_dba"] - noise, 2),
+                "plus_minus": 1.5,
+                "from": "a silence and a take",
+            }
             marks["hush"] = _mark_from(tone, figure, room)
             return
 

@@ -31,11 +31,14 @@ def _summary(row: Room) -> Json:
     plan = row.document["shape"]["plan"]
     xs, ys = [p[0] for p in plan], [p[1] for p in plan]
     return {
-        "id": row.id, "name": row.name, "revision": row.revision, "updated_at": row.updated_at.isoformat(),
+        "id": row.id,
+        "name": row.name,
+        "revision": row.revision,
+        "updated_at": row.updated_at.isoformat(),
         "size_m": [max(xs) - min(xs), max(ys) - min(ys), _highest_m(row.document["shape"]["ceiling"])],
         "project": row.document.get("project"),
         "sketch": {part: row.document.get(part) for part in ("shape", "surfaces", "openings", "furnishings")},
-    }  # fmt: skip
+    }
 
 
 def _highest_m(ceiling: Json) -> float:
@@ -106,4 +109,6 @@ def reading_rows(data: Data, room_id: str, *, binned: bool = False) -> list[Read
     with data.database.session() as session:
         room_row(session, room_id)
         chosen = Reading.deleted_at.is_not(None) if binned else Reading.deleted_at.is_(None)
-        return list(session.scalars(select(Reading).where(Reading.room_id == room_id, chosen).order_by(Reading.taken_at.desc())))
+        return list(
+            session.scalars(select(Reading).where(Reading.room_id == room_id, chosen).order_by(Reading.taken_at.desc()))
+        )

@@ -36,7 +36,9 @@ def fit_to(room: RoomDoc, arrangement: ArrangementDoc, results: list[Json]) -> J
     notes = next((result["ringing"] for result in results if result["ringing"]), [])
     with np.errstate(all="ignore"):
         middle = np.array([np.median(c[np.isfinite(c)]) if np.any(np.isfinite(c)) else np.nan for c in decays.T])
-    found = fitted(acoustics.room, decay_s=middle, notes=tuple(Note(n["f_hz"], n["t60_s"], n["level_db"]) for n in notes))
+    found = fitted(
+        acoustics.room, decay_s=middle, notes=tuple(Note(n["f_hz"], n["t60_s"], n["level_db"]) for n in notes)
+    )
     return fit_json(found, room, arrangement)
 
 
@@ -46,7 +48,7 @@ def fit_json(found: Fit, room: RoomDoc, arrangement: ArrangementDoc) -> Json:
         "absorption_factor": {str(f): round(float(x), 3) for f, x in zip(OCTAVES_HZ, found.factor, strict=True)},
         "mode_losses": [{"f_hz": round(f, 2), "rate_per_s": round(rate, 3)} for f, rate in found.mode_losses],
         "spread": round(found.spread, 3),
-    }  # fmt: skip
+    }
     here = {"arrangements": [arrangement]}
     marks = {
         name: marks_json(predict(room.model_copy(update={**here, "fit": fit}), arrangement.id), room)
@@ -56,38 +58,58 @@ def fit_json(found: Fit, room: RoomDoc, arrangement: ArrangementDoc) -> Json:
         {
             "fit": keep,
             "octaves": [
-                {"centre_hz": f, "measured_s": found.measured_s[i], "before_s": found.before_s[i], "after_s": found.after_s[i],
-                 "factor": found.factor[i]}
+                {
+                    "centre_hz": f,
+                    "measured_s": found.measured_s[i],
+                    "before_s": found.before_s[i],
+                    "after_s": found.after_s[i],
+                    "factor": found.factor[i],
+                }
                 for i, f in enumerate(OCTAVES_HZ)
             ],
             "notes": [
-                {"f_hz": n.f_hz, "measured_s": n.t60_s, "mode_hz": n.mode_hz, "before_s": n.before_s, "after_s": n.after_s}
+                {
+                    "f_hz": n.f_hz,
+                    "measured_s": n.t60_s,
+                    "mode_hz": n.mode_hz,
+                    "before_s": n.before_s,
+                    "after_s": n.after_s,
+                }
                 for n in found.notes
             ],
-            "moved": [_moved(f, float(x)) for f, x in zip(OCTAVES_HZ, found.factor, strict=True) if abs(np.log(x)) > 0.1],
+            "moved": [
+                _moved(f, float(x)) for f, x in zip(OCTAVES_HZ, found.factor, strict=True) if abs(np.log(x)) > 0.1
+            ],
             "unexplained": [{"what": u.what, "look_for": u.look_for} for u in found.unexplained],
             "marks": marks,
         }
-    )  # fmt: skip
+    )
     return answer
 
 
 def _moved(centre_hz: int, factor: float) -> str:
     change = (factor - 1) * 100
-    return f"{centre_hz} Hz: surfaces swallow {abs(change):.0f} % {'more' if change > 0 else 'less'} than the catalogue says."
+    return (
+        f"{centre_hz} Hz: surfaces swallow {abs(change):.0f} % "
+        f"{'more' if change > 0 else 'less'} than the catalogue says."
+    )
 
 
 def fit_room(data: Data, room_id: str) -> Json:
     """Fit the room as it stands to its usable readings: real ones alone when there are any, else simulated ones."""
     with data.database.session() as session:
         room = read_room(room_row(session, room_id).document)
-    rows = [r for r in reading_rows(data, room_id) if r.counts and r.kind in RESPONSES and r.result["verdict"]["usable"]]
+    rows = [
+        r for r in reading_rows(data, room_id) if r.counts and r.kind in RESPONSES and r.result["verdict"]["usable"]
+    ]
     real = [r for r in rows if not r.simulated]
     used = real or rows
     if not used:
         raise InputError("readings", "there is no sweep or clap to fit to.", "Take a reading first.")
     arrangement = room.arrangement_doc(None)
-    current = [r for r in used if (r.arrangement.get("treatments") or []) == (_standing(arrangement).get("treatments") or [])]
+    current = [
+        r for r in used if (r.arrangement.get("treatments") or []) == (_standing(arrangement).get("treatments") or [])
+    ]
     if not current:
         raise InputError("readings", "none was taken with what hangs on the walls now.", "Take a new reading.")
     answer = fit_to(room, arrangement, [r.result for r in current])
@@ -108,7 +130,9 @@ def compare_documents(rooms: list[tuple[str, RoomDoc, str, Json]]) -> Json:
     # one yardstick for all: what most of them are wanted for
     purposes = Counter(room.brief.purpose for _, room, _, _ in rooms)
     brief = next(room.brief for _, room, _, _ in rooms if room.brief.purpose == purposes.most_common(1)[0][0])
-    rooms = [(key, room.model_copy(update={"brief": brief}), arrangement_id, m) for key, room, arrangement_id, m in rooms]
+    rooms = [
+        (key, room.model_copy(update={"brief": brief}), arrangement_id, m) for key, room, arrangement_id, m in rooms
+    ]
     wanted = wanted_of(rooms[0][1])
     candidates, shown = [], {}
     for key, room, arrangement_id, measured in rooms:
@@ -125,28 +149,45 @@ def compare_documents(rooms: list[tuple[str, RoomDoc, str, Json]]) -> Json:
                 forecast(acoustics, arrangement, hour=best_hour, uncertainty=False),
                 {k: m for k, m in measured.items() if k != "hush"},
             )
-        name = room.name if len([r for r in rooms if r[1].name == room.name]) == 1 else f"{room.name}: {doc.name or doc.id}"
+        name = (
+            room.name
+            if len([r for r in rooms if r[1].name == room.name]) == 1
+            else f"{room.name}: {doc.name or doc.id}"
+        )
         candidates.append(Candidate(key, name, result, quiet))
         shape = shape_json(value, Frame.of(room))
         marks = marks_json(result, room)
         if "touch" in measured:
             marks["touch"]["value"] = measured["touch"]["value"]
         shown[key] = {
-            "key": key, "name": name, "arrangement_id": doc.id, "marks": marks, "measured": sorted(measured), "guessed": room.guessed,
+            "key": key,
+            "name": name,
+            "arrangement_id": doc.id,
+            "marks": marks,
+            "measured": sorted(measured),
+            "guessed": room.guessed,
             "simulated": any(m.get("simulated") for m in measured.values()),
-            "volume_m3": shape["volume_m3"], "first_mode_hz": shape["first_mode_hz"],
-        }  # fmt: skip
+            "volume_m3": shape["volume_m3"],
+            "first_mode_hz": shape["first_mode_hz"],
+        }
     verdicts = ranked(candidates, wanted=wanted)
     names = {c.key: c.name for c in candidates}
     answer: Json = rounded(
         {
-            "recommendation": recommendation(verdicts, names), "purpose": wanted.name,
+            "recommendation": recommendation(verdicts, names),
+            "purpose": wanted.name,
             "places": [
-                {**shown[v.key], "deficits": v.deficits, "total": v.total, "reasons": list(v.reasons), "would_change": v.would_change}
+                {
+                    **shown[v.key],
+                    "deficits": v.deficits,
+                    "total": v.total,
+                    "reasons": list(v.reasons),
+                    "would_change": v.would_change,
+                }
                 for v in verdicts
             ],
         }
-    )  # fmt: skip
+    )
     return answer
 
 
@@ -154,7 +195,9 @@ def _as_measured(result: Forecast, measured: Json) -> Forecast:
     """The forecast with figures that readings settled put in their place."""
     bounce, boom, hush = result.bounce, result.boom, result.hush
     if "bounce" in measured:
-        bounce = replace(bounce, direct_over_room_db=Figure(measured["bounce"]["value"], measured["bounce"]["plus_minus"]))
+        bounce = replace(
+            bounce, direct_over_room_db=Figure(measured["bounce"]["value"], measured["bounce"]["plus_minus"])
+        )
     if "boom" in measured:
         ring = Figure(measured["boom"]["value"], measured["boom"]["plus_minus"])
         boom = replace(boom, ring_s=ring, note_hz=measured["boom"].get("note_hz") or boom.note_hz)

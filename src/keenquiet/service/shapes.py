@@ -1,4 +1,6 @@
-"""What follows from a shape alone: sizes, tape readings made to agree, modes as a job, the swell over a plane, drawings."""
+"""What follows from a shape alone: sizes, tape readings made to agree, modes as a job, the swell over a plane,
+drawings.
+"""
 
 import base64
 import hashlib
@@ -41,9 +43,10 @@ def modes_job(room: RoomDoc) -> Job | None:
         return None
     key = "modes-" + hashlib.sha256(repr((frame.shape, top_hz, speed)).encode()).hexdigest()[:16]
     return started(
-        key, "Working out how this shape swells",
+        key,
+        "Working out how this shape swells",
         lambda report: rigid_modes(frame.shape, f_max_hz=top_hz, speed_m_s=speed, progress=report),
-    )  # fmt: skip
+    )
 
 
 def squared_answer(room: RoomDoc) -> Json:
@@ -58,13 +61,16 @@ def squared_answer(room: RoomDoc) -> Json:
         raise InputError(f"tape.{exc.field}", exc.reason, exc.cure) from exc
     answer: Json = rounded(
         {
-            "plan": found.plan, "rms_m": found.rms_m, "suspect": found.suspect, "angles_deg": found.angles_deg,
+            "plan": found.plan,
+            "rms_m": found.rms_m,
+            "suspect": found.suspect,
+            "angles_deg": found.angles_deg,
             "readings": [
                 {"start": r.start + 1, "end": r.end + 1, "length_m": r.length_m, "residual_m": residual}
                 for r, residual in zip(readings, found.residual_m, strict=True)
             ],
         }
-    )  # fmt: skip
+    )
     return answer
 
 
@@ -88,7 +94,9 @@ def swell_answer(room: RoomDoc, arrangement_id: str | None, *, plane: str, heigh
         grid[..., 2] = height
     inside = value.shape.contains(grid)
     if not np.any(inside):
-        raise InputError("height_m", f"{height:g} m lies outside the room.", f"Choose a height below {bounds[2]:.2f} m.")
+        raise InputError(
+            "height_m", f"{height:g} m lies outside the room.", f"Choose a height below {bounds[2]:.2f} m."
+        )
     modes = acoustics.modes
     shown = modes.f_hz <= low_end_top_hz(value.shape)
     values = np.zeros((*grid.shape[:2], int(shown.sum())))
@@ -99,11 +107,16 @@ def swell_answer(room: RoomDoc, arrangement_id: str | None, *, plane: str, heigh
     at_mic = np.real((modes.rigid.values(mic) @ modes.shapes[:, shown]) / largest)
     bytes_ = np.where(inside[..., None], np.clip(np.round(values * 127), -127, 127), -128).astype(np.int8)
     return {
-        "plane": plane, "height_m": height, "nx": len(first), "ny": len(second), "step_m": [float(first[1] - first[0]), float(second[1] - second[0])],
+        "plane": plane,
+        "height_m": height,
+        "nx": len(first),
+        "ny": len(second),
+        "step_m": [float(first[1] - first[0]), float(second[1] - second[0])],
         "start_m": [float(first[0]) + _offset(room, axes[0]), float(second[0]) + _offset(room, axes[1])],
-        "f_hz": rounded(modes.f_hz[shown], 2), "at_microphone": rounded(at_mic, 3),
+        "f_hz": rounded(modes.f_hz[shown], 2),
+        "at_microphone": rounded(at_mic, 3),
         "values": base64.b64encode(np.moveaxis(bytes_, 2, 0).tobytes()).decode(),
-    }  # fmt: skip
+    }
 
 
 def _steps(length_m: float) -> FloatArray:
@@ -143,7 +156,8 @@ def absorber_answer(spec: AbsorberDoc) -> Json:
     answer: Json = rounded(
         {
             "octaves": [{"centre_hz": f, "normal": normal[i], "diffuse": diffuse[i]} for i, f in enumerate(OCTAVES_HZ)],
-            "curve": {"f_hz": f_hz, "diffuse": diffuse_absorption(made, f_hz, air=Air())}, "resonance_hz": resonance,
+            "curve": {"f_hz": f_hz, "diffuse": diffuse_absorption(made, f_hz, air=Air())},
+            "resonance_hz": resonance,
         }
-    )  # fmt: skip
+    )
     return answer

@@ -24,7 +24,9 @@ _BITS = {"PCM_U8": 8, "PCM_S8": 8, "PCM_16": 16, "PCM_24": 24, "PCM_32": 32}
 
 @dataclass(frozen=True)
 class Audio:
-    """channels (n_channels, n), full scale 1; sample rate [Hz]; bits when integer; suffix; whether the file was cut short."""
+    """channels (n_channels, n), full scale 1; sample rate [Hz]; bits when integer; suffix; whether the file was cut
+    short.
+    """
 
     channels: FloatArray
     sample_rate_hz: float
@@ -48,7 +50,9 @@ def read_audio(path: Path, *, field: str = "file") -> Audio:
         raise InputError(field, f"{path.name} is empty (0 bytes).", "Export or record it again.")
     if size > MOST_BYTES:
         raise InputError(
-            field, f"{path.name} has {size / 1e6:.0f} MB, at most {MOST_BYTES / 1e6:.0f} MB are read.", "Cut it shorter."
+            field,
+            f"{path.name} has {size / 1e6:.0f} MB, at most {MOST_BYTES / 1e6:.0f} MB are read.",
+            "Cut it shorter.",
         )
     try:
         with soundfile.SoundFile(str(path)) as file:
@@ -69,12 +73,16 @@ def read_audio(path: Path, *, field: str = "file") -> Audio:
 
 def _check_header(file: soundfile.SoundFile, name: str, field: str) -> None:
     if not _RATES_HZ[0] <= file.samplerate <= _RATES_HZ[1]:
-        raise InputError(field, f"{name} has a sample rate of {file.samplerate} Hz.", "Use 8 to 192 kHz; 48 kHz is best.")
+        raise InputError(
+            field, f"{name} has a sample rate of {file.samplerate} Hz.", "Use 8 to 192 kHz; 48 kHz is best."
+        )
     if file.channels > MOST_CHANNELS:
         raise InputError(field, f"{name} has {file.channels} channels.", f"Use at most {MOST_CHANNELS}.")
     if file.frames / file.samplerate > MOST_SECONDS:
         minutes = file.frames / file.samplerate / 60
-        raise InputError(field, f"{name} is {minutes:.0f} minutes long.", f"Cut it to {MOST_SECONDS / 60:.0f} minutes or less.")
+        raise InputError(
+            field, f"{name} is {minutes:.0f} minutes long.", f"Cut it to {MOST_SECONDS / 60:.0f} minutes or less."
+        )
 
 
 def _claimed_data_bytes(path: Path) -> int:
@@ -99,9 +107,19 @@ def decode_apart(data: bytes, name: str, *, field: str = "file") -> Audio:
         source.write_bytes(data)
         try:
             done = subprocess.run(
-                [sys.executable, "-m", "keenquiet.store.decode_worker", str(source), str(target), name[:120] or "The file", field],
-                capture_output=True, timeout=_DECODE_TIMEOUT_S, check=False,
-            )  # fmt: skip
+                [
+                    sys.executable,
+                    "-m",
+                    "keenquiet.store.decode_worker",
+                    str(source),
+                    str(target),
+                    name[:120] or "The file",
+                    field,
+                ],
+                capture_output=True,
+                timeout=_DECODE_TIMEOUT_S,
+                check=False,
+            )
         except subprocess.TimeoutExpired as exc:
             raise InputError(field, f"{name} took too long to decode.", "Convert it to WAV and try again.") from exc
         if done.returncode == 2:
@@ -112,7 +130,11 @@ def decode_apart(data: bytes, name: str, *, field: str = "file") -> Audio:
         with np.load(target) as found:
             bits = int(found["bits"])
             return Audio(
-                found["channels"], float(found["rate"]), bits or None, str(found["suffix"]), truncated=bool(found["truncated"])
+                found["channels"],
+                float(found["rate"]),
+                bits or None,
+                str(found["suffix"]),
+                truncated=bool(found["truncated"]),
             )
 
 

@@ -1,4 +1,6 @@
-"""Bundles: `NAME.kq.zip` with `room.json`, `readings/*.json`, `moves.json`, `ledger.json` and the audio. Checked entry by entry."""
+"""Bundles: `NAME.kq.zip` with `room.json`, `readings/*.json`, `moves.json`, `ledger.json` and the audio. Checked entry
+by entry.
+"""
 
 import io
 import json
@@ -74,10 +76,14 @@ def _check_entries(entries: list[zipfile.ZipInfo]) -> None:
     seen = set()
     for entry in entries:
         if not _ALLOWED.match(entry.filename) or entry.filename in seen:
-            raise InputError("file", f"holds an unexpected entry {entry.filename[:80]!r}.", "This is no bundle from here.")
+            raise InputError(
+                "file", f"holds an unexpected entry {entry.filename[:80]!r}.", "This is no bundle from here."
+            )
         seen.add(entry.filename)
         if entry.file_size > _MOST_RATIO * max(entry.compress_size, 1) + 100_000:
-            raise InputError("file", f"{entry.filename} unpacks to far more than it should.", "This is no bundle from here.")
+            raise InputError(
+                "file", f"{entry.filename} unpacks to far more than it should.", "This is no bundle from here."
+            )
         if entry.filename.endswith(".json") and entry.file_size > _MOST_JSON_BYTES:
             raise InputError("file", f"{entry.filename} is too large.", "This is no bundle from here.")
 

@@ -91,7 +91,9 @@ class Reading(Base):
     settings: Mapped[dict[str, Any]] = mapped_column(JSON)
     result: Mapped[dict[str, Any]] = mapped_column(JSON)
     measured: Mapped[dict[str, Any]] = mapped_column(JSON)  # mark -> figure
-    predicted: Mapped[dict[str, Any]] = mapped_column(JSON)  # mark -> figure, forecast for this reading before it was read
+    predicted: Mapped[dict[str, Any]] = mapped_column(
+        JSON
+    )  # mark -> figure, forecast for this reading before it was read
     note: Mapped[str] = mapped_column(String(2000), default="")
     tags: Mapped[list[str]] = mapped_column(JSON, default=list)
     counts: Mapped[bool] = mapped_column(default=True)  # False: kept, but set aside; it settles no mark and no fit

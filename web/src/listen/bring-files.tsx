@@ -38,8 +38,12 @@ export function BringFiles({
       const put = (line: Brought) => setBrought((now) => now.map((b, k) => (k === from + i ? line : b)))
       try {
         const reading = await uploadReading(id, file, {
-          kind, way: 'import', arrangementId: active.id, fileName: file.name, settings: { device: device.trim() || 'imported file', gain: gain.trim() },
-        }) // prettier-ignore
+          kind,
+          way: 'import',
+          arrangementId: active.id,
+          fileName: file.name,
+          settings: { device: device.trim() || 'imported file', gain: gain.trim() },
+        })
         put({ name: file.name, state: 'read', reading })
         await onTaken(reading, files.length === 1)
       } catch (error) {
@@ -49,20 +53,47 @@ export function BringFiles({
   }
   return (
     <div className="space-y-3">
-      {kind === 'sweep' ? <p><SweepFile />, play it in the room, bring back the recording.</p> : null}
+      {kind === 'sweep' ? (
+        <p>
+          <SweepFile />, play it in the room, bring back the recording.
+        </p>
+      ) : null}
       <button
         type="button"
         onClick={() => picker.current?.click()}
-        onDragOver={(e) => { e.preventDefault(); setOver(true) }}
+        onDragOver={(e) => {
+          e.preventDefault()
+          setOver(true)
+        }}
         onDragLeave={() => setOver(false)}
-        onDrop={(e) => { e.preventDefault(); setOver(false); void take([...e.dataTransfer.files]) }}
+        onDrop={(e) => {
+          e.preventDefault()
+          setOver(false)
+          void take([...e.dataTransfer.files])
+        }}
         className={`w-full rounded-2xl border-2 border-dashed px-4 py-9 ${over ? 'border-felt bg-felt-soft' : 'border-line-strong bg-card'}`}
       >
         Drop {isCurve ? 'curves' : 'recordings'} here, or <span className="font-semibold underline">choose them</span>
         <br />
-        <span className="text-[0.92rem] text-ink-2">{isCurve ? 'CSV or text: frequency in Hz, level in dB' : 'one or many · WAV, FLAC, AIFF or OGG · up to 10 minutes each'}</span>
+        <span className="text-[0.92rem] text-ink-2">
+          {isCurve
+            ? 'CSV or text: frequency in Hz, level in dB'
+            : 'one or many · WAV, FLAC, AIFF or OGG · up to 10 minutes each'}
+        </span>
       </button>
-      <input ref={picker} type="file" multiple accept={isCurve ? '.csv,.txt,.tsv,text/*' : 'audio/*,.wav,.flac,.aif,.aiff,.ogg'} className="sr-only" tabIndex={-1} aria-label={`Recording of the ${kind}`} onChange={(e) => { void take([...(e.target.files ?? [])]); e.target.value = '' }} />
+      <input
+        ref={picker}
+        type="file"
+        multiple
+        accept={isCurve ? '.csv,.txt,.tsv,text/*' : 'audio/*,.wav,.flac,.aif,.aiff,.ogg'}
+        className="sr-only"
+        tabIndex={-1}
+        aria-label={`Recording of the ${kind}`}
+        onChange={(e) => {
+          void take([...(e.target.files ?? [])])
+          e.target.value = ''
+        }}
+      />
       {kind === 'tone' ? (
         <div className="grid grid-cols-2 gap-2">
           <TextField label="Recorded with" value={device} onChange={setDevice} hint="for its calibration" />
@@ -72,18 +103,24 @@ export function BringFiles({
       <ul className="space-y-1.5" aria-live="polite">
         {brought.map((line, i) =>
           line.state === 'refused' ? (
-            <li key={i}><Notice tone="stop" title={line.title} body={line.cure} /></li>
+            <li key={i}>
+              <Notice tone="stop" title={line.title} body={line.cure} />
+            </li>
           ) : (
             <li key={i} className="flex items-baseline gap-2 border-b border-line pb-1.5">
-              <span aria-hidden className="w-4 font-bold">{line.state === 'read' ? SIGNS[line.reading.verdict.word] : '…'}</span>
+              <span aria-hidden className="w-4 font-bold">
+                {line.state === 'read' ? SIGNS[line.reading.verdict.word] : '…'}
+              </span>
               <span className="min-w-0 flex-1 truncate">{line.name}</span>
               <span className="text-right text-[0.92rem] text-ink-2">
-                {line.state === 'reading' ? 'reading it…' : [line.reading.verdict.word, headlineWords(line.reading)].filter(Boolean).join(' · ')}
+                {line.state === 'reading'
+                  ? 'reading it…'
+                  : [line.reading.verdict.word, headlineWords(line.reading)].filter(Boolean).join(' · ')}
               </span>
             </li>
           ),
         )}
       </ul>
     </div>
-  ) // prettier-ignore
+  )
 }

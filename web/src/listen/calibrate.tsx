@@ -74,32 +74,87 @@ export function CalibrateSheet({ reading, onClose }: { reading: Reading; onClose
     <Sheet open onClose={onClose} title="How loud is that really?" wide>
       <div className="space-y-3" data-testid="calibrate">
         <p className="text-ink-2">
-          A recorder knows its own scale only. One comparison gives it decibels, for this chain: <strong className="text-ink">{chain.device || 'unknown device'}</strong>, gain <strong className="text-ink">{chain.gain || 'not said'}</strong>. Turn the gain, and it needs another.
+          A recorder knows its own scale only. One comparison gives it decibels, for this chain:{' '}
+          <strong className="text-ink">{chain.device || 'unknown device'}</strong>, gain{' '}
+          <strong className="text-ink">{chain.gain || 'not said'}</strong>. Turn the gain, and it needs another.
         </p>
         {known ? (
           <>
             <Segmented small label="By what" value={method} options={METHODS} onChange={setMethod} />
             {method === 'meter' ? (
               <div className="flex flex-wrap items-end gap-3">
-                <div className="w-56"><NumberField label="The meter showed, A-weighted" unit="dB(A)" value={level} low={15} high={110} digits={1} onChange={setLevel} /></div>
-                <Button look="main" disabled={calibrate.isPending} onClick={() => calibrate.mutate(null)}>Calibrate by it</Button>
-                <p className="w-full text-[0.9rem] text-ink-2">Held beside the microphone while this silence was recorded. A phone’s meter may be off by more than the ±2 dB counted here.</p>
+                <div className="w-56">
+                  <NumberField
+                    label="The meter showed, A-weighted"
+                    unit="dB(A)"
+                    value={level}
+                    low={15}
+                    high={110}
+                    digits={1}
+                    onChange={setLevel}
+                  />
+                </div>
+                <Button look="main" disabled={calibrate.isPending} onClick={() => calibrate.mutate(null)}>
+                  Calibrate by it
+                </Button>
+                <p className="w-full text-[0.9rem] text-ink-2">
+                  Held beside the microphone while this silence was recorded. A phone’s meter may be off by more than
+                  the ±2 dB counted here.
+                </p>
               </div>
             ) : null}
             {method === 'calibrator' ? (
               <div className="flex flex-wrap items-end gap-3">
-                <div className="w-56"><NumberField label="The calibrator gives" unit="dB" value={tone} low={60} high={130} digits={1} onChange={setTone} /></div>
-                <Button look="main" disabled={calibrate.isPending} onClick={() => file.current?.click()}>Bring its recording</Button>
-                <input ref={file} type="file" accept="audio/*,.wav,.flac" className="sr-only" tabIndex={-1} aria-label="Recording of the calibrator" onChange={(e) => { const sound = e.target.files?.[0]; if (sound) calibrate.mutate(sound); e.target.value = '' }} />
-                <p className="w-full text-[0.9rem] text-ink-2">Ten seconds of its tone through the same chain at the same gain.</p>
+                <div className="w-56">
+                  <NumberField
+                    label="The calibrator gives"
+                    unit="dB"
+                    value={tone}
+                    low={60}
+                    high={130}
+                    digits={1}
+                    onChange={setTone}
+                  />
+                </div>
+                <Button look="main" disabled={calibrate.isPending} onClick={() => file.current?.click()}>
+                  Bring its recording
+                </Button>
+                <input
+                  ref={file}
+                  type="file"
+                  accept="audio/*,.wav,.flac"
+                  className="sr-only"
+                  tabIndex={-1}
+                  aria-label="Recording of the calibrator"
+                  onChange={(e) => {
+                    const sound = e.target.files?.[0]
+                    if (sound) calibrate.mutate(sound)
+                    e.target.value = ''
+                  }}
+                />
+                <p className="w-full text-[0.9rem] text-ink-2">
+                  Ten seconds of its tone through the same chain at the same gain.
+                </p>
               </div>
             ) : null}
             {method === 'voice' ? (
               takes.length ? (
                 <div className="flex flex-wrap items-end gap-3">
-                  <div className="w-64"><Select label="A take or spoken line" value={take ?? takes[0]!.id} options={takes.map((r) => ({ key: r.id, name: `${new Date(r.taken_at).toLocaleString()}` }))} onChange={setTake} /></div>
-                  <Button look="main" disabled={calibrate.isPending} onClick={() => calibrate.mutate(null)}>Calibrate roughly</Button>
-                  <p className="w-full text-[0.9rem] text-ink-2">Takes the usual level of your voice or instrument at the drawn distance. One person’s usual is another’s loud: it is rough.</p>
+                  <div className="w-64">
+                    <Select
+                      label="A take or spoken line"
+                      value={take ?? takes[0]!.id}
+                      options={takes.map((r) => ({ key: r.id, name: `${new Date(r.taken_at).toLocaleString()}` }))}
+                      onChange={setTake}
+                    />
+                  </div>
+                  <Button look="main" disabled={calibrate.isPending} onClick={() => calibrate.mutate(null)}>
+                    Calibrate roughly
+                  </Button>
+                  <p className="w-full text-[0.9rem] text-ink-2">
+                    Takes the usual level of your voice or instrument at the drawn distance. One person’s usual is
+                    another’s loud: it is rough.
+                  </p>
                 </div>
               ) : (
                 <p className="text-[0.95rem]">Record a spoken line through this chain first.</p>
@@ -107,18 +162,44 @@ export function CalibrateSheet({ reading, onClose }: { reading: Reading; onClose
             ) : null}
           </>
         ) : (
-          <Notice tone="care" title="It is not known how the gain was set." body="Say it when you record (“how the gain is set”), or when you bring the file; a calibration holds for one setting only." />
+          <Notice
+            tone="care"
+            title="It is not known how the gain was set."
+            body="Say it when you record (“how the gain is set”), or when you bring the file; a calibration holds for one setting only."
+          />
         )}
-        {calibrate.isError ? <Notice tone="stop" title={inWords(calibrate.error).title} body={inWords(calibrate.error).cure} /> : null}
-        {calibrate.isSuccess ? <Notice tone="good" title={`Full scale is ${calibrate.data.full_scale_db.toFixed(1)} dB ± ${calibrate.data.plus_minus_db.toFixed(1)} dB.`} body={`${calibrate.data.reread ?? 0} ${calibrate.data.reread === 1 ? 'silence was' : 'silences were'} read anew.`} /> : null}
+        {calibrate.isError ? (
+          <Notice tone="stop" title={inWords(calibrate.error).title} body={inWords(calibrate.error).cure} />
+        ) : null}
+        {calibrate.isSuccess ? (
+          <Notice
+            tone="good"
+            title={`Full scale is ${calibrate.data.full_scale_db.toFixed(1)} dB ± ${calibrate.data.plus_minus_db.toFixed(1)} dB.`}
+            body={`${calibrate.data.reread ?? 0} ${calibrate.data.reread === 1 ? 'silence was' : 'silences were'} read anew.`}
+          />
+        ) : null}
         {kept.length ? (
           <section>
             <h3 className="font-semibold">Kept</h3>
             <ul>
               {kept.map((c) => (
                 <li key={c.id} className="flex items-baseline gap-2 border-b border-line py-1 last:border-0">
-                  <span className="min-w-0 flex-1">{c.device}, gain {c.gain}<span className="text-[0.88rem] text-ink-2"> · full scale {c.full_scale_db.toFixed(1)} dB ±{c.plus_minus_db.toFixed(1)}, {WORDS[c.method]}, {new Date(c.taken_at).toLocaleDateString()}</span></span>
-                  <Button small look="quiet" onClick={() => remove.mutate(c.id)} aria-label={`Put the calibration of ${c.device} aside`}>Put aside</Button>
+                  <span className="min-w-0 flex-1">
+                    {c.device}, gain {c.gain}
+                    <span className="text-[0.88rem] text-ink-2">
+                      {' '}
+                      · full scale {c.full_scale_db.toFixed(1)} dB ±{c.plus_minus_db.toFixed(1)}, {WORDS[c.method]},{' '}
+                      {new Date(c.taken_at).toLocaleDateString()}
+                    </span>
+                  </span>
+                  <Button
+                    small
+                    look="quiet"
+                    onClick={() => remove.mutate(c.id)}
+                    aria-label={`Put the calibration of ${c.device} aside`}
+                  >
+                    Put aside
+                  </Button>
                 </li>
               ))}
             </ul>
@@ -126,5 +207,5 @@ export function CalibrateSheet({ reading, onClose }: { reading: Reading; onClose
         ) : null}
       </div>
     </Sheet>
-  ) // prettier-ignore
+  )
 }

@@ -18,18 +18,56 @@ const LOW = pitch([20, 300], [20, 30, 50, 80, 120, 200, 300])
 const ALL = pitch([24, 10600], [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000])
 
 /** What readings can be laid beside each other by. */
-export const LOOKS: readonly { key: Look; name: string; question: string; unit: string; differ: string; axis: Axis }[] = [
-  { key: 'decay', name: 'Decay', question: 'How long does each hang on?', unit: 's', differ: 'time to fade', axis: OCTAVES },
-  { key: 'clarity', name: 'Clarity', question: 'How clear is each (C50)?', unit: 'dB', differ: 'early over late', axis: OCTAVES },
-  { key: 'low', name: 'Low end', question: 'Which notes swell in each?', unit: 'dB', differ: 'level', axis: LOW },
-  { key: 'noise', name: 'Noise', question: 'What is there when nobody plays?', unit: 'dB', differ: 'level', axis: ALL },
-  { key: 'voice', name: 'Sound', question: 'How does the sound differ by pitch?', unit: 'dB', differ: 'level', axis: ALL },
-  { key: 'glide', name: 'Swells', question: 'On which notes does the room swell?', unit: 'dB', differ: 'over the notes around', axis: pitch([55, 500], [60, 80, 100, 150, 200, 300, 400, 500]) },
-] // prettier-ignore
+export const LOOKS: readonly { key: Look; name: string; question: string; unit: string; differ: string; axis: Axis }[] =
+  [
+    {
+      key: 'decay',
+      name: 'Decay',
+      question: 'How long does each hang on?',
+      unit: 's',
+      differ: 'time to fade',
+      axis: OCTAVES,
+    },
+    {
+      key: 'clarity',
+      name: 'Clarity',
+      question: 'How clear is each (C50)?',
+      unit: 'dB',
+      differ: 'early over late',
+      axis: OCTAVES,
+    },
+    { key: 'low', name: 'Low end', question: 'Which notes swell in each?', unit: 'dB', differ: 'level', axis: LOW },
+    {
+      key: 'noise',
+      name: 'Noise',
+      question: 'What is there when nobody plays?',
+      unit: 'dB',
+      differ: 'level',
+      axis: ALL,
+    },
+    {
+      key: 'voice',
+      name: 'Sound',
+      question: 'How does the sound differ by pitch?',
+      unit: 'dB',
+      differ: 'level',
+      axis: ALL,
+    },
+    {
+      key: 'glide',
+      name: 'Swells',
+      question: 'On which notes does the room swell?',
+      unit: 'dB',
+      differ: 'over the notes around',
+      axis: pitch([55, 500], [60, 80, 100, 150, 200, 300, 400, 500]),
+    },
+  ]
 
 /** A reading's curve for one look, empty where it has none. */
 export function curvesOf(reading: Reading, look: Look): XY[] {
-  const result = reading.result as Partial<Omit<ResponseResult, 'thirds'>> & Partial<Pick<ToneResult, 'thirds'>> & Partial<Pick<TakeResult, 'loudness_lufs'>> & { curve?: { f_hz: number[]; rise_db?: number[]; level_db?: number[] } }
+  const result = reading.result as Partial<Omit<ResponseResult, 'thirds'>> &
+    Partial<Pick<ToneResult, 'thirds'>> &
+    Partial<Pick<TakeResult, 'loudness_lufs'>> & { curve?: { f_hz: number[]; rise_db?: number[]; level_db?: number[] } }
   const isTake = ['take', 'spoken', 'pops', 'loudest'].includes(reading.kind)
   switch (look) {
     case 'decay':
@@ -48,11 +86,13 @@ export function curvesOf(reading: Reading, look: Look): XY[] {
       return thirds.map((t) => [t.centre_hz, t.level_db === null ? null : t.level_db - loud])
     }
     case 'glide':
-      return reading.kind === 'glide' && result.curve?.rise_db ? result.curve.f_hz.map((f, i) => [f, result.curve!.rise_db![i] ?? null]) : []
+      return reading.kind === 'glide' && result.curve?.rise_db
+        ? result.curve.f_hz.map((f, i) => [f, result.curve!.rise_db![i] ?? null])
+        : []
     default:
       return []
   }
-} // prettier-ignore
+}
 
 /** Levels between 20 and 300 Hz about their own mean above 60 Hz. */
 function centred(f: readonly number[], level: readonly (number | null)[]): XY[] {
@@ -93,10 +133,11 @@ export function meanAndSpread(curves: readonly XY[][]): [XY[], XY[], XY[]] {
   for (const [x] of curves[0] ?? []) {
     const values = curves.map((c) => valueAt(c, x)).filter((v): v is number => v !== null)
     const mean = values.length ? values.reduce((a, b) => a + b, 0) / values.length : null
-    const spread = values.length > 1 ? Math.sqrt(values.reduce((a, b) => a + (b - mean!) ** 2, 0) / (values.length - 1)) : null
+    const spread =
+      values.length > 1 ? Math.sqrt(values.reduce((a, b) => a + (b - mean!) ** 2, 0) / (values.length - 1)) : null
     lines[0].push([x, mean])
     lines[1].push([x, mean === null || spread === null ? null : mean + spread])
     lines[2].push([x, mean === null || spread === null ? null : mean - spread])
   }
   return lines
-} // prettier-ignore
+}

@@ -63,38 +63,85 @@ export function MeasuringPlace({
   return (
     <Dialog open onClose={() => (busy ? undefined : onClose())} className="relative z-50">
       <div className="fixed inset-0 overflow-auto bg-paper">
-        <DialogPanel className="mx-auto flex min-h-full max-w-[1280px] flex-col px-6 pb-6 max-sm:px-4" data-testid="measuring-place">
+        <DialogPanel
+          className="mx-auto flex min-h-full max-w-[1280px] flex-col px-6 pb-6 max-sm:px-4"
+          data-testid="measuring-place"
+        >
           <div className="flex flex-wrap items-center gap-x-5 gap-y-2 border-b border-line py-3">
-            <DialogTitle className="font-display max-sm:order-first text-[1.7rem] font-bold max-sm:text-[1.35rem]">{info.name}</DialogTitle>
+            <DialogTitle className="font-display max-sm:order-first text-[1.7rem] font-bold max-sm:text-[1.35rem]">
+              {info.name}
+            </DialogTitle>
             <p className="min-w-0 flex-1 text-ink-2 max-lg:hidden">{info.tells}</p>
-            {onlyFiles ? null : <Segmented small label="How" value={way} options={WAYS} onChange={(to) => { setWay(to); setShown(null) }} />}
-            <Button small onClick={onClose} className="max-sm:order-first max-sm:ml-auto">Close</Button>
+            {onlyFiles ? null : (
+              <Segmented
+                small
+                label="How"
+                value={way}
+                options={WAYS}
+                onChange={(to) => {
+                  setWay(to)
+                  setShown(null)
+                }}
+              />
+            )}
+            <Button small onClick={onClose} className="max-sm:order-first max-sm:ml-auto">
+              Close
+            </Button>
           </div>
           <div className="grid flex-1 grid-cols-[minmax(0,5fr)_minmax(0,6fr)] gap-8 pt-4 max-lg:grid-cols-1 max-lg:gap-3">
             <div className="flex flex-col justify-center max-lg:order-2">
-              <div className="pointer-events-none relative aspect-[5/4] max-lg:aspect-auto max-lg:h-[240px]" aria-hidden inert>
-                <Drawing layer="bare" mode={null} editing={false} wall={null} onWall={() => undefined} onHit={() => undefined} />
+              <div
+                className="pointer-events-none relative aspect-[5/4] max-lg:aspect-auto max-lg:h-[240px]"
+                aria-hidden
+                inert
+              >
+                <Drawing
+                  layer="bare"
+                  mode={null}
+                  editing={false}
+                  wall={null}
+                  onWall={() => undefined}
+                  onHit={() => undefined}
+                />
               </div>
               <p className="pt-1 text-center text-[0.92rem] text-ink-2">
-                {kind === 'sweep' ? 'Loudspeaker where the performer’s cross is, microphone on its own.' : 'You on your cross, the microphone on its own.'}
+                {kind === 'sweep'
+                  ? 'Loudspeaker where the performer’s cross is, microphone on its own.'
+                  : 'You on your cross, the microphone on its own.'}
               </p>
             </div>
             <div className="flex flex-col justify-center gap-5 max-lg:order-1 max-lg:justify-start">
-              {trying ? <Notice tone="care" title="A move is being tried on the drawing." body="The reading will be filed under it. Put it back first if the room is as it was." /> : null}
+              {trying ? (
+                <Notice
+                  tone="care"
+                  title="A move is being tried on the drawing."
+                  body="The reading will be filed under it. Put it back first if the room is as it was."
+                />
+              ) : null}
               {shown ? (
                 <div className="space-y-4">
                   <BigVerdict reading={shown} />
                   <div className="flex flex-wrap gap-2">
-                    <Button look={shown.verdict.usable ? 'main' : 'plain'} onClick={onClose}>See what it says</Button>
-                    <Button look={shown.verdict.usable ? 'plain' : 'main'} onClick={again}>{shown.verdict.usable ? 'Take it again' : 'Try again'}</Button>
+                    <Button look={shown.verdict.usable ? 'main' : 'plain'} onClick={onClose}>
+                      See what it says
+                    </Button>
+                    <Button look={shown.verdict.usable ? 'plain' : 'main'} onClick={again}>
+                      {shown.verdict.usable ? 'Take it again' : 'Try again'}
+                    </Button>
                     {kind === 'sweep' && repeats.length > 1 ? (
-                      <Button disabled={average.isPending} onClick={() => average.mutate()}>Average these {repeats.length}</Button>
+                      <Button disabled={average.isPending} onClick={() => average.mutate()}>
+                        Average these {repeats.length}
+                      </Button>
                     ) : null}
                   </div>
                   {kind === 'sweep' && repeats.length === 1 && shown.verdict.usable ? (
-                    <p className="text-[0.92rem] text-ink-2">Where noise hides the end of the decay, take two or three and average them.</p>
+                    <p className="text-[0.92rem] text-ink-2">
+                      Where noise hides the end of the decay, take two or three and average them.
+                    </p>
                   ) : null}
-                  {average.isError ? <Notice tone="stop" title={inWords(average.error).title} body={inWords(average.error).cure} /> : null}
+                  {average.isError ? (
+                    <Notice tone="stop" title={inWords(average.error).title} body={inWords(average.error).cure} />
+                  ) : null}
                 </div>
               ) : (
                 <>
@@ -102,13 +149,26 @@ export function MeasuringPlace({
                     <ol className="space-y-2">
                       {info.steps.map((text, i) => (
                         <li key={text} className="flex gap-3 text-[1.12rem] leading-snug">
-                          <span aria-hidden className="font-display text-[1.3rem] leading-none font-bold text-change">{i + 1}</span>
+                          <span aria-hidden className="font-display text-[1.3rem] leading-none font-bold text-change">
+                            {i + 1}
+                          </span>
                           {text}
                         </li>
                       ))}
                     </ol>
                   )}
-                  {way === 'browser' ? <Stage key={kind} kind={kind} again={recorded} onTaken={async (reading) => { setRecorded(true); await taken(reading) }} onBusy={onBusy} /> : null}
+                  {way === 'browser' ? (
+                    <Stage
+                      key={kind}
+                      kind={kind}
+                      again={recorded}
+                      onTaken={async (reading) => {
+                        setRecorded(true)
+                        await taken(reading)
+                      }}
+                      onBusy={onBusy}
+                    />
+                  ) : null}
                   {way === 'import' ? <BringFiles key={kind} kind={kind} onTaken={taken} /> : null}
                   {way === 'rig' ? <PracticeRig key={kind} kind={kind} onTaken={taken} /> : null}
                 </>
@@ -118,5 +178,5 @@ export function MeasuringPlace({
         </DialogPanel>
       </div>
     </Dialog>
-  ) // prettier-ignore
+  )
 }

@@ -19,32 +19,47 @@ export function PracticeRig({ kind, onTaken }: { kind: Kind; onTaken: (reading: 
       await flush()
       return unwrap<Reading>(
         await api.POST('/api/rooms/{room_id}/readings/rig', {
-          params: { path: { room_id: id } }, body: { kind, arrangement_id: active.id, gain_db: gain, faults: [...faults] },
+          params: { path: { room_id: id } },
+          body: { kind, arrangement_id: active.id, gain_db: gain, faults: [...faults] },
         }),
-      ) // prettier-ignore
+      )
     },
     onSuccess: onTaken,
   })
   return (
     <div className="space-y-3">
       <p className="text-ink-2">
-        The rig simulates this room, its noises and an ordinary recorder. Its walls differ a little from the catalogue, as real ones do. Its readings are labelled <em>simulated</em> and never settle a mark that a real one has settled.
+        The rig simulates this room, its noises and an ordinary recorder. Its walls differ a little from the catalogue,
+        as real ones do. Its readings are labelled <em>simulated</em> and never settle a mark that a real one has
+        settled.
       </p>
       <fieldset>
         <legend className="mb-1 font-semibold">Make something go wrong, and see what the verdict says</legend>
         <div className="grid grid-cols-2 gap-x-4 max-sm:grid-cols-1">
           {(rig?.faults ?? []).map((fault) => (
-            <Check key={fault.key} label={fault.name} checked={faults.includes(fault.key)} onChange={(on) => setFaults(on ? [...faults, fault.key] : faults.filter((f) => f !== fault.key))} />
+            <Check
+              key={fault.key}
+              label={fault.name}
+              checked={faults.includes(fault.key)}
+              onChange={(on) => setFaults(on ? [...faults, fault.key] : faults.filter((f) => f !== fault.key))}
+            />
           ))}
         </div>
       </fieldset>
       <div className="max-w-56">
-        <NumberField label="Recorder gain, against the usual" unit="dB" value={gain} low={-30} high={40} onChange={setGain} />
+        <NumberField
+          label="Recorder gain, against the usual"
+          unit="dB"
+          value={gain}
+          low={-30}
+          high={40}
+          onChange={setGain}
+        />
       </div>
       <Button look="main" disabled={send.isPending} onClick={() => send.mutate()}>
         {send.isPending ? 'The rig is recording…' : 'Let the rig record'}
       </Button>
       {send.isError ? <Notice tone="stop" title={inWords(send.error).title} body={inWords(send.error).cure} /> : null}
     </div>
-  ) // prettier-ignore
+  )
 }

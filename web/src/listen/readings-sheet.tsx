@@ -27,49 +27,84 @@ export function ReadingsSheet({ onChoose, onClose }: { onChoose: (id: string) =>
   const average = useMutation({
     mutationFn: async () =>
       unwrap<Reading>(
-        await api.POST('/api/rooms/{room_id}/readings/average', { params: { path: { room_id: id } }, body: { reading_ids: [...picked] } }),
+        await api.POST('/api/rooms/{room_id}/readings/average', {
+          params: { path: { room_id: id } },
+          body: { reading_ids: [...picked] },
+        }),
       ),
     onSuccess: async () => {
       setPicked([])
       await client.invalidateQueries({ queryKey: ['room', id] })
     },
-  }) // prettier-ignore
+  })
   const repeats = chosen.length > 1 && chosen.every((r) => r.kind === 'sweep' || r.kind === 'ir')
   return (
     <Sheet open onClose={onClose} title={comparing ? 'Side by side' : 'All readings'} wide="full">
       {comparing ? (
-        <Compare readings={[...chosen].sort((a, b) => a.taken_at.localeCompare(b.taken_at))} onBack={() => setComparing(false)} />
+        <Compare
+          readings={[...chosen].sort((a, b) => a.taken_at.localeCompare(b.taken_at))}
+          onBack={() => setComparing(false)}
+        />
       ) : (
         <div className="space-y-3" data-testid="readings-sheet">
           <div className="flex flex-wrap items-center gap-2">
             <Button look="main" disabled={picked.length < 2} onClick={() => setComparing(true)}>
               {picked.length < 2 ? 'Tick two or more to compare' : `Compare these ${picked.length}`}
             </Button>
-            <Button disabled={!repeats || average.isPending} onClick={() => average.mutate()}>Average the sweeps</Button>
-            <a href={`/api/rooms/${id}/readings.csv`} download className="px-2 text-[0.92rem] font-semibold underline decoration-line-strong underline-offset-2">Save the table (CSV)</a>
+            <Button disabled={!repeats || average.isPending} onClick={() => average.mutate()}>
+              Average the sweeps
+            </Button>
+            <a
+              href={`/api/rooms/${id}/readings.csv`}
+              download
+              className="px-2 text-[0.92rem] font-semibold underline decoration-line-strong underline-offset-2"
+            >
+              Save the table (CSV)
+            </a>
             <div className="ml-auto flex flex-wrap gap-1" role="group" aria-label="Show only one tag">
               {tags.map((t) => (
-                <button key={t} aria-pressed={tag === t} onClick={() => setTag(tag === t ? null : t)} className={`rounded-full border px-2.5 py-0.5 text-[0.86rem] ${tag === t ? 'border-ink bg-ink text-paper' : 'border-line-strong'}`}>{t}</button>
+                <button
+                  key={t}
+                  aria-pressed={tag === t}
+                  onClick={() => setTag(tag === t ? null : t)}
+                  className={`rounded-full border px-2.5 py-0.5 text-[0.86rem] ${tag === t ? 'border-ink bg-ink text-paper' : 'border-line-strong'}`}
+                >
+                  {t}
+                </button>
               ))}
             </div>
           </div>
-          {average.isError ? <Notice tone="stop" title={inWords(average.error).title} body={inWords(average.error).cure} /> : null}
+          {average.isError ? (
+            <Notice tone="stop" title={inWords(average.error).title} body={inWords(average.error).cure} />
+          ) : null}
           <div className="overflow-x-auto">
             <table className="w-full min-w-[760px] text-[0.9rem]">
               <thead className="text-left text-ink-2">
                 <tr>
-                  <th className="w-8"><span className="sr-only">Compare</span></th>
-                  <th className="font-normal">Reading</th><th className="font-normal">Says</th><th className="font-normal whitespace-nowrap">Mic stood at, m</th>
-                  <th className="text-right font-normal">T mid, s</th><th className="text-right font-normal">C50, dB</th><th className="text-right font-normal">Direct, dB</th>
-                  <th className="pl-3 font-normal">Verdict</th><th className="font-normal">Tags and note</th><th />
+                  <th className="w-8">
+                    <span className="sr-only">Compare</span>
+                  </th>
+                  <th className="font-normal">Reading</th>
+                  <th className="font-normal">Says</th>
+                  <th className="font-normal whitespace-nowrap">Mic stood at, m</th>
+                  <th className="text-right font-normal">T mid, s</th>
+                  <th className="text-right font-normal">C50, dB</th>
+                  <th className="text-right font-normal">Direct, dB</th>
+                  <th className="pl-3 font-normal">Verdict</th>
+                  <th className="font-normal">Tags and note</th>
+                  <th />
                 </tr>
               </thead>
               <tbody>
                 {shown.map((reading) => (
                   <Line
-                    key={reading.id} reading={reading} picked={picked.includes(reading.id)} open={open === reading.id}
+                    key={reading.id}
+                    reading={reading}
+                    picked={picked.includes(reading.id)}
+                    open={open === reading.id}
                     onPick={(on) => setPicked(on ? [...picked, reading.id] : picked.filter((p) => p !== reading.id))}
-                    onOpen={() => setOpen(open === reading.id ? null : reading.id)} onChoose={() => onChoose(reading.id)}
+                    onOpen={() => setOpen(open === reading.id ? null : reading.id)}
+                    onChoose={() => onChoose(reading.id)}
                   />
                 ))}
               </tbody>
@@ -80,7 +115,7 @@ export function ReadingsSheet({ onChoose, onClose }: { onChoose: (id: string) =>
         </div>
       )}
     </Sheet>
-  ) // prettier-ignore
+  )
 }
 
 const number = (value: number | null | undefined, digits: number) =>
@@ -102,30 +137,61 @@ function Line({ reading, picked, open, onPick, onOpen, onChoose }: LineProps) {
   return (
     <>
       <tr className={`border-t border-line align-top ${reading.counts ? '' : 'text-ink-2'}`}>
-        <td className="pt-1.5"><input type="checkbox" checked={picked} onChange={(e) => onPick(e.target.checked)} aria-label={`Compare ${name}`} className="size-4.5 accent-[var(--felt)]" /></td>
+        <td className="pt-1.5">
+          <input
+            type="checkbox"
+            checked={picked}
+            onChange={(e) => onPick(e.target.checked)}
+            aria-label={`Compare ${name}`}
+            className="size-4.5 accent-[var(--felt)]"
+          />
+        </td>
         <td className="py-1.5 pr-2">
           <button className="text-left" onClick={onChoose}>
-            <span className="font-semibold underline decoration-line-strong underline-offset-2">{Array.isArray(reading.settings['average_of']) ? 'Average' : kindName(reading.kind)}</span>
-            <span className="block text-[0.82rem] text-ink-2">{when.toLocaleDateString(undefined, { day: 'numeric', month: 'short' })} {when.toLocaleTimeString(undefined, { hour: '2-digit', minute: '2-digit' })} · {WAY_WORDS[reading.way]}</span>
+            <span className="font-semibold underline decoration-line-strong underline-offset-2">
+              {Array.isArray(reading.settings['average_of']) ? 'Average' : kindName(reading.kind)}
+            </span>
+            <span className="block text-[0.82rem] text-ink-2">
+              {when.toLocaleDateString(undefined, { day: 'numeric', month: 'short' })}{' '}
+              {when.toLocaleTimeString(undefined, { hour: '2-digit', minute: '2-digit' })} · {WAY_WORDS[reading.way]}
+            </span>
           </button>
         </td>
         <td className="py-1.5 pr-2">{headlineWords(reading) || reading.file_name}</td>
-        <td className="py-1.5 pr-2 whitespace-nowrap tabular-nums">{reading.mic_at.map((v) => v.toFixed(2)).join(' · ')}</td>
+        <td className="py-1.5 pr-2 whitespace-nowrap tabular-nums">
+          {reading.mic_at.map((v) => v.toFixed(2)).join(' · ')}
+        </td>
         <td className="py-1.5 text-right tabular-nums">{number(h.t_mid_s, 2)}</td>
         <td className="py-1.5 text-right tabular-nums">{number(h.c50_mid_db, 1)}</td>
         <td className="py-1.5 text-right tabular-nums">{number(h.direct_over_room_db, 1)}</td>
-        <td className="py-1.5 pr-2 pl-3">{reading.verdict.word}{reading.counts ? '' : ', set aside'}</td>
+        <td className="py-1.5 pr-2 pl-3">
+          {reading.verdict.word}
+          {reading.counts ? '' : ', set aside'}
+        </td>
         <td className="max-w-44 py-1.5 pr-2">
-          {reading.tags.map((t) => <span key={t} className="mr-1 inline-block rounded-full bg-floor px-2 text-[0.8rem]">{t}</span>)}
+          {reading.tags.map((t) => (
+            <span key={t} className="mr-1 inline-block rounded-full bg-floor px-2 text-[0.8rem]">
+              {t}
+            </span>
+          ))}
           <span className="line-clamp-2 text-[0.84rem] text-ink-2">{reading.note}</span>
         </td>
-        <td className="py-1 text-right"><Button small look="quiet" aria-expanded={open} aria-label={`Edit ${name}`} onClick={onOpen}>{open ? 'Close' : 'Edit'}</Button></td>
+        <td className="py-1 text-right">
+          <Button small look="quiet" aria-expanded={open} aria-label={`Edit ${name}`} onClick={onOpen}>
+            {open ? 'Close' : 'Edit'}
+          </Button>
+        </td>
       </tr>
       {open ? (
-        <tr><td /><td colSpan={9} className="pb-3"><Edit reading={reading} /></td></tr>
+        <tr>
+          <td />
+          <td colSpan={9} className="pb-3">
+            <Edit reading={reading} />
+          </td>
+        </tr>
       ) : null}
     </>
-  ) // prettier-ignore
+  )
 }
 
 function Edit({ reading }: { reading: ReadingSummary }) {
@@ -135,60 +201,112 @@ function Edit({ reading }: { reading: ReadingSummary }) {
   const [tags, setTags] = useState(reading.tags.join(', '))
   const update = useMutation({
     mutationFn: async (body: Schemas['ReadingUpdate']) =>
-      unwrap<ReadingSummary>(await api.PATCH('/api/readings/{reading_id}', { params: { path: { reading_id: reading.id } }, body })),
+      unwrap<ReadingSummary>(
+        await api.PATCH('/api/readings/{reading_id}', { params: { path: { reading_id: reading.id } }, body }),
+      ),
     onSuccess: () => client.invalidateQueries({ queryKey: ['room', id] }),
-  }) // prettier-ignore
+  })
   return (
     <div className="grid grid-cols-2 gap-3 rounded-xl bg-paper p-3 max-sm:grid-cols-1">
       <TextField label="Note" value={note} onChange={setNote} />
       <TextField label="Tags, parted by commas" value={tags} onChange={setTags} hint="e.g. before, corner A" />
       <div className="col-span-full flex flex-wrap items-center gap-2">
-        <Button small look="main" disabled={update.isPending} onClick={() => update.mutate({ note, tags: tags.split(',') })}>Keep these words</Button>
-        <Check label="Counts for the marks and the fit" checked={reading.counts} onChange={(counts) => update.mutate({ counts })} />
+        <Button
+          small
+          look="main"
+          disabled={update.isPending}
+          onClick={() => update.mutate({ note, tags: tags.split(',') })}
+        >
+          Keep these words
+        </Button>
+        <Check
+          label="Counts for the marks and the fit"
+          checked={reading.counts}
+          onChange={(counts) => update.mutate({ counts })}
+        />
         <span className="ml-auto flex gap-3 text-[0.9rem] font-semibold">
-          <a className="underline decoration-line-strong underline-offset-2" href={`/api/readings/${reading.id}/audio`} download={reading.file_name}>Save the sound</a>
-          {RESPONSES.includes(reading.kind) ? <a className="underline decoration-line-strong underline-offset-2" href={`/api/readings/${reading.id}/impulse.wav`} download>Save the impulse response (WAV)</a> : null}
+          <a
+            className="underline decoration-line-strong underline-offset-2"
+            href={`/api/readings/${reading.id}/audio`}
+            download={reading.file_name}
+          >
+            Save the sound
+          </a>
+          {RESPONSES.includes(reading.kind) ? (
+            <a
+              className="underline decoration-line-strong underline-offset-2"
+              href={`/api/readings/${reading.id}/impulse.wav`}
+              download
+            >
+              Save the impulse response (WAV)
+            </a>
+          ) : null}
         </span>
       </div>
-      {update.isError ? <Notice tone="stop" title={inWords(update.error).title} body={inWords(update.error).cure} /> : null}
+      {update.isError ? (
+        <Notice tone="stop" title={inWords(update.error).title} body={inWords(update.error).cure} />
+      ) : null}
     </div>
-  ) // prettier-ignore
+  )
 }
 
 /** Mean and spread of what several readings give, real and simulated apart. */
 function Spread({ readings }: { readings: readonly ReadingSummary[] }) {
-  const groups = [false, true].map((simulated) => readings.filter((r) => r.simulated === simulated && r.counts && r.verdict.usable))
+  const groups = [false, true].map((simulated) =>
+    readings.filter((r) => r.simulated === simulated && r.counts && r.verdict.usable),
+  )
   const lines = groups.flatMap((group) => {
     const values = group.map((r) => r.headline.t_mid_s).filter((v): v is number => typeof v === 'number')
     if (values.length < 2) return []
-    const places = new Set(group.filter((r) => typeof r.headline.t_mid_s === 'number').map((r) => r.mic_at.slice(0, 2).join())).size
+    const places = new Set(
+      group.filter((r) => typeof r.headline.t_mid_s === 'number').map((r) => r.mic_at.slice(0, 2).join()),
+    ).size
     const mean = values.reduce((a, b) => a + b, 0) / values.length
     const spread = Math.sqrt(values.reduce((a, b) => a + (b - mean) ** 2, 0) / (values.length - 1))
-    return [`${group[0]!.simulated ? 'Simulated' : 'Real'}: ${values.length} decays from ${places} ${places === 1 ? 'place' : 'places'}, ${mean.toFixed(2)} s in the middle, spread ${spread.toFixed(2)} s.`]
+    return [
+      `${group[0]!.simulated ? 'Simulated' : 'Real'}: ${values.length} decays from ${places} ${places === 1 ? 'place' : 'places'}, ${mean.toFixed(2)} s in the middle, spread ${spread.toFixed(2)} s.`,
+    ]
   })
   return lines.length ? <p className="text-[0.92rem] text-ink-2">{lines.join(' ')}</p> : null
-} // prettier-ignore
+}
 
 /** How the decay changed from reading to reading, in the order they were taken. */
 function OverTime({ readings }: { readings: readonly ReadingSummary[] }) {
-  const dated = [...readings].filter((r) => r.counts && r.headline.t_mid_s).sort((a, b) => a.taken_at.localeCompare(b.taken_at))
+  const dated = [...readings]
+    .filter((r) => r.counts && r.headline.t_mid_s)
+    .sort((a, b) => a.taken_at.localeCompare(b.taken_at))
   if (dated.length < 3) return null
   const [first, last] = [dated[0]!.headline.t_mid_s!, dated.at(-1)!.headline.t_mid_s!]
   const top = Math.ceil((Math.max(...dated.map((r) => r.headline.t_mid_s!)) + 0.05) / 0.2) * 0.2
   const series = [false, true].flatMap((simulated): Series[] => {
     const points = dated.flatMap((r, i) => (r.simulated === simulated ? [[i + 1, r.headline.t_mid_s!] as const] : []))
-    return points.length ? [{ name: simulated ? 'simulated' : 'real', unit: 's', points, colour: simulated ? 'var(--line-strong)' : 'var(--ink)', kind: 'dots' }] : []
+    return points.length
+      ? [
+          {
+            name: simulated ? 'simulated' : 'real',
+            unit: 's',
+            points,
+            colour: simulated ? 'var(--line-strong)' : 'var(--ink)',
+            kind: 'dots',
+          },
+        ]
+      : []
   })
   return (
     <PlotHeight value={150}>
       <XYPlot
         question="How has it changed?"
         answer={`From ${first.toFixed(2)} s to ${last.toFixed(2)} s in the middle, over ${dated.length} readings.`}
-        x={{ name: 'reading, in order', unit: 'number', domain: [0.5, dated.length + 0.5], ticks: dated.map((_, i) => i + 1) }}
+        x={{
+          name: 'reading, in order',
+          unit: 'number',
+          domain: [0.5, dated.length + 0.5],
+          ticks: dated.map((_, i) => i + 1),
+        }}
         y={{ name: 'time to fade', unit: 's', domain: [0, top], ticks: [0, top / 2, top], text: (v) => v.toFixed(1) }}
         series={series}
         fileName="decay-over-time"
       />
     </PlotHeight>
   )
-} // prettier-ignore
+}

@@ -53,7 +53,9 @@ export function SafeLevel({ context, dbfs, onChosen, onCancel }: Props) {
   }, [asking, enough, gainDb])
   return (
     <section className="space-y-3" data-testid="safe-level" aria-label="Finding a safe level">
-      <h3 className="font-display text-[1.5rem] font-bold">{asking ? 'Was that comfortable?' : 'Getting louder, a little at a time'}</h3>
+      <h3 className="font-display text-[1.5rem] font-bold">
+        {asking ? 'Was that comfortable?' : 'Getting louder, a little at a time'}
+      </h3>
       <LevelBar dbfs={dbfs} good={[ENOUGH_DBFS, -4]} big />
       {asking ? (
         <>
@@ -63,19 +65,33 @@ export function SafeLevel({ context, dbfs, onChosen, onCancel }: Props) {
               : 'The microphone hardly hears it. Turn the loudspeaker up by hand and try again, or go on: the verdict will say whether it was enough.'}
           </p>
           <div className="flex flex-wrap gap-2">
-            <Button look="main" onClick={() => onChosen(gainDb)}>Yes, use it</Button>
+            <Button look="main" onClick={() => onChosen(gainDb)}>
+              Yes, use it
+            </Button>
             <Button onClick={() => onChosen(Math.max(gainDb - 6, FROM_DB))}>Too loud: 6 dB less</Button>
-            <Button look="quiet" onClick={() => { setGainDb(FROM_DB); setAsking(false) }}>Again from quiet</Button>
+            <Button
+              look="quiet"
+              onClick={() => {
+                setGainDb(FROM_DB)
+                setAsking(false)
+              }}
+            >
+              Again from quiet
+            </Button>
           </div>
         </>
       ) : (
         <div className="flex flex-wrap gap-2">
-          <Button look="warm" onClick={() => setAsking(true)}>Loud enough</Button>
-          <Button look="quiet" onClick={onCancel}>Stop</Button>
+          <Button look="warm" onClick={() => setAsking(true)}>
+            Loud enough
+          </Button>
+          <Button look="quiet" onClick={onCancel}>
+            Stop
+          </Button>
         </div>
       )}
     </section>
-  ) // prettier-ignore
+  )
 }
 
 /** A second of noise between 300 Hz and 3 kHz, as loud as the sweep file. */

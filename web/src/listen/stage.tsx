@@ -47,17 +47,35 @@ export function Stage({ kind, again, onTaken, onBusy }: Props) {
   const send = useMutation({
     mutationFn: async (taken: Taken) => {
       const settings = {
-        device: taken.chain.device, gain, channel: taken.channel, rate_hz: taken.chain.rateHz, not_raw: taken.chain.notRaw,
-        was_hidden: taken.wasHidden, unplugged: taken.unplugged, ...(kind === 'sweep' && playHere ? { play_db: playDb ?? 0 } : {}),
-      } // prettier-ignore
+        device: taken.chain.device,
+        gain,
+        channel: taken.channel,
+        rate_hz: taken.chain.rateHz,
+        not_raw: taken.chain.notRaw,
+        was_hidden: taken.wasHidden,
+        unplugged: taken.unplugged,
+        ...(kind === 'sweep' && playHere ? { play_db: playDb ?? 0 } : {}),
+      }
       if (kept.current?.taken !== taken) {
         kept.current = { taken, id: crypto.randomUUID() }
-        await keep({ id: kept.current.id, roomId: id, kind, arrangementId: active.id, takenAt: new Date().toISOString(), settings, wav: taken.wav })
+        await keep({
+          id: kept.current.id,
+          roomId: id,
+          kind,
+          arrangementId: active.id,
+          takenAt: new Date().toISOString(),
+          settings,
+          wav: taken.wav,
+        })
       }
       await flush()
       const reading = await uploadReading(id, taken.wav, {
-        kind, way: 'browser', arrangementId: active.id, fileName: `recorded-${kind}.wav`, settings,
-      }) // prettier-ignore
+        kind,
+        way: 'browser',
+        arrangementId: active.id,
+        fileName: `recorded-${kind}.wav`,
+        settings,
+      })
       await letGo(kept.current.id)
       return reading
     },
@@ -77,9 +95,16 @@ export function Stage({ kind, again, onTaken, onBusy }: Props) {
   const playing = kind === 'sweep' && playHere
   const start = (byClap: boolean) =>
     void mic.start(
-      { seconds: info.seconds, countdownS: Number(count), byClap, clapIsSound: kind === 'clap', play: playing ? '/api/sweep.wav' : null, playDb: playDb ?? 0 },
+      {
+        seconds: info.seconds,
+        countdownS: Number(count),
+        byClap,
+        clapIsSound: kind === 'clap',
+        play: playing ? '/api/sweep.wav' : null,
+        playDb: playDb ?? 0,
+      },
       channel,
-    ) // prettier-ignore
+    )
   const found = (db: number) => {
     setPlayDb(db)
     sessionStorage.setItem('kq-play-db', String(db))
@@ -91,7 +116,10 @@ export function Stage({ kind, again, onTaken, onBusy }: Props) {
   switch (state.phase) {
     case 'armed':
       return (
-        <Big word={kind === 'clap' ? 'Clap now' : 'Clap to start'} says={kind === 'clap' ? 'It records the clap itself.' : 'Two seconds after it the recording begins.'}>
+        <Big
+          word={kind === 'clap' ? 'Clap now' : 'Clap to start'}
+          says={kind === 'clap' ? 'It records the clap itself.' : 'Two seconds after it the recording begins.'}
+        >
           <LevelBar dbfs={mic.level} good={info.good} big />
           <Button onClick={mic.cancel}>Stop, keep nothing</Button>
         </Big>
@@ -106,8 +134,18 @@ export function Stage({ kind, again, onTaken, onBusy }: Props) {
     case 'recording':
       return (
         <Big word={info.cue} says={`Listening: ${Math.max(state.totalS - state.elapsedS, 0).toFixed(0)} s left`}>
-          <div role="progressbar" aria-label="How much is recorded" aria-valuemin={0} aria-valuemax={state.totalS} aria-valuenow={Math.round(state.elapsedS)} className="h-3 overflow-hidden rounded-full bg-wall">
-            <div className="h-full bg-change" style={{ width: `${Math.min(state.elapsedS / state.totalS, 1) * 100}%` }} />
+          <div
+            role="progressbar"
+            aria-label="How much is recorded"
+            aria-valuemin={0}
+            aria-valuemax={state.totalS}
+            aria-valuenow={Math.round(state.elapsedS)}
+            className="h-3 overflow-hidden rounded-full bg-wall"
+          >
+            <div
+              className="h-full bg-change"
+              style={{ width: `${Math.min(state.elapsedS / state.totalS, 1) * 100}%` }}
+            />
           </div>
           <LevelBar dbfs={mic.level} good={info.good} big />
           <Button onClick={mic.cancel}>Stop, keep nothing</Button>
@@ -119,11 +157,19 @@ export function Stage({ kind, again, onTaken, onBusy }: Props) {
           {send.isPending ? <Big word="Reading it…" says="A second or two." /> : null}
           {send.isError ? (
             <>
-              <Notice tone="stop" title={inWords(send.error).title} body={`${inWords(send.error).cure} The recording is kept in this browser until it is filed.`} />
+              <Notice
+                tone="stop"
+                title={inWords(send.error).title}
+                body={`${inWords(send.error).cure} The recording is kept in this browser until it is filed.`}
+              />
               <div className="flex flex-wrap gap-2">
-                <Button look="main" onClick={() => mutate(state.taken)}>Send again</Button>
+                <Button look="main" onClick={() => mutate(state.taken)}>
+                  Send again
+                </Button>
                 <Button onClick={() => saveBlob(state.taken.wav)}>Save the recording</Button>
-                <Button look="quiet" onClick={mic.cancel}>Record again</Button>
+                <Button look="quiet" onClick={mic.cancel}>
+                  Record again
+                </Button>
               </div>
             </>
           ) : null}
@@ -133,7 +179,9 @@ export function Stage({ kind, again, onTaken, onBusy }: Props) {
       return (
         <div className="space-y-2">
           <Notice tone="stop" title={state.reason} body={state.remedy} />
-          <Button look="main" onClick={() => void mic.open()}>Try again</Button>
+          <Button look="main" onClick={() => void mic.open()}>
+            Try again
+          </Button>
         </div>
       )
     case 'closed':
@@ -153,12 +201,34 @@ export function Stage({ kind, again, onTaken, onBusy }: Props) {
           <LevelBar dbfs={mic.level} good={info.good} big />
           <div className="grid grid-cols-2 gap-2">
             {mic.devices.length > 1 ? (
-              <Select label="Microphone" value={chain?.deviceId ?? ''} options={mic.devices.map((d, i) => ({ key: d.deviceId, name: d.label || `Microphone ${i + 1}` }))} onChange={(key) => void mic.open(key)} />
+              <Select
+                label="Microphone"
+                value={chain?.deviceId ?? ''}
+                options={mic.devices.map((d, i) => ({ key: d.deviceId, name: d.label || `Microphone ${i + 1}` }))}
+                onChange={(key) => void mic.open(key)}
+              />
             ) : null}
             {(chain?.channels ?? 1) > 1 ? (
-              <Select label="Channel" value={channel} options={[{ key: 'all', name: 'Both' }, { key: '1', name: 'Left (1)' }, { key: '2', name: 'Right (2)' }]} onChange={setChannel} />
+              <Select
+                label="Channel"
+                value={channel}
+                options={[
+                  { key: 'all', name: 'Both' },
+                  { key: '1', name: 'Left (1)' },
+                  { key: '2', name: 'Right (2)' },
+                ]}
+                onChange={setChannel}
+              />
             ) : null}
-            <TextField label="How the gain is set" value={gain} hint="e.g. dial at 2; calibrations are kept by it" onChange={(text) => { setGain(text); localStorage.setItem('kq-gain', text) }} />
+            <TextField
+              label="How the gain is set"
+              value={gain}
+              hint="e.g. dial at 2; calibrations are kept by it"
+              onChange={(text) => {
+                setGain(text)
+                localStorage.setItem('kq-gain', text)
+              }}
+            />
           </div>
           {chain ? <Raw chain={chain} /> : null}
           {kind === 'sweep' ? (
@@ -171,42 +241,65 @@ export function Stage({ kind, again, onTaken, onBusy }: Props) {
           <div className="flex flex-wrap items-center gap-2">
             {playing && playDb === null ? (
               <>
-                <Button look="main" onClick={() => setRamping(true)}>Find a safe level first</Button>
+                <Button look="main" onClick={() => setRamping(true)}>
+                  Find a safe level first
+                </Button>
                 <Button onClick={() => found(0)}>I have set the volume</Button>
               </>
             ) : (
               <>
-                {kind === 'clap' ? null : <Button look="main" onClick={() => start(false)}>Start in {count} seconds</Button>}
-                <Button look={kind === 'clap' ? 'main' : 'plain'} onClick={() => start(true)}>{kind === 'clap' ? 'Wait for my clap' : 'Start by clap'}</Button>
+                {kind === 'clap' ? null : (
+                  <Button look="main" onClick={() => start(false)}>
+                    Start in {count} seconds
+                  </Button>
+                )}
+                <Button look={kind === 'clap' ? 'main' : 'plain'} onClick={() => start(true)}>
+                  {kind === 'clap' ? 'Wait for my clap' : 'Start by clap'}
+                </Button>
                 {kind === 'clap' ? <Button onClick={() => start(false)}>Start in {count} seconds</Button> : null}
                 <Segmented small label="Countdown" value={count} options={COUNTDOWNS} onChange={setCount} />
-                {playing ? <Button look="quiet" small onClick={() => setRamping(true)}>Level again</Button> : null}
+                {playing ? (
+                  <Button look="quiet" small onClick={() => setRamping(true)}>
+                    Level again
+                  </Button>
+                ) : null}
               </>
             )}
           </div>
         </div>
       )
   }
-} // prettier-ignore
+}
 
 /** Whether the browser leaves the sound alone, said plainly. */
 function Raw({ chain }: { chain: { device: string; rateHz: number; channels: number; notRaw: string[] } }) {
   return chain.notRaw.length ? (
-    <Notice tone="care" title={`The browser still applies ${chain.notRaw.join(' and ')}.`} body="Figures from this reading may be wrong; another browser or a file is safer." />
+    <Notice
+      tone="care"
+      title={`The browser still applies ${chain.notRaw.join(' and ')}.`}
+      body="Figures from this reading may be wrong; another browser or a file is safer."
+    />
   ) : (
     <p className="text-[0.88rem] text-ink-2">
-      <span aria-hidden className="font-bold text-felt">✓ </span>
-      Raw sound: no echo cancellation, noise suppression or automatic gain · {(chain.rateHz / 1000).toFixed(1)} kHz · {chain.channels === 1 ? 'one channel' : `${chain.channels} channels`}
+      <span aria-hidden className="font-bold text-felt">
+        ✓{' '}
+      </span>
+      Raw sound: no echo cancellation, noise suppression or automatic gain · {(chain.rateHz / 1000).toFixed(1)} kHz ·{' '}
+      {chain.channels === 1 ? 'one channel' : `${chain.channels} channels`}
       {chain.rateHz < 40_000 ? ' · a low rate: the top octave will be missing' : ''}
     </p>
-  ) // prettier-ignore
+  )
 }
 
 export const SweepFile = () => (
-  <a href="/api/sweep.wav" download="keen-quiet-sweep.wav" className="font-semibold text-ink underline decoration-line-strong underline-offset-2">
+  <a
+    href="/api/sweep.wav"
+    download="keen-quiet-sweep.wav"
+    className="font-semibold text-ink underline decoration-line-strong underline-offset-2"
+  >
     Download the sweep (WAV)
   </a>
-) // prettier-ignore
+)
 
 function Big({
   word,
@@ -222,12 +315,17 @@ function Big({
   return (
     <div className="space-y-4">
       <div aria-live="assertive">
-        <p className={`font-display leading-[0.95] font-bold text-change ${huge ? 'text-[clamp(7rem,24vw,15rem)]' : 'text-[clamp(3.2rem,9vw,6.4rem)]'}`} data-testid="cue">{word}</p>
+        <p
+          className={`font-display leading-[0.95] font-bold text-change ${huge ? 'text-[clamp(7rem,24vw,15rem)]' : 'text-[clamp(3.2rem,9vw,6.4rem)]'}`}
+          data-testid="cue"
+        >
+          {word}
+        </p>
         <p className="mt-1 font-display text-[1.6rem] font-semibold">{says}</p>
       </div>
       {children}
     </div>
-  ) // prettier-ignore
+  )
 }
 
 export function saveBlob(blob: Blob) {

@@ -16,17 +16,21 @@ function wayNotes(reading: ReadingSummary): string[] {
   return [
     notRaw.length ? `The browser applied ${notRaw.join(' and ')}: treat the figures with care.` : '',
     settings['unplugged'] ? 'The microphone was unplugged midway; what it gave until then was kept and read.' : '',
-    settings['was_hidden'] ? 'The tab was hidden while recording; some browsers drop sound then. Compare with another reading.' : '',
+    settings['was_hidden']
+      ? 'The tab was hidden while recording; some browsers drop sound then. Compare with another reading.'
+      : '',
   ].filter(Boolean)
-} // prettier-ignore
+}
 
 const WayNotes = ({ reading }: { reading: ReadingSummary }) =>
   wayNotes(reading).map((text) => (
     <p key={text} className="text-ink-2">
-      <span aria-hidden className="font-bold text-change">! </span>
+      <span aria-hidden className="font-bold text-change">
+        !{' '}
+      </span>
       {text}
     </p>
-  )) // prettier-ignore
+  ))
 
 /** The verdict in the column beside the drawing. */
 export function Verdict({ reading }: { reading: ReadingSummary }) {
@@ -71,7 +75,9 @@ export function BigVerdict({ reading }: { reading: ReadingSummary }) {
       </p>
       <p className="mt-2 font-display text-[1.35rem] font-semibold">
         {reading.verdict.usable ? headlineWords(reading) : 'Its figures are not counted'}
-        {reading.simulated ? <span className="font-text text-[0.95rem] font-normal text-ink-2"> · simulated</span> : null}
+        {reading.simulated ? (
+          <span className="font-text text-[0.95rem] font-normal text-ink-2"> · simulated</span>
+        ) : null}
       </p>
       {reading.verdict.reasons.length ? (
         <ul className="mt-2 space-y-1.5">
@@ -89,5 +95,5 @@ export function BigVerdict({ reading }: { reading: ReadingSummary }) {
         <WayNotes reading={reading} />
       </div>
     </section>
-  ) // prettier-ignore
+  )
 }

@@ -116,8 +116,13 @@ function Mark({ mark, active, standing, measured }: MarkProps) {
 /** Pop words add what breath did to the microphone. */
 function popRows(mark: MarkKey, last: NonNullable<Measured['bounce']> | null): [string, string][] {
   if (mark !== 'touch' || typeof last?.pops !== 'number') return []
-  return [['Pops in the pop words', last.pops === 0 ? 'none' : `${last.pops}, up to ${(last.pop_db ?? 0).toFixed(0)} dB over the low end`]]
-} // prettier-ignore
+  return [
+    [
+      'Pops in the pop words',
+      last.pops === 0 ? 'none' : `${last.pops}, up to ${(last.pop_db ?? 0).toFixed(0)} dB over the low end`,
+    ],
+  ]
+}
 
 function measuredWords(mark: MarkKey, last: NonNullable<Measured['bounce']> | null, unit: string): string {
   if (!last) return 'not yet'

@@ -17,8 +17,13 @@ function effectsOf(move: Move): { mark: MarkKey; text: string }[] {
     if (!effect || Math.abs(effect.change) < Math.max(effect.plus_minus * 0.8, mark === 'boom' ? 0.03 : 0.4)) return []
     const digits = mark === 'touch' ? 1 : Math.max(DIGITS[mark], mark === 'hush' ? 1 : 0)
     const sign = effect.change > 0 ? '+' : '−'
-    return [{ mark, text: `${NAMES[mark]} ${sign}${Math.abs(effect.change).toFixed(digits)} ${effect.unit} ±${effect.plus_minus.toFixed(digits)}` }]
-  }) // prettier-ignore
+    return [
+      {
+        mark,
+        text: `${NAMES[mark]} ${sign}${Math.abs(effect.change).toFixed(digits)} ${effect.unit} ±${effect.plus_minus.toFixed(digits)}`,
+      },
+    ]
+  })
 }
 
 export function NextMoves() {
@@ -34,8 +39,11 @@ export function NextMoves() {
   const tryMove = (move: Move) =>
     change(`try “${move.title}”`, (now) => {
       const tried = {
-        ...(move.arrangement as Arrangement), id: TRYING, name: move.title, trying: { kind: move.kind, title: move.title },
-      } // prettier-ignore
+        ...(move.arrangement as Arrangement),
+        id: TRYING,
+        name: move.title,
+        trying: { kind: move.kind, title: move.title },
+      }
       const others = arrangementsOf(now).filter((a) => a.id !== TRYING)
       return { ...now, arrangements: [others[0]!, tried, ...others.slice(1)] }
     })
@@ -116,7 +124,8 @@ function MoveRow({ number, move, currency, isTrying, onTry }: RowProps) {
           ))}
         </p>
         <p className="text-[0.85rem] text-ink-2">
-          {move.cost > 0 ? `about ${currency}${move.cost}` : 'free'} · {move.minutes} min{move.reversible ? '' : ', leaves holes'} ·{' '}
+          {move.cost > 0 ? `about ${currency}${move.cost}` : 'free'} · {move.minutes} min
+          {move.reversible ? '' : ', leaves holes'} ·{' '}
           <button
             onClick={() => setOpen(!open)}
             aria-expanded={open}
@@ -135,7 +144,7 @@ function MoveRow({ number, move, currency, isTrying, onTry }: RowProps) {
         </div>
       ) : null}
     </li>
-  ) // prettier-ignore
+  )
 }
 
 /** What is being tried, and the two ways on from it. */

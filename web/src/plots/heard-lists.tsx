@@ -17,14 +17,24 @@ export function NoiseList({ tone }: { tone: ToneResult }) {
   return (
     <section data-testid="noise-list">
       <h2 className="text-[1.08rem]">What is it that is heard?</h2>
-      {noises.length === 0 ? <p className="text-ink-2">An even rush: no hum, fan, whine, rumble or hiss stands out of it.</p> : null}
+      {noises.length === 0 ? (
+        <p className="text-ink-2">An even rush: no hum, fan, whine, rumble or hiss stands out of it.</p>
+      ) : null}
       <ul>
         {noises.map((noise) => (
-          <li key={`${noise.kind}-${noise.f_hz}`} className="grid grid-cols-[11rem_1fr] gap-x-3 border-b border-line py-1 last:border-0 max-sm:grid-cols-1">
+          <li
+            key={`${noise.kind}-${noise.f_hz}`}
+            className="grid grid-cols-[11rem_1fr] gap-x-3 border-b border-line py-1 last:border-0 max-sm:grid-cols-1"
+          >
             <span>
               <strong>{NAMES[noise.kind] ?? noise.kind}</strong>
               <span className="block text-[0.84rem] text-ink-2">
-                {noise.harmonics.length ? `${noise.f_hz.toFixed(0)} Hz${noise.harmonics.length > 1 || noise.harmonics[0] !== 1 ? `, its ${noise.harmonics.map(ordinal).join(', ')}` : ''}` : noise.kind === 'rumble' ? 'below 80 Hz' : 'above 4 kHz'} · {signed(noise.level_db)} {unit}
+                {noise.harmonics.length
+                  ? `${noise.f_hz.toFixed(0)} Hz${noise.harmonics.length > 1 || noise.harmonics[0] !== 1 ? `, its ${noise.harmonics.map(ordinal).join(', ')}` : ''}`
+                  : noise.kind === 'rumble'
+                    ? 'below 80 Hz'
+                    : 'above 4 kHz'}{' '}
+                · {signed(noise.level_db)} {unit}
               </span>
             </span>
             <span className="text-[0.92rem]">{noise.cure}</span>
@@ -32,7 +42,7 @@ export function NoiseList({ tone }: { tone: ToneResult }) {
         ))}
       </ul>
     </section>
-  ) // prettier-ignore
+  )
 }
 
 const ordinal = (n: number) => (n === 1 ? 'first' : n === 2 ? 'second' : n === 3 ? 'third' : `${n}th`)
@@ -51,12 +61,16 @@ export function EventList({ tone, readingId }: { tone: ToneResult; readingId: st
             <span className="flex-1 text-ink-2">
               {event.start_s.toFixed(1)} to {event.end_s.toFixed(1)} s, {event.rise_db.toFixed(0)} dB over the usual
             </span>
-            <PlayPart address={partOf(readingId, event.start_s - 0.4, event.end_s + 0.6)} label={`what passed at ${event.start_s.toFixed(1)} s`} volume={0.7} />
+            <PlayPart
+              address={partOf(readingId, event.start_s - 0.4, event.end_s + 0.6)}
+              label={`what passed at ${event.start_s.toFixed(1)} s`}
+              volume={0.7}
+            />
           </li>
         ))}
       </ul>
     </section>
-  ) // prettier-ignore
+  )
 }
 
 /** Returns that were heard beside the lengths that were taped. */
@@ -78,7 +92,9 @@ export function TapeView({ tape }: { tape: TapeCheck | null }) {
         <tbody>
           {tape.returns.map((r) => (
             <tr key={r.where} className="border-t border-line">
-              <th scope="row" className="text-left font-semibold">{r.where}</th>
+              <th scope="row" className="text-left font-semibold">
+                {r.where}
+              </th>
               <td className="text-right">{r.drawn_ms.toFixed(1)}</td>
               <td className="text-right">{r.heard_ms === null ? 'not apart' : r.heard_ms.toFixed(1)}</td>
               <td className="text-right">{r.off_m === null ? '–' : `${signed(r.off_m * 100)} cm`}</td>
@@ -86,7 +102,9 @@ export function TapeView({ tape }: { tape: TapeCheck | null }) {
           ))}
         </tbody>
       </table>
-      <p className="mt-1 text-[0.82rem] text-ink-2">Counted from the direct sound. How long that took cannot be told: nobody knows when the recorder started.</p>
+      <p className="mt-1 text-[0.82rem] text-ink-2">
+        Counted from the direct sound. How long that took cannot be told: nobody knows when the recorder started.
+      </p>
     </section>
-  ) // prettier-ignore
+  )
 }

@@ -2,9 +2,16 @@ import type { Forecast } from '../api/client'
 
 type Mode = Forecast['modes'][number]
 const KIND_WORDS: Record<string, string> = {
-  axial: 'between two walls', tangential: 'around four walls', oblique: 'all six walls', plan: 'across the floor', height: 'floor to ceiling',
-  section: 'across the section', length: 'end to end', mixed: 'floor and height together', room: 'the whole room',
-} // prettier-ignore
+  axial: 'between two walls',
+  tangential: 'around four walls',
+  oblique: 'all six walls',
+  plan: 'across the floor',
+  height: 'floor to ceiling',
+  section: 'across the section',
+  length: 'end to end',
+  mixed: 'floor and height together',
+  room: 'the whole room',
+}
 
 /** Every note the room swells on: pitch, how long it rings, how much of it is heard at the microphone. Choosing one paints it. */
 export function ModeList({
@@ -25,8 +32,10 @@ export function ModeList({
       <h2 className="text-[1.08rem]">Which notes swell, and for how long?</h2>
       <p className="mb-1 text-[0.93rem]">
         {modes.length} swells up to {forecast.shape.top_hz.toFixed(0)} Hz; the first at {modes[0]?.f_hz.toFixed(0)} Hz
-        {forecast.shape.in_voice_range ? ', among the notes of a voice: a small place colours what you perform, not only the bass' : ''}.
-        {widest.hz > 12 ? ` Widest gap ${widest.hz.toFixed(0)} Hz, above ${widest.at.toFixed(0)} Hz.` : ''}
+        {forecast.shape.in_voice_range
+          ? ', among the notes of a voice: a small place colours what you perform, not only the bass'
+          : ''}
+        .{widest.hz > 12 ? ` Widest gap ${widest.hz.toFixed(0)} Hz, above ${widest.at.toFixed(0)} Hz.` : ''}
       </p>
       <div className="max-h-44 overflow-y-auto rounded-lg border border-line" tabIndex={0} aria-label="Swells">
         <table className="w-full border-collapse text-[0.88rem]">
@@ -41,13 +50,19 @@ export function ModeList({
           </thead>
           <tbody>
             {modes.map((m) => (
-              <Row key={m.f_hz} mode={m} longest={longest} on={chosenHz !== null && Math.abs(chosenHz - m.f_hz) < 0.01} onChoose={() => onChoose(m.f_hz)} />
+              <Row
+                key={m.f_hz}
+                mode={m}
+                longest={longest}
+                on={chosenHz !== null && Math.abs(chosenHz - m.f_hz) < 0.01}
+                onChoose={() => onChoose(m.f_hz)}
+              />
             ))}
           </tbody>
         </table>
       </div>
     </div>
-  ) // prettier-ignore
+  )
 }
 
 function Row({ mode, longest, on, onChoose }: { mode: Mode; longest: number; on: boolean; onChoose: () => void }) {
@@ -56,18 +71,30 @@ function Row({ mode, longest, on, onChoose }: { mode: Mode; longest: number; on:
   return (
     <tr className={`border-t border-line ${on ? 'bg-change-soft' : mode.heard_db < -14 ? 'text-ink-2' : ''}`}>
       <td className="px-2">
-        <button className="font-semibold underline decoration-dotted underline-offset-2" onClick={onChoose} aria-label={`Paint the swell of ${mode.note}, ${mode.f_hz.toFixed(1)} Hz`}>{mode.note}</button>{' '}
+        <button
+          className="font-semibold underline decoration-dotted underline-offset-2"
+          onClick={onChoose}
+          aria-label={`Paint the swell of ${mode.note}, ${mode.f_hz.toFixed(1)} Hz`}
+        >
+          {mode.note}
+        </button>{' '}
         <span className="text-[0.8rem] text-ink-2">{cents}</span>
       </td>
       <td className="px-2 text-right">{mode.f_hz.toFixed(1)}</td>
-      <td className="px-2 text-ink-2 max-sm:hidden">{KIND_WORDS[mode.kind] ?? mode.kind}{mode.indices ? ` (${mode.indices.join(' ')})` : ''}</td>
+      <td className="px-2 text-ink-2 max-sm:hidden">
+        {KIND_WORDS[mode.kind] ?? mode.kind}
+        {mode.indices ? ` (${mode.indices.join(' ')})` : ''}
+      </td>
       <td className="px-2">
         <span className="flex items-center gap-2">
-          <span className="h-2 rounded-full bg-boom" style={{ width: `${Math.max(share * 75, 3)}%`, opacity: mode.heard_db < -14 ? 0.4 : 0.9 }} />
+          <span
+            className="h-2 rounded-full bg-boom"
+            style={{ width: `${Math.max(share * 75, 3)}%`, opacity: mode.heard_db < -14 ? 0.4 : 0.9 }}
+          />
           {mode.t60_s.toFixed(2)}
         </span>
       </td>
       <td className="px-2 text-right">{mode.heard_db.toFixed(0).replace('-', '−')}</td>
     </tr>
-  ) // prettier-ignore
+  )
 }

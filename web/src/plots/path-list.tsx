@@ -2,7 +2,12 @@ import type { Forecast } from '../api/client'
 import { Button } from '../ui/button'
 
 type Path = Forecast['paths'][number]
-const word = (surface: string) => surface.replace('ceiling-drop-', 'low ceiling ').replace('ceiling-step-', 'step ').replace('ceiling-', 'slope ').replace('-', ' ') // prettier-ignore
+const word = (surface: string) =>
+  surface
+    .replace('ceiling-drop-', 'low ceiling ')
+    .replace('ceiling-step-', 'step ')
+    .replace('ceiling-', 'slope ')
+    .replace('-', ' ')
 
 /** Every reflection up to the second, in the order of arrival: when, how loud, over what. */
 export function PathList({ forecast, onSoften }: { forecast: Forecast; onSoften: (path: Path) => void }) {
@@ -12,7 +17,9 @@ export function PathList({ forecast, onSoften }: { forecast: Forecast; onSoften:
     <div>
       <h2 className="text-[1.08rem]">What comes back, and when?</h2>
       <p className="mb-1 text-[0.93rem]">
-        {loudest ? `${loudest.where[0]!.toUpperCase()}${loudest.where.slice(1)} is loudest: ${loudest.level_db.toFixed(0).replace('-', '−')} dB, ${loudest.delay_ms.toFixed(1)} ms after you.` : 'Nothing comes back within two reflections.'}
+        {loudest
+          ? `${loudest.where[0]!.toUpperCase()}${loudest.where.slice(1)} is loudest: ${loudest.level_db.toFixed(0).replace('-', '−')} dB, ${loudest.delay_ms.toFixed(1)} ms after you.`
+          : 'Nothing comes back within two reflections.'}
       </p>
       <div className="max-h-44 overflow-y-auto rounded-lg border border-line" tabIndex={0} aria-label="Reflections">
         <table className="w-full border-collapse text-[0.88rem]">
@@ -27,13 +34,26 @@ export function PathList({ forecast, onSoften }: { forecast: Forecast; onSoften:
           </thead>
           <tbody>
             {paths.map((p, i) => (
-              <tr key={i} className={`border-t border-line ${p.level_db < -30 ? 'text-ink-2' : ''} ${p === loudest ? 'font-semibold' : ''}`}>
+              <tr
+                key={i}
+                className={`border-t border-line ${p.level_db < -30 ? 'text-ink-2' : ''} ${p === loudest ? 'font-semibold' : ''}`}
+              >
                 <td className="px-2 text-right">{p.delay_ms.toFixed(1)}</td>
                 <td className="px-2 text-right">{p.level_db.toFixed(1).replace('-', '−')}</td>
                 <td className="px-2">{p.where}</td>
                 <td className="px-2 text-ink-2 max-sm:hidden">{p.surfaces.map(word).join(', then ')}</td>
                 <td className="px-2 text-right">
-                  {p.order === 1 && p.level_db > -34 && /^(wall|floor|ceiling)/.test(p.surfaces[0]!) ? <Button small look="quiet" className="min-h-6 px-2 text-[0.82rem]" onClick={() => onSoften(p)} aria-label={`Try something soft where ${p.where} answers`}>Soften</Button> : null}
+                  {p.order === 1 && p.level_db > -34 && /^(wall|floor|ceiling)/.test(p.surfaces[0]!) ? (
+                    <Button
+                      small
+                      look="quiet"
+                      className="min-h-6 px-2 text-[0.82rem]"
+                      onClick={() => onSoften(p)}
+                      aria-label={`Try something soft where ${p.where} answers`}
+                    >
+                      Soften
+                    </Button>
+                  ) : null}
                 </td>
               </tr>
             ))}
@@ -41,5 +61,5 @@ export function PathList({ forecast, onSoften }: { forecast: Forecast; onSoften:
         </table>
       </div>
     </div>
-  ) // prettier-ignore
+  )
 }

@@ -16,8 +16,13 @@ import { type Series, XYPlot, type XY } from './xy-plot'
 const OCTAVES = [63, 125, 250, 500, 1000, 2000, 4000, 8000]
 const hz = (f: number) => (f >= 1000 ? `${f / 1000}k` : String(f))
 const frequency = (domain: [number, number], ticks: number[]) => ({
-  name: 'pitch', unit: 'Hz', domain, ticks, log: true, text: hz,
-}) // prettier-ignore
+  name: 'pitch',
+  unit: 'Hz',
+  domain,
+  ticks,
+  log: true,
+  text: hz,
+})
 const niceTop = (value: number, step: number) => Math.ceil(value / step) * step
 const range = (from: number, to: number, step: number) =>
   Array.from(
@@ -109,16 +114,36 @@ export function DecayPlot({
   return (
     <XYPlot
       question="How long does the room hang on?"
-      answer={mid === null ? 'No decay could be read; see the verdict.' : `${given} ${mid.toFixed(2)} s in the middle${judged}`}
+      answer={
+        mid === null
+          ? 'No decay could be read; see the verdict.'
+          : `${given} ${mid.toFixed(2)} s in the middle${judged}`
+      }
       x={frequency([52, 9600], OCTAVES)}
-      y={{ name: 'time to fade', unit: 's', domain: [0, top], ticks: range(0, top, top > 1.4 ? 0.4 : 0.2), text: (v) => v.toFixed(1) }}
+      y={{
+        name: 'time to fade',
+        unit: 's',
+        domain: [0, top],
+        ticks: range(0, top, top > 1.4 ? 0.4 : 0.2),
+        text: (v) => v.toFixed(1),
+      }}
       series={series}
       wanted={wanted ? { ...wanted, name: 'wanted' } : null}
       trustedAbove={forecast?.schroeder_hz ?? null}
-      marks={formulas && forecast ? [{ x: forecast.schroeder_hz, text: `below ${forecast.schroeder_hz.toFixed(0)} Hz (Schroeder) notes ring one by one`, colour: 'var(--ink-2)' }] : []}
+      marks={
+        formulas && forecast
+          ? [
+              {
+                x: forecast.schroeder_hz,
+                text: `below ${forecast.schroeder_hz.toFixed(0)} Hz (Schroeder) notes ring one by one`,
+                colour: 'var(--ink-2)',
+              },
+            ]
+          : []
+      }
       fileName="decay-by-octave"
     />
-  ) // prettier-ignore
+  )
 }
 
 /** What comes back right after the direct sound, and from where. */
@@ -126,7 +151,9 @@ export function EarlyPlot({ result, forecast }: { result: ResponseResult; foreca
   const early: Early[] = result.early
   const loudest = [...early].sort((a, b) => b.level_db - a.level_db)[0]
   const { flutter } = result
-  const fluttering = flutter ? ` It flutters ${flutter.rate_hz.toFixed(0)} times a second${flutter.between ? `, between ${flutter.between.join(' and ')}` : ''}.` : '' // prettier-ignore
+  const fluttering = flutter
+    ? ` It flutters ${flutter.rate_hz.toFixed(0)} times a second${flutter.between ? `, between ${flutter.between.join(' and ')}` : ''}.`
+    : ''
   const curve: XY[] = result.energy_time.time_ms.flatMap((t, i) =>
     t >= 0 && t <= 40 ? [[t, Math.max(result.energy_time.level_db[i]!, -45)] as const] : [],
   )
@@ -154,11 +181,17 @@ export function EarlyPlot({ result, forecast }: { result: ResponseResult; foreca
       question="What comes back first?"
       answer={`${loudest ? `${loudest.where ? `From ${loudest.where}` : 'A return'} after ${loudest.delay_ms.toFixed(1)} ms, ${Math.abs(loudest.level_db).toFixed(0)} dB under you${loudest.level_db > -20 ? ': loud enough to colour the voice.' : '.'}` : 'Nothing separate stands out of the decay.'}${fluttering}`}
       x={{ name: 'after the direct sound', unit: 'ms', domain: [0, 40], ticks: range(0, 40, 5) }}
-      y={{ name: 'level', unit: 'dB', domain: [-45, 2], ticks: [-40, -30, -20, -10, 0], text: (v) => String(v).replace('-', '−') }}
+      y={{
+        name: 'level',
+        unit: 'dB',
+        domain: [-45, 2],
+        ticks: [-40, -30, -20, -10, 0],
+        text: (v) => String(v).replace('-', '−'),
+      }}
       series={series}
       fileName="early-returns"
     />
-  ) // prettier-ignore
+  )
 }
 
 /** Ringing notes beside the modes that the drawing predicts. */
@@ -195,13 +228,25 @@ export function RingingPlot({
   return (
     <XYPlot
       question="Which notes ring on?"
-      answer={longest ? `${longest.note} hangs for ${longest.t60_s.toFixed(2)} s. ${matched} of ${notes.length} notes fit a mode of the drawn room.` : notes.length ? `${matched} of ${notes.length} notes fit a mode of the drawn room.` : 'No note rings on below 300 Hz.'}
+      answer={
+        longest
+          ? `${longest.note} hangs for ${longest.t60_s.toFixed(2)} s. ${matched} of ${notes.length} notes fit a mode of the drawn room.`
+          : notes.length
+            ? `${matched} of ${notes.length} notes fit a mode of the drawn room.`
+            : 'No note rings on below 300 Hz.'
+      }
       x={frequency([28, 310], [30, 50, 80, 120, 180, 250, 300])}
-      y={{ name: 'ring time', unit: 's', domain: [0, top], ticks: range(0, top, top > 1.4 ? 0.4 : 0.2), text: (v) => v.toFixed(1) }}
+      y={{
+        name: 'ring time',
+        unit: 's',
+        domain: [0, top],
+        ticks: range(0, top, top > 1.4 ? 0.4 : 0.2),
+        text: (v) => v.toFixed(1),
+      }}
       series={series}
       fileName="ringing-notes"
     />
-  ) // prettier-ignore
+  )
 }
 
 const HEARD_AT = [
@@ -268,14 +313,24 @@ export function LowEndPlot({
           ? `From 40 to 200 Hz the monitors reach the chair with ${(Math.max(...chairDb) - Math.min(...chairDb)).toFixed(0)} dB between the strongest note and the weakest. Move the chair along the room and watch.`
           : `Low notes swing by ${swing_db.toFixed(0)} dB here; the one near ${note_hz.toFixed(0)} Hz hangs longest. Another spot has another pattern.`
       }
-      tools={forecast.listening ? <Segmented small label="Heard at" value={place} options={HEARD_AT} onChange={setPlace} /> : undefined}
+      tools={
+        forecast.listening ? (
+          <Segmented small label="Heard at" value={place} options={HEARD_AT} onChange={setPlace} />
+        ) : undefined
+      }
       x={frequency([20, 300], [20, 30, 50, 80, 120, 200, 300])}
-      y={{ name: 'level', unit: 'dB', domain: [-24, 16], ticks: [-20, -10, 0, 10], text: (v) => String(v).replace('-', '−') }}
+      y={{
+        name: 'level',
+        unit: 'dB',
+        domain: [-24, 16],
+        ticks: [-20, -10, 0, 10],
+        text: (v) => String(v).replace('-', '−'),
+      }}
       series={series}
       marks={from > 30 ? [{ x: from, text: 'your lowest notes', colour: 'var(--ink-2)' }] : []}
       fileName="low-end"
     />
-  ) // prettier-ignore
+  )
 }
 
 /** How much louder the hum comes back on some notes than on those around them. */
@@ -291,15 +346,33 @@ export function GlidePlot({ glide, simulated }: { glide: GlideResult; simulated:
   return (
     <XYPlot
       question="On which notes does the room swell?"
-      answer={first ? `${said.join('; ')}. There the microphone hears the room more than you; another spot for either changes it.` : 'None stands out by 3 dB between these notes: the room takes them evenly here.'}
+      answer={
+        first
+          ? `${said.join('; ')}. There the microphone hears the room more than you; another spot for either changes it.`
+          : 'None stands out by 3 dB between these notes: the room takes them evenly here.'
+      }
       x={frequency([glide.pitch_low_hz * 0.97, glide.pitch_high_hz * 1.03], ticks)}
-      y={{ name: 'over the notes around', unit: 'dB', domain: [-12, 12], ticks: [-10, -5, 0, 5, 10], text: (v) => String(v).replace('-', '−') }}
-      series={[{ name: `hum${simulated ? ' (simulated)' : ''}`, unit: 'dB', points: glide.curve.f_hz.map((f, i) => [f, Math.max(Math.min(glide.curve.rise_db[i]!, 12), -12)]), colour: 'var(--boom)', kind: 'line' }]}
+      y={{
+        name: 'over the notes around',
+        unit: 'dB',
+        domain: [-12, 12],
+        ticks: [-10, -5, 0, 5, 10],
+        text: (v) => String(v).replace('-', '−'),
+      }}
+      series={[
+        {
+          name: `hum${simulated ? ' (simulated)' : ''}`,
+          unit: 'dB',
+          points: glide.curve.f_hz.map((f, i) => [f, Math.max(Math.min(glide.curve.rise_db[i]!, 12), -12)]),
+          colour: 'var(--boom)',
+          kind: 'line',
+        },
+      ]}
       wanted={{ low: -3, high: 3, name: 'even' }}
       marks={glide.swells.slice(0, 4).map((s) => ({ x: s.f_hz, text: s.note.split(' ')[0]!, colour: 'var(--boom)' }))}
       fileName="hum-glide"
     />
-  ) // prettier-ignore
+  )
 }
 
 /** The noise under the performance, by third octave. */
@@ -318,12 +391,20 @@ export function NoisePlot({ tone, voice, calibrated }: { tone: ToneResult; voice
       question="What is there when nobody plays?"
       answer={`${tone.laeq_db.toFixed(0).replace('-', '−')} ${calibrated ? 'dB(A)' : 'dBFS, A-weighted'}${tone.nr !== null && tone.nr !== undefined ? `, about NR ${tone.nr}` : ''}. ${strongest ? `A ${strongest.kind === 'hum' ? 'hum' : 'tone'} at ${strongest.f_hz.toFixed(0)} Hz stands out by ${strongest.prominence_db.toFixed(0)} dB: it will be heard in quiet phrases.` : 'No hum or tone stands out.'}`}
       x={frequency([24, 10600], [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000])}
-      y={{ name: 'level', unit, domain: [bottom, top], ticks: range(bottom, top, top - bottom > 60 ? 20 : 10), text: (v) => String(v).replace('-', '−') }}
+      y={{
+        name: 'level',
+        unit,
+        domain: [bottom, top],
+        ticks: range(bottom, top, top - bottom > 60 ? 20 : 10),
+        text: (v) => String(v).replace('-', '−'),
+      }}
       series={series}
-      marks={tone.tones.slice(0, 2).map((t) => ({ x: t.f_hz, text: `${t.f_hz.toFixed(0)} Hz`, colour: 'var(--change)' }))}
+      marks={tone.tones
+        .slice(0, 2)
+        .map((t) => ({ x: t.f_hz, text: `${t.f_hz.toFixed(0)} Hz`, colour: 'var(--change)' }))}
       fileName="noise-spectrum"
     />
-  ) // prettier-ignore
+  )
 }
 
 /** How loud the take runs, and where its peaks should lie. */
@@ -332,17 +413,42 @@ export function LevelPlot({ take }: { take: TakeResult }) {
   return (
     <XYPlot
       question="Is the level right?"
-      answer={advice === 0 ? `Yes: loudest peak ${take.true_peak_dbtp.toFixed(0).replace('-', '−')} dBFS, average ${take.average_dbfs.toFixed(0).replace('-', '−')} dBFS.` : `${advice > 0 ? 'Turn the gain up' : 'Turn the gain down'} by about ${Math.abs(advice)} dB: the loudest peak is ${take.true_peak_dbtp.toFixed(1).replace('-', '−')} dBFS, wanted −12 to −6.`}
-      x={{ name: 'time', unit: 's', domain: [0, Math.max(take.blocks_db.length * 0.1, 1)], ticks: range(0, take.blocks_db.length * 0.1, Math.max(Math.ceil(take.blocks_db.length / 100), 1)), text: (v) => v.toFixed(0) }}
-      y={{ name: 'level', unit: 'dBFS', domain: [-72, 0], ticks: [-60, -40, -20, 0], text: (v) => String(v).replace('-', '−') }}
+      answer={
+        advice === 0
+          ? `Yes: loudest peak ${take.true_peak_dbtp.toFixed(0).replace('-', '−')} dBFS, average ${take.average_dbfs.toFixed(0).replace('-', '−')} dBFS.`
+          : `${advice > 0 ? 'Turn the gain up' : 'Turn the gain down'} by about ${Math.abs(advice)} dB: the loudest peak is ${take.true_peak_dbtp.toFixed(1).replace('-', '−')} dBFS, wanted −12 to −6.`
+      }
+      x={{
+        name: 'time',
+        unit: 's',
+        domain: [0, Math.max(take.blocks_db.length * 0.1, 1)],
+        ticks: range(0, take.blocks_db.length * 0.1, Math.max(Math.ceil(take.blocks_db.length / 100), 1)),
+        text: (v) => v.toFixed(0),
+      }}
+      y={{
+        name: 'level',
+        unit: 'dBFS',
+        domain: [-72, 0],
+        ticks: [-60, -40, -20, 0],
+        text: (v) => String(v).replace('-', '−'),
+      }}
       series={[
-        { name: 'level, tenth of a second', unit: 'dBFS', points: take.blocks_db.map((v, i) => [Math.round(i + 0.5) / 10, Math.max(v, -72)]), colour: 'var(--touch)', kind: 'line', width: 1.7 },
+        {
+          name: 'level, tenth of a second',
+          unit: 'dBFS',
+          points: take.blocks_db.map((v, i) => [Math.round(i + 0.5) / 10, Math.max(v, -72)]),
+          colour: 'var(--touch)',
+          kind: 'line',
+          width: 1.7,
+        },
       ]}
       wanted={{ low: -21, high: -15, name: 'where the average belongs' }}
-      marks={take.findings.filter((f) => f.kind === 'pop').map((f) => ({ x: Math.round(f.start_s * 100) / 100, text: 'pop', colour: 'var(--bounce)' }))}
+      marks={take.findings
+        .filter((f) => f.kind === 'pop')
+        .map((f) => ({ x: Math.round(f.start_s * 100) / 100, text: 'pop', colour: 'var(--bounce)' }))}
       fileName="take-level"
     />
-  ) // prettier-ignore
+  )
 }
 
 /** The decay curve of one octave, as read. */
@@ -352,27 +458,55 @@ export function CurvePlot({ result, octave }: { result: ResponseResult; octave: 
   const t = bestT(band)
   const end = Math.max(0.3, ...band.curve_s)
   const known = [
-    band.edt_s !== null ? `EDT ${band.edt_s.toFixed(2)} s` : '', band.t20_s !== null ? `T20 ${band.t20_s.toFixed(2)} s` : '',
-    band.t30_s !== null ? `T30 ${band.t30_s.toFixed(2)} s` : '', band.c50_db !== null ? `C50 ${band.c50_db.toFixed(1)} dB` : '',
+    band.edt_s !== null ? `EDT ${band.edt_s.toFixed(2)} s` : '',
+    band.t20_s !== null ? `T20 ${band.t20_s.toFixed(2)} s` : '',
+    band.t30_s !== null ? `T30 ${band.t30_s.toFixed(2)} s` : '',
+    band.c50_db !== null ? `C50 ${band.c50_db.toFixed(1)} dB` : '',
     band.d50 !== null ? `D50 ${(band.d50 * 100).toFixed(0)} %` : '',
-  ].filter(Boolean) // prettier-ignore
+  ].filter(Boolean)
   const series: Series[] = [
-    { name: `${hz(octave)} Hz octave`, unit: 'dB', points: band.curve_s.map((s, i) => [s, Math.max(band.curve_db[i]!, -60)]), colour: 'var(--ink)', kind: 'line' },
-  ] // prettier-ignore
+    {
+      name: `${hz(octave)} Hz octave`,
+      unit: 'dB',
+      points: band.curve_s.map((s, i) => [s, Math.max(band.curve_db[i]!, -60)]),
+      colour: 'var(--ink)',
+      kind: 'line',
+    },
+  ]
   if (t)
     series.push({
-      name: `fit, ${t.toFixed(2)} s`, unit: 'dB', points: [[0, 0], [Math.min(t, end), -60 * Math.min(t, end) / t]], colour: 'var(--bounce)', kind: 'line', dash: '7 4',
-    }) // prettier-ignore
+      name: `fit, ${t.toFixed(2)} s`,
+      unit: 'dB',
+      points: [
+        [0, 0],
+        [Math.min(t, end), (-60 * Math.min(t, end)) / t],
+      ],
+      colour: 'var(--bounce)',
+      kind: 'line',
+      dash: '7 4',
+    })
   return (
     <XYPlot
       question={`How does the ${hz(octave)} Hz octave fade?`}
       answer={`${known.length ? `${known.join(' · ')}.` : 'No figure is given.'}${band.flags.length ? ` Withheld: ${flagWords(band.flags)}.` : ''}`}
-      x={{ name: 'time', unit: 's', domain: [0, end], ticks: range(0, end, end > 1.2 ? 0.4 : 0.2), text: (v) => v.toFixed(1) }}
-      y={{ name: 'level', unit: 'dB', domain: [-60, 0], ticks: [-60, -40, -20, 0], text: (v) => String(v).replace('-', '−') }}
+      x={{
+        name: 'time',
+        unit: 's',
+        domain: [0, end],
+        ticks: range(0, end, end > 1.2 ? 0.4 : 0.2),
+        text: (v) => v.toFixed(1),
+      }}
+      y={{
+        name: 'level',
+        unit: 'dB',
+        domain: [-60, 0],
+        ticks: [-60, -40, -20, 0],
+        text: (v) => String(v).replace('-', '−'),
+      }}
       series={series}
       fileName={`decay-${octave}`}
     />
-  ) // prettier-ignore
+  )
 }
 
 /** A response measured elsewhere, as it was brought. */
@@ -384,10 +518,19 @@ export function BroughtCurve({ name, points }: { name: string; points: XY[] }) {
     <XYPlot
       question="What does the curve say?"
       answer={`${name}: ${points.length} points from ${from.toFixed(0)} to ${to.toFixed(0)} Hz. Lay it beside a sweep’s low end in “Table and compare”.`}
-      x={frequency([from, to], [20, 31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000].filter((f) => f >= from && f <= to))}
-      y={{ name: 'level', unit: 'dB', domain: [low, high], ticks: range(low, high, high - low > 50 ? 20 : 10), text: (v) => String(v).replace('-', '−') }}
+      x={frequency(
+        [from, to],
+        [20, 31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000].filter((f) => f >= from && f <= to),
+      )}
+      y={{
+        name: 'level',
+        unit: 'dB',
+        domain: [low, high],
+        ticks: range(low, high, high - low > 50 ? 20 : 10),
+        text: (v) => String(v).replace('-', '−'),
+      }}
       series={[{ name, unit: 'dB', points, colour: 'var(--ink)', kind: 'line' }]}
       fileName="curve"
     />
-  ) // prettier-ignore
+  )
 }

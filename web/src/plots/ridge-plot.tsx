@@ -65,39 +65,94 @@ export function RidgePlot({
         <div>
           <h2 className="text-[1.08rem]">How do the low notes fade?</h2>
           <p className="text-[0.92rem] text-ink-2">
-            Front lines are later. The ridge near {named ? `${named.note}` : `${f[top]!.toFixed(0)} Hz`} runs furthest forward{named ? `: that note hangs for ${named.t60_s.toFixed(2)} s` : ''}.
+            Front lines are later. The ridge near {named ? `${named.note}` : `${f[top]!.toFixed(0)} Hz`} runs furthest
+            forward{named ? `: that note hangs for ${named.t60_s.toFixed(2)} s` : ''}.
           </p>
         </div>
         <SaveMenu svg={svg} fileName="decay-surface" csv={csv} width={w} height={H} />
       </div>
       <div ref={box}>
         <svg
-          ref={svg} viewBox={`0 0 ${w} ${H}`} width={w} height={H} role="img" tabIndex={0} onKeyDown={onKey} onBlur={() => setAt(null)}
+          ref={svg}
+          viewBox={`0 0 ${w} ${H}`}
+          width={w}
+          height={H}
+          role="img"
+          tabIndex={0}
+          onKeyDown={onKey}
+          onBlur={() => setAt(null)}
           aria-label={`Decay surface from ${f[0]!.toFixed(0)} to ${f.at(-1)!.toFixed(0)} Hz over ${time[last]?.toFixed(1)} s. Arrow keys read single pitches.`}
           onPointerMove={(e) => {
-            const px = ((e.clientX - e.currentTarget.getBoundingClientRect().left) / e.currentTarget.getBoundingClientRect().width) * w
+            const px =
+              ((e.clientX - e.currentTarget.getBoundingClientRect().left) /
+                e.currentTarget.getBoundingClientRect().width) *
+              w
             const hz = x.invert(px)
-            setAt(f.reduce((best, v, i) => (Math.abs(Math.log(v / hz)) < Math.abs(Math.log(f[best]! / hz)) ? i : best), 0))
+            setAt(
+              f.reduce((best, v, i) => (Math.abs(Math.log(v / hz)) < Math.abs(Math.log(f[best]! / hz)) ? i : best), 0),
+            )
           }}
           onPointerLeave={() => setAt(null)}
         >
           {time.map((t, k) => (
             <g key={t}>
-              <path d={`${ridge(k)}L${x(f.at(-1)!)} ${base(k) + 1}L${x(f[0]!)} ${base(k) + 1}Z`} fill="var(--card)" stroke="none" />
-              <path d={ridge(k)} fill="none" stroke={k === 0 ? 'var(--ink)' : 'var(--boom)'} strokeWidth={k === 0 ? 1.8 : 1.1} opacity={k === 0 ? 1 : 0.95 - 0.45 * (k / count)} />
+              <path
+                d={`${ridge(k)}L${x(f.at(-1)!)} ${base(k) + 1}L${x(f[0]!)} ${base(k) + 1}Z`}
+                fill="var(--card)"
+                stroke="none"
+              />
+              <path
+                d={ridge(k)}
+                fill="none"
+                stroke={k === 0 ? 'var(--ink)' : 'var(--boom)'}
+                strokeWidth={k === 0 ? 1.8 : 1.1}
+                opacity={k === 0 ? 1 : 0.95 - 0.45 * (k / count)}
+              />
             </g>
           ))}
-          {[0, 0.2, 0.4, 0.6].filter((t) => t <= (time[last] ?? 0) + 1e-6).map((t) => (
-            <text key={t} x={w - M.right + 8} y={base(t / Math.max(time[last] ?? 1, 0.01) * last) + 4} fontSize={11.5} style={{ fill: 'var(--ink-2)' }}>{t.toFixed(1)} s</text>
+          {[0, 0.2, 0.4, 0.6]
+            .filter((t) => t <= (time[last] ?? 0) + 1e-6)
+            .map((t) => (
+              <text
+                key={t}
+                x={w - M.right + 8}
+                y={base((t / Math.max(time[last] ?? 1, 0.01)) * last) + 4}
+                fontSize={11.5}
+                style={{ fill: 'var(--ink-2)' }}
+              >
+                {t.toFixed(1)} s
+              </text>
+            ))}
+          {TICKS.map((hz) => (
+            <text
+              key={hz}
+              x={x(hz)}
+              y={H - M.bottom + 15}
+              fontSize={11.5}
+              textAnchor="middle"
+              style={{ fill: 'var(--ink-2)' }}
+            >
+              {hz}
+            </text>
           ))}
-          {TICKS.map((hz) => <text key={hz} x={x(hz)} y={H - M.bottom + 15} fontSize={11.5} textAnchor="middle" style={{ fill: 'var(--ink-2)' }}>{hz}</text>)}
-          <text x={w - M.right} y={H - 4} fontSize={11.5} textAnchor="end" style={{ fill: 'var(--ink-2)' }}>pitch, Hz</text>
-          {at !== null ? <path d={`M${x(f[at]!)} ${M.top}V${H - M.bottom}`} stroke="var(--ink)" strokeWidth={1} strokeDasharray="2 3" /> : null}
+          <text x={w - M.right} y={H - 4} fontSize={11.5} textAnchor="end" style={{ fill: 'var(--ink-2)' }}>
+            pitch, Hz
+          </text>
+          {at !== null ? (
+            <path
+              d={`M${x(f[at]!)} ${M.top}V${H - M.bottom}`}
+              stroke="var(--ink)"
+              strokeWidth={1}
+              strokeDasharray="2 3"
+            />
+          ) : null}
         </svg>
       </div>
       <p className="min-h-[1.2em] text-[0.8rem] text-ink-2" aria-live="polite">
-        {at === null ? '' : `${f[at]!.toFixed(0)} Hz: starts at ${level[0]![at]!.toFixed(0).replace('-', '−')} dB, ${heldFor(at) === null ? `has not lost 20 dB after ${time[last]!.toFixed(1)} s` : `20 dB down after ${heldFor(at)!.toFixed(2)} s`}`}
+        {at === null
+          ? ''
+          : `${f[at]!.toFixed(0)} Hz: starts at ${level[0]![at]!.toFixed(0).replace('-', '−')} dB, ${heldFor(at) === null ? `has not lost 20 dB after ${time[last]!.toFixed(1)} s` : `20 dB down after ${heldFor(at)!.toFixed(2)} s`}`}
       </p>
     </figure>
-  ) // prettier-ignore
+  )
 }

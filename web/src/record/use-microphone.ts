@@ -34,8 +34,10 @@ export type Start = {
 
 const RAW = { echoCancellation: false, noiseSuppression: false, autoGainControl: false } as const
 const RAW_WORDS: Record<keyof typeof RAW, string> = {
-  echoCancellation: 'echo cancellation', noiseSuppression: 'noise suppression', autoGainControl: 'automatic gain',
-} // prettier-ignore
+  echoCancellation: 'echo cancellation',
+  noiseSuppression: 'noise suppression',
+  autoGainControl: 'automatic gain',
+}
 const BEFORE_CLAP_S = 0.7
 const AFTER_CLAP_MS = 1600
 
@@ -47,15 +49,20 @@ function alterations(track: MediaStreamTrack): string[] {
 function inWords(error: unknown): { reason: string; remedy: string } {
   const name = error instanceof DOMException ? error.name : ''
   if (name === 'NotAllowedError')
-    return { reason: 'The browser was not allowed to use the microphone.', remedy: 'Allow it at the lock sign in the address bar, or bring a file instead.' }
+    return {
+      reason: 'The browser was not allowed to use the microphone.',
+      remedy: 'Allow it at the lock sign in the address bar, or bring a file instead.',
+    }
   if (name === 'NotFoundError')
     return { reason: 'No microphone was found.', remedy: 'Plug one in, or bring a file recorded elsewhere.' }
   if (name === 'NotReadableError')
     return { reason: 'Another program holds the microphone.', remedy: 'Close the other program and try again.' }
-  if (name === 'OverconstrainedError')
-    return { reason: 'That microphone is gone.', remedy: 'Choose another one.' }
-  return { reason: 'The microphone could not be opened.', remedy: 'Bring a file recorded elsewhere, or use the practice rig.' }
-} // prettier-ignore
+  if (name === 'OverconstrainedError') return { reason: 'That microphone is gone.', remedy: 'Choose another one.' }
+  return {
+    reason: 'The microphone could not be opened.',
+    remedy: 'Bring a file recorded elsewhere, or use the practice rig.',
+  }
+}
 
 type Session = {
   context: AudioContext

@@ -23,8 +23,13 @@ import { Sized } from '../ui/sized'
 export type Layer = 'paths' | 'swell' | 'flutter' | 'bare'
 export type PathHit = Forecast['paths'][number]
 const PATTERN: Record<string, number> = {
-  omni: 1, subcardioid: 0.7, cardioid: 0.5, supercardioid: 0.37, hypercardioid: 0.25, 'figure-8': 0,
-} // prettier-ignore
+  omni: 1,
+  subcardioid: 0.7,
+  cardioid: 0.5,
+  supercardioid: 0.37,
+  hypercardioid: 0.25,
+  'figure-8': 0,
+}
 
 export type DrawingProps = {
   layer: Layer
@@ -134,8 +139,11 @@ function Sheet({
     }
   const [x0, y1] = toPx([extent.minX, extent.maxY], view)
   const inner = {
-    x: x0, y: y1, w: (extent.maxX - extent.minX) * view.pxPerM, h: (extent.maxY - extent.minY) * view.pxPerM,
-  } // prettier-ignore
+    x: x0,
+    y: y1,
+    w: (extent.maxX - extent.minX) * view.pxPerM,
+    h: (extent.maxY - extent.minY) * view.pxPerM,
+  }
   const name = catalogue?.sources.find((s) => s.key === active.performer.source)?.name.toLowerCase() ?? 'performer'
   const fresh = active.id === TRYING ? active.treatments.length - standing.treatments.length : 0
 
@@ -222,13 +230,23 @@ function ReadingSpots({ spots, mic, view }: { spots: readonly Spot[]; mic: Point
         const [x, y] = toPx(at, view)
         return (
           <g key={at.join()}>
-            <circle cx={x} cy={y} r={9} fill="var(--card)" stroke="var(--mic)" strokeWidth={1.6} strokeDasharray="3 2" />
-            <text x={x} y={y + 4} textAnchor="middle" fontSize={11.5} fontWeight={600} style={{ fill: 'var(--mic)' }}>{count}</text>
+            <circle
+              cx={x}
+              cy={y}
+              r={9}
+              fill="var(--card)"
+              stroke="var(--mic)"
+              strokeWidth={1.6}
+              strokeDasharray="3 2"
+            />
+            <text x={x} y={y + 4} textAnchor="middle" fontSize={11.5} fontWeight={600} style={{ fill: 'var(--mic)' }}>
+              {count}
+            </text>
           </g>
         )
       })}
     </g>
-  ) // prettier-ignore
+  )
 }
 
 /** Monitors and the chair that listens to them, where there are any. */
@@ -254,13 +272,32 @@ function Ears({ view, extent, allowed }: { view: PlanView; extent: Extent; allow
   return (
     <g>
       {active.monitors.map((m, i) => (
-        <TapeMark key={i} label={active.monitors.length === 2 ? `monitor ${'LR'[i]}` : 'monitor'} view={view} within={extent} allowed={allowed} placement={placement(m)} look={{ colour: 'var(--boom)', shape: 'tee' }} labelAt="below" {...moves('monitor', (to) => monitor(i, to))} />
+        <TapeMark
+          key={i}
+          label={active.monitors.length === 2 ? `monitor ${'LR'[i]}` : 'monitor'}
+          view={view}
+          within={extent}
+          allowed={allowed}
+          placement={placement(m)}
+          look={{ colour: 'var(--boom)', shape: 'tee' }}
+          labelAt="below"
+          {...moves('monitor', (to) => monitor(i, to))}
+        />
       ))}
       {active.listener ? (
-        <TapeMark label="chair" view={view} within={extent} allowed={allowed} placement={placement(active.listener)} look={{ colour: 'var(--touch)', shape: 'chair' }} labelAt="above" {...moves('chair', chair)} />
+        <TapeMark
+          label="chair"
+          view={view}
+          within={extent}
+          allowed={allowed}
+          placement={placement(active.listener)}
+          look={{ colour: 'var(--touch)', shape: 'chair' }}
+          labelAt="above"
+          {...moves('chair', chair)}
+        />
       ) : null}
     </g>
-  ) // prettier-ignore
+  )
 }
 
 /** Where the marks stood before the move being tried: pale crosses and the way from them. */

@@ -51,8 +51,11 @@ export function Grip({ label, toM, onDrag, onNudge, onKey, onFocus, cursor = 'gr
       onKeyDown={(event: KeyboardEvent<SVGElement>) => {
         const step = event.shiftKey ? 0.1 : 0.01
         const ways: Record<string, PointM> = {
-          ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, step], ArrowDown: [0, -step],
-        } // prettier-ignore
+          ArrowLeft: [-step, 0],
+          ArrowRight: [step, 0],
+          ArrowUp: [0, step],
+          ArrowDown: [0, -step],
+        }
         const by = ways[event.key]
         if (by) onNudge(by)
         else if (!onKey?.(event.key)) return

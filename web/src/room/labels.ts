@@ -10,8 +10,19 @@ const LINE_COST = 0.22
 export const widthOf = (text: string, size: number) => text.length * size * 0.52
 
 const AROUND = [
-  [1, -1], [1, 1], [-1, -1], [-1, 1], [0, -1.6], [0, 1.6], [1.4, 0], [-1.4, 0], [1, -2.6], [-1, -2.6], [1, 2.6], [-1, 2.6],
-] as const // prettier-ignore
+  [1, -1],
+  [1, 1],
+  [-1, -1],
+  [-1, 1],
+  [0, -1.6],
+  [0, 1.6],
+  [1.4, 0],
+  [-1.4, 0],
+  [1, -2.6],
+  [-1, -2.6],
+  [1, 2.6],
+  [-1, 2.6],
+] as const
 
 /**
  * Places labels beside their points so that they cover neither obstacles nor each other.

@@ -21,12 +21,19 @@ export function CeilingLines({ forecast, view }: { forecast: Forecast | null; vi
       )
     })
   return (
-    <g stroke="var(--line-strong)" strokeWidth={1.1} strokeDasharray="6 4" fill="none" pointerEvents="none" data-testid="ceiling-lines">
+    <g
+      stroke="var(--line-strong)"
+      strokeWidth={1.1}
+      strokeDasharray="6 4"
+      fill="none"
+      pointerEvents="none"
+      data-testid="ceiling-lines"
+    >
       {[...edges].map(([key, [from, to]]) => (
         <path key={key} d={`M${from.join(' ')}L${to.join(' ')}`} />
       ))}
     </g>
-  ) // prettier-ignore
+  )
 }
 
 type FlutterProps = { pairs: Forecast['flutter']; view: PlanView; obstacles: RectPx[]; sheet: RectPx }
@@ -87,14 +94,16 @@ export function FlutterMarks({ pairs, view, obstacles, sheet }: FlutterProps) {
       {drawn.map(({ pair, ends, strong }) => (
         <g key={pair.surfaces.join()} opacity={0.45 + 0.55 * strong} stroke="var(--bounce)">
           <path d={zigzag(...ends)} fill="none" strokeWidth={0.8 + 1.6 * strong} strokeLinejoin="round" />
-          {ends.map((p, k) => <circle key={k} cx={p[0]} cy={p[1]} r={4.5} fill="var(--card)" strokeWidth={2} />)}
+          {ends.map((p, k) => (
+            <circle key={k} cx={p[0]} cy={p[1]} r={4.5} fill="var(--card)" strokeWidth={2} />
+          ))}
         </g>
       ))}
       {labels.map((label) => (
         <Label key={label.key} x={label.x} y={label.y} text={label.text} />
       ))}
     </g>
-  ) // prettier-ignore
+  )
 }
 
 const MOST_PAIRS = 3
@@ -104,8 +113,19 @@ const rate = (pair: Forecast['flutter'][number]) =>
 const nameOf = (label: { key: string }) => label.key.split(' ')[0]
 
 const Label = ({ x, y, text }: { x: number; y: number; text: string }) => (
-  <text x={x} y={y} fontSize={12.5} fontWeight={600} style={{ fill: 'var(--bounce)' }} stroke="var(--floor)" strokeWidth={4} paintOrder="stroke">{text}</text>
-) // prettier-ignore
+  <text
+    x={x}
+    y={y}
+    fontSize={12.5}
+    fontWeight={600}
+    style={{ fill: 'var(--bounce)' }}
+    stroke="var(--floor)"
+    strokeWidth={4}
+    paintOrder="stroke"
+  >
+    {text}
+  </text>
+)
 
 /** To and fro between two points, drawn as a flat zigzag. */
 function zigzag(a: readonly [number, number], b: readonly [number, number]): string {

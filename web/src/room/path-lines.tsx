@@ -111,9 +111,17 @@ function Hit({
       }}
     >
       <circle cx={at[0]} cy={at[1]} r={12} fill="transparent" />
-      <circle cx={at[0]} cy={at[1]} r={hollow ? 4 : 5.2} fill="var(--card)" stroke="var(--bounce)" strokeWidth={2} strokeDasharray={hollow ? '2 2' : undefined} />
+      <circle
+        cx={at[0]}
+        cy={at[1]}
+        r={hollow ? 4 : 5.2}
+        fill="var(--card)"
+        stroke="var(--bounce)"
+        strokeWidth={2}
+        strokeDasharray={hollow ? '2 2' : undefined}
+      />
     </g>
-  ) // prettier-ignore
+  )
 }
 
 /** Line weight from level: -12 dB is a bold stroke, -34 dB a hairline. */

@@ -13,7 +13,12 @@ import {
   type Plan,
 } from './plan-shape'
 
-const box: Plan = [[0, 0], [4, 0], [4, 3], [0, 3]] // prettier-ignore
+const box: Plan = [
+  [0, 0],
+  [4, 0],
+  [4, 3],
+  [0, 3],
+]
 
 describe('a plan', () => {
   it.each(TEMPLATES.map((t) => t.key))('%s: stands, runs anticlockwise and keeps its size', (kind) => {
@@ -23,9 +28,24 @@ describe('a plan', () => {
     expect(Math.max(...plan.map((p) => p[0]))).toBe(4)
   })
   it('is refused when its walls cross, turn round or vanish', () => {
-    expect(planTrouble([[0, 0], [4, 3], [4, 0], [0, 3]])).toMatch(/cross|inside out/) // prettier-ignore
+    expect(
+      planTrouble([
+        [0, 0],
+        [4, 3],
+        [4, 0],
+        [0, 3],
+      ]),
+    ).toMatch(/cross|inside out/)
     expect(planTrouble([...box].reverse())).toMatch(/inside out/)
-    expect(planTrouble([[0, 0], [0.01, 0], [4, 0], [4, 3], [0, 3]])).toMatch(/shorter than 5 cm/) // prettier-ignore
+    expect(
+      planTrouble([
+        [0, 0],
+        [0.01, 0],
+        [4, 0],
+        [4, 3],
+        [0, 3],
+      ]),
+    ).toMatch(/shorter than 5 cm/)
   })
   it('grows by a wall moved out by 20 cm: area plus length times way', () => {
     const grown = wallMoved(box, 1, -0.2)
@@ -34,7 +54,12 @@ describe('a plan', () => {
   })
   it('takes a typed length and stays square', () => {
     const sized = wallSized(box, 0, 3.62)
-    expect(sized).toEqual([[0, 0], [3.62, 0], [3.62, 3], [0, 3]]) // prettier-ignore
+    expect(sized).toEqual([
+      [0, 0],
+      [3.62, 0],
+      [3.62, 3],
+      [0, 3],
+    ])
     const ell = templatePlan('L', 4, 3)
     const narrower = wallSized(ell, 1, 1)
     expect(lengthOf(narrower, 1)).toBeCloseTo(1)
@@ -49,7 +74,15 @@ describe('a plan', () => {
     expect(inside(ell, [3.5, 2.5])).toBe(false)
   })
   it('knows the height under a slope and under a dropped part', () => {
-    const slope = { kind: 'pitched' as const, along: 'y' as const, profile: [[0, 1], [3, 2.5]] as [number, number][], drops: [] } // prettier-ignore
+    const slope = {
+      kind: 'pitched' as const,
+      along: 'y' as const,
+      profile: [
+        [0, 1],
+        [3, 2.5],
+      ] as [number, number][],
+      drops: [],
+    }
     expect(ceilingAt(slope, [1, 1.5])).toBeCloseTo(1.75)
     const flat = {
       kind: 'flat' as const,

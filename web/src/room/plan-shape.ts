@@ -136,14 +136,67 @@ export const TEMPLATES: readonly { key: Template; name: string; hint: string }[]
 /** A starting plan of a kind, as large as the room that stands. */
 export function templatePlan(kind: Template, w: number, d: number): Plan {
   const raw: Record<Template, [number, number][]> = {
-    box: [[0, 0], [1, 0], [1, 1], [0, 1]],
-    attic: [[0, 0], [1, 0], [1, 1], [0, 1]],
-    L: [[0, 0], [1, 0], [1, 0.55], [0.58, 0.55], [0.58, 1], [0, 1]],
-    alcove: [[0, 0], [1, 0], [1, 1], [0.68, 1], [0.68, 1.13], [0.3, 1.13], [0.3, 1], [0, 1]],
-    bay: [[0, 0], [1, 0], [1, 1], [0.8, 1], [0.66, 1.16], [0.34, 1.16], [0.2, 1], [0, 1]],
-    chimney: [[0, 0], [1, 0], [1, 1], [0.7, 1], [0.7, 0.87], [0.3, 0.87], [0.3, 1], [0, 1]],
-    nook: [[0, 0], [1, 0], [1, 0.42], [0.8, 0.42], [0.8, 0.9], [0.5, 0.9], [0.5, 0.42], [0, 0.42]],
-  } // prettier-ignore
+    box: [
+      [0, 0],
+      [1, 0],
+      [1, 1],
+      [0, 1],
+    ],
+    attic: [
+      [0, 0],
+      [1, 0],
+      [1, 1],
+      [0, 1],
+    ],
+    L: [
+      [0, 0],
+      [1, 0],
+      [1, 0.55],
+      [0.58, 0.55],
+      [0.58, 1],
+      [0, 1],
+    ],
+    alcove: [
+      [0, 0],
+      [1, 0],
+      [1, 1],
+      [0.68, 1],
+      [0.68, 1.13],
+      [0.3, 1.13],
+      [0.3, 1],
+      [0, 1],
+    ],
+    bay: [
+      [0, 0],
+      [1, 0],
+      [1, 1],
+      [0.8, 1],
+      [0.66, 1.16],
+      [0.34, 1.16],
+      [0.2, 1],
+      [0, 1],
+    ],
+    chimney: [
+      [0, 0],
+      [1, 0],
+      [1, 1],
+      [0.7, 1],
+      [0.7, 0.87],
+      [0.3, 0.87],
+      [0.3, 1],
+      [0, 1],
+    ],
+    nook: [
+      [0, 0],
+      [1, 0],
+      [1, 0.42],
+      [0.8, 0.42],
+      [0.8, 0.9],
+      [0.5, 0.9],
+      [0.5, 0.42],
+      [0, 0.42],
+    ],
+  }
   return raw[kind].map(([x, y]) => at(x * w, y * d))
 }
 
@@ -153,9 +206,16 @@ export function templateCeiling(kind: Template, depth: number, high: number): Ce
   if (kind !== 'attic') return { kind: 'flat', height_m: high, drops: [] }
   const knee = round(Math.max(high * 0.42, 0.4))
   return {
-    kind: 'pitched', along: 'y', drops: [],
-    profile: [[0, knee], [round(depth * 0.42), high], [round(depth * 0.58), high], [round(depth), knee]],
-  } // prettier-ignore
+    kind: 'pitched',
+    along: 'y',
+    drops: [],
+    profile: [
+      [0, knee],
+      [round(depth * 0.42), high],
+      [round(depth * 0.58), high],
+      [round(depth), knee],
+    ],
+  }
 }
 
 /** Height of the ceiling over a place, as the server computes it; the plan's lower corner is where profiles begin counting. */
@@ -282,10 +342,15 @@ export function footprintOf(
 ): PointM[] {
   const turn = (piece.turn_deg * Math.PI) / 180
   const [c, s] = [Math.cos(turn), Math.sin(turn)]
-  return [[-1, -1], [1, -1], [1, 1], [-1, 1]].map(([i, j]) => {
+  return [
+    [-1, -1],
+    [1, -1],
+    [1, 1],
+    [-1, 1],
+  ].map(([i, j]) => {
     const [u, v] = [(i! * size[0]!) / 2, (j! * size[1]!) / 2]
     return [piece.at[0] + u * c - v * s, piece.at[1] + u * s + v * c] as const
-  }) // prettier-ignore
+  })
 }
 
 /** A piece pushed towards the middle until it stands within the walls. */

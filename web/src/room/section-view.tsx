@@ -66,8 +66,17 @@ export function SectionView({ w, h, layer, mode }: Props) {
   const upper = mouth[1] <= mic[1] ? 'performer' : 'microphone'
   return (
     <div className="absolute inset-0">
-      <div className="absolute top-0 right-0 z-10"><Segmented small label="Cut" value={along} options={AXES} onChange={setAlong} /></div>
-      <svg viewBox={`0 0 ${w} ${h}`} width={w} height={h} role="group" aria-label={`Section of ${document.name} through the performer`} data-testid="section-view">
+      <div className="absolute top-0 right-0 z-10">
+        <Segmented small label="Cut" value={along} options={AXES} onChange={setAlong} />
+      </div>
+      <svg
+        viewBox={`0 0 ${w} ${h}`}
+        width={w}
+        height={h}
+        role="group"
+        aria-label={`Section of ${document.name} through the performer`}
+        data-testid="section-view"
+      >
         <Hatches />
         {runs.map((run, i) => {
           const inner = `M${px([run[0]![0], 0]).join(' ')}L${run.map((p) => px(p).join(' ')).join('L')}L${px([run[run.length - 1]![0], 0]).join(' ')}Z`
@@ -76,7 +85,11 @@ export function SectionView({ w, h, layer, mode }: Props) {
               <path d={inner} fill="none" stroke="var(--wall)" strokeWidth={26} strokeLinejoin="miter" />
               <path d={inner} fill="none" stroke="url(#hatch-solid-0)" strokeWidth={26} strokeLinejoin="miter" />
               <path d={inner} fill="var(--floor)" stroke="var(--line-strong)" strokeWidth={1.2} />
-              <path d={`M${px([run[0]![0], 0]).join(' ')}H${px([run[run.length - 1]![0], 0])[0]}`} stroke="var(--ink-2)" strokeWidth={2} />
+              <path
+                d={`M${px([run[0]![0], 0]).join(' ')}H${px([run[run.length - 1]![0], 0])[0]}`}
+                stroke="var(--ink-2)"
+                strokeWidth={2}
+              />
               {[run[0]!, run.reduce((m, p) => (p[1] > m[1] ? p : m))].map((p, k) => {
                 const q = px(p)
                 const x = k === 0 ? q[0] - 22 : px(run[run.length - 1]!)[0] + 26
@@ -84,11 +97,33 @@ export function SectionView({ w, h, layer, mode }: Props) {
                   <g key={k} stroke="var(--line-strong)" strokeWidth={1.1}>
                     {k ? <path d={`M${q[0] + 16} ${q[1]}H${x}`} strokeDasharray="3 4" /> : null}
                     <path d={`M${x} ${floor}V${q[1]}M${x - 4} ${floor}h8M${x - 4} ${q[1]}h8`} />
-                    <text x={x - 6} y={(floor + q[1]) / 2} textAnchor="middle" fontSize={12.5} fontWeight={600} stroke="var(--paper)" strokeWidth={5} paintOrder="stroke" style={{ fill: 'var(--ink-2)' }} transform={`rotate(-90 ${x - 6} ${(floor + q[1]) / 2})`}>{lengthText(p[1], units)}</text>
+                    <text
+                      x={x - 6}
+                      y={(floor + q[1]) / 2}
+                      textAnchor="middle"
+                      fontSize={12.5}
+                      fontWeight={600}
+                      stroke="var(--paper)"
+                      strokeWidth={5}
+                      paintOrder="stroke"
+                      style={{ fill: 'var(--ink-2)' }}
+                      transform={`rotate(-90 ${x - 6} ${(floor + q[1]) / 2})`}
+                    >
+                      {lengthText(p[1], units)}
+                    </text>
                   </g>
                 )
               })}
-              <text x={(px(run[0]!)[0] + px(run[run.length - 1]!)[0]) / 2} y={floor + 34} textAnchor="middle" fontSize={13} fontWeight={600} style={{ fill: 'var(--ink-2)' }}>{lengthText(run[run.length - 1]![0] - run[0]![0], units)}</text>
+              <text
+                x={(px(run[0]!)[0] + px(run[run.length - 1]!)[0]) / 2}
+                y={floor + 34}
+                textAnchor="middle"
+                fontSize={13}
+                fontWeight={600}
+                style={{ fill: 'var(--ink-2)' }}
+              >
+                {lengthText(run[run.length - 1]![0] - run[0]![0], units)}
+              </text>
             </g>
           )
         })}
@@ -99,17 +134,44 @@ export function SectionView({ w, h, layer, mode }: Props) {
           const wide = (Math.max(...u) - Math.min(...u)) * pxPerM
           return (
             <g key={i}>
-              <rect x={x} y={y} width={wide} height={tall * pxPerM} rx={3} fill="var(--card)" fillOpacity={0.7} stroke="var(--ink-2)" strokeWidth={1.1} strokeDasharray="5 4" />
-              {wide > 50 ? <text x={x + wide / 2} y={floor - 9} textAnchor="middle" fontSize={12} style={{ fill: 'var(--ink-2)' }}>{catalogue?.furnishings.find((k) => k.key === f.kind)?.name ?? f.kind}</text> : null}
+              <rect
+                x={x}
+                y={y}
+                width={wide}
+                height={tall * pxPerM}
+                rx={3}
+                fill="var(--card)"
+                fillOpacity={0.7}
+                stroke="var(--ink-2)"
+                strokeWidth={1.1}
+                strokeDasharray="5 4"
+              />
+              {wide > 50 ? (
+                <text x={x + wide / 2} y={floor - 9} textAnchor="middle" fontSize={12} style={{ fill: 'var(--ink-2)' }}>
+                  {catalogue?.furnishings.find((k) => k.key === f.kind)?.name ?? f.kind}
+                </text>
+              ) : null}
             </g>
           )
         })}
-        {layer === 'swell' && mode && swell?.plane === plane ? <Swell map={swell} fHz={mode.f_hz} toPx={(p) => px(p)} pxPerM={pxPerM} /> : null}
+        {layer === 'swell' && mode && swell?.plane === plane ? (
+          <Swell map={swell} fHz={mode.f_hz} toPx={(p) => px(p)} pxPerM={pxPerM} />
+        ) : null}
         {layer === 'paths'
           ? paths.map((p, i) => (
               <g key={i} stroke="var(--bounce)" fill="none">
-                <path d={`M${[mouth, ...p.points.map((q) => px([q[a], q[2]])), mic].map((q) => q.join(' ')).join('L')}`} strokeOpacity={0.7} strokeWidth={0.7 + 2.6 * Math.max((p.level_db + 34) / 22, 0)} />
-                <circle cx={px([p.points[0]![a], p.points[0]![2]])[0]} cy={px([p.points[0]![a], p.points[0]![2]])[1]} r={4.5} fill="var(--card)" strokeWidth={2} />
+                <path
+                  d={`M${[mouth, ...p.points.map((q) => px([q[a], q[2]])), mic].map((q) => q.join(' ')).join('L')}`}
+                  strokeOpacity={0.7}
+                  strokeWidth={0.7 + 2.6 * Math.max((p.level_db + 34) / 22, 0)}
+                />
+                <circle
+                  cx={px([p.points[0]![a], p.points[0]![2]])[0]}
+                  cy={px([p.points[0]![a], p.points[0]![2]])[1]}
+                  r={4.5}
+                  fill="var(--card)"
+                  strokeWidth={2}
+                />
               </g>
             ))
           : null}
@@ -130,12 +192,30 @@ export function SectionView({ w, h, layer, mode }: Props) {
                 start.current = null
                 change(`height of the ${who}`, (now) => withArrangement(now, next))
               }}
-              onNudge={(by) => change(`height of the ${who}`, (now) => withArrangement(now, raised(who, active, by[1])))}
+              onNudge={(by) =>
+                change(`height of the ${who}`, (now) => withArrangement(now, raised(who, active, by[1])))
+              }
             >
               <path d={`M${x} ${y}V${floor}`} stroke={colour} strokeWidth={1.2} strokeDasharray="3 4" />
               <circle cx={x} cy={y} r={18} fill="transparent" />
-              <g stroke={colour} strokeWidth={6} transform={`translate(${x} ${y}) rotate(${who === 'performer' ? 41 : 4})`}><path d="M-10 0H10M0 -10V10" /></g>
-              <text x={x} y={who === upper ? y - 18 : y + 28} textAnchor="middle" fontSize={14} fontWeight={650} stroke="var(--floor)" strokeWidth={4} paintOrder="stroke" style={{ fill: colour, fontFamily: 'var(--font-display)' }}>
+              <g
+                stroke={colour}
+                strokeWidth={6}
+                transform={`translate(${x} ${y}) rotate(${who === 'performer' ? 41 : 4})`}
+              >
+                <path d="M-10 0H10M0 -10V10" />
+              </g>
+              <text
+                x={x}
+                y={who === upper ? y - 18 : y + 28}
+                textAnchor="middle"
+                fontSize={14}
+                fontWeight={650}
+                stroke="var(--floor)"
+                strokeWidth={4}
+                paintOrder="stroke"
+                style={{ fill: colour, fontFamily: 'var(--font-display)' }}
+              >
                 {who === 'performer' ? 'mouth' : 'mic'} {lengthText(active[who].at[2], units)}
               </text>
             </Grip>
@@ -143,5 +223,5 @@ export function SectionView({ w, h, layer, mode }: Props) {
         })}
       </svg>
     </div>
-  ) // prettier-ignore
+  )
 }

@@ -62,23 +62,48 @@ export function ShapeHandles({ view, chosen, onChoose }: Props) {
             toM={metres}
             cursor={Math.abs(out[0]) > 0.7 ? 'ew-resize' : 'ns-resize'}
             onFocus={() => onChoose(i)}
-            onDrag={(by, going) => drag(`wall ${i + 1}`, (from) => wallMoved(from, i, Math.round(inward(by) * 100) / 100), going)}
+            onDrag={(by, going) =>
+              drag(`wall ${i + 1}`, (from) => wallMoved(from, i, Math.round(inward(by) * 100) / 100), going)
+            }
             onNudge={(by) => nudge(`wall ${i + 1}`, (from) => wallMoved(from, i, inward(by)))}
           >
-            <path d={`M${a.join(' ')}L${b.join(' ')}`} stroke={chosen === i ? 'var(--change)' : 'transparent'} strokeWidth={chosen === i ? 3 : 16} transform={`translate(${out[0] * WALL_PX * 0.5} ${out[1] * WALL_PX * 0.5})`} />
+            <path
+              d={`M${a.join(' ')}L${b.join(' ')}`}
+              stroke={chosen === i ? 'var(--change)' : 'transparent'}
+              strokeWidth={chosen === i ? 3 : 16}
+              transform={`translate(${out[0] * WALL_PX * 0.5} ${out[1] * WALL_PX * 0.5})`}
+            />
             {/* from the wall's inner face to its label, all of it can be taken hold of */}
-            <path d={`M${a.join(' ')}L${b.join(' ')}`} stroke="transparent" strokeWidth={HOLD_PX} transform={`translate(${out[0] * (HOLD_PX / 2 - 3)} ${out[1] * (HOLD_PX / 2 - 3)})`} />
-            <g transform={`translate(${at[0]} ${at[1]}) rotate(${long > 58 ? upright : 0})`} fontSize={12.5} fontWeight={600} textAnchor="middle">
+            <path
+              d={`M${a.join(' ')}L${b.join(' ')}`}
+              stroke="transparent"
+              strokeWidth={HOLD_PX}
+              transform={`translate(${out[0] * (HOLD_PX / 2 - 3)} ${out[1] * (HOLD_PX / 2 - 3)})`}
+            />
+            <g
+              transform={`translate(${at[0]} ${at[1]}) rotate(${long > 58 ? upright : 0})`}
+              fontSize={12.5}
+              fontWeight={600}
+              textAnchor="middle"
+            >
               {long > 58 ? (
-                <text y={4} style={{ fill: chosen === i ? 'var(--change)' : 'var(--ink-2)' }} stroke="var(--paper)" strokeWidth={4} paintOrder="stroke">
+                <text
+                  y={4}
+                  style={{ fill: chosen === i ? 'var(--change)' : 'var(--ink-2)' }}
+                  stroke="var(--paper)"
+                  strokeWidth={4}
+                  paintOrder="stroke"
+                >
                   <tspan style={{ fill: 'var(--change)' }}>{i + 1}</tspan> {lengthText(lengthM, units)}
                 </text>
               ) : (
-                <text y={4} style={{ fill: 'var(--change)' }} stroke="var(--paper)" strokeWidth={4} paintOrder="stroke">{i + 1}</text>
+                <text y={4} style={{ fill: 'var(--change)' }} stroke="var(--paper)" strokeWidth={4} paintOrder="stroke">
+                  {i + 1}
+                </text>
               )}
             </g>
           </Grip>
-        ) // prettier-ignore
+        )
       })}
       {plan.map((corner, i) => {
         const [x, y] = toPx(corner, view)
@@ -88,18 +113,32 @@ export function ShapeHandles({ view, chosen, onChoose }: Props) {
             label={`Corner ${i + 1}: drag it, move it with the arrow keys, or take it out with Delete`}
             toM={metres}
             cursor="move"
-            onDrag={(by, going) => drag(`corner ${i + 1}`, (from) => cornerMoved(from, i, [from[i]![0] + by[0], from[i]![1] + by[1]]), going)}
-            onNudge={(by) => nudge(`corner ${i + 1}`, (from) => cornerMoved(from, i, [from[i]![0] + by[0], from[i]![1] + by[1]], 0))}
+            onDrag={(by, going) =>
+              drag(`corner ${i + 1}`, (from) => cornerMoved(from, i, [from[i]![0] + by[0], from[i]![1] + by[1]]), going)
+            }
+            onNudge={(by) =>
+              nudge(`corner ${i + 1}`, (from) => cornerMoved(from, i, [from[i]![0] + by[0], from[i]![1] + by[1]], 0))
+            }
             onKey={(key) => {
               if ((key !== 'Delete' && key !== 'Backspace') || plan.length < 4) return false
-              if (planTrouble(plan.filter((_, k) => k !== i)) === null) change('take out a corner', (now) => cornerRemoved(now, i))
+              if (planTrouble(plan.filter((_, k) => k !== i)) === null)
+                change('take out a corner', (now) => cornerRemoved(now, i))
               return true
             }}
           >
             <circle cx={x} cy={y} r={13} fill="transparent" />
-            <rect x={x - 5} y={y - 5} width={10} height={10} rx={2} fill="var(--card)" stroke="var(--change)" strokeWidth={2} />
+            <rect
+              x={x - 5}
+              y={y - 5}
+              width={10}
+              height={10}
+              rx={2}
+              fill="var(--card)"
+              stroke="var(--change)"
+              strokeWidth={2}
+            />
           </Grip>
-        ) // prettier-ignore
+        )
       })}
     </g>
   )

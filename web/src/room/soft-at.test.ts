@@ -5,13 +5,21 @@ import { nameOfNote } from '../plots/notes'
 import { softAt } from './soft-at'
 
 const room = {
-  shape: { plan: [[0, 0], [4, 0], [4, 3], [0, 3]], ceiling: { kind: 'flat', height_m: 2.4, drops: [] } },
+  shape: {
+    plan: [
+      [0, 0],
+      [4, 0],
+      [4, 3],
+      [0, 3],
+    ],
+    ceiling: { kind: 'flat', height_m: 2.4, drops: [] },
+  },
   openings: [{ kind: 'window', surface: 'wall-3', x_m: 1, z_m: 0.8, width_m: 1, height_m: 1.2 }],
   arrangements: [{ id: 'as-is', name: 'As it is', treatments: [] }],
-} as unknown as RoomDoc // prettier-ignore
+} as unknown as RoomDoc
 type Path = Forecast['paths'][number]
 const path = (surface: string, at: [number, number, number]) =>
-  ({ order: 1, surfaces: [surface], points: [at], where: surface }) as unknown as Path // prettier-ignore
+  ({ order: 1, surfaces: [surface], points: [at], where: surface }) as unknown as Path
 const tried = (document: RoomDoc) => arrangementsOf(document).find((a) => a.id === TRYING)
 
 describe('something soft where a reflection lands', () => {
@@ -25,7 +33,10 @@ describe('something soft where a reflection lands', () => {
     expect(tried(softAt(room, path('wall-3', [2.5, 3, 1.4])))!.treatments[0]!.kind).toBe('curtain')
   })
   it('is a rug on the floor', () => {
-    expect(tried(softAt(room, path('floor', [2, 1.5, 0])))!.treatments[0]).toMatchObject({ kind: 'rug', surface: 'floor' }) // prettier-ignore
+    expect(tried(softAt(room, path('floor', [2, 1.5, 0])))!.treatments[0]).toMatchObject({
+      kind: 'rug',
+      surface: 'floor',
+    })
   })
   it('takes the place of what was tried before and leaves what stands alone', () => {
     const twice = softAt(softAt(room, path('wall-2', [4, 1, 1.5])), path('wall-4', [0, 1, 1.5]))
@@ -38,7 +49,12 @@ describe('something soft where a reflection lands', () => {
 })
 
 describe('the names of notes', () => {
-  it.each([[440, 'A4'], [261.63, 'C4'], [27.5, 'A0'], [98, 'G2']])('%f Hz is %s', (hz, name) => {
+  it.each([
+    [440, 'A4'],
+    [261.63, 'C4'],
+    [27.5, 'A0'],
+    [98, 'G2'],
+  ])('%f Hz is %s', (hz, name) => {
     expect(nameOfNote(hz)).toBe(name)
-  }) // prettier-ignore
+  })
 })

@@ -33,7 +33,9 @@ type Colours = Record<(typeof TOKENS)[number], string>
 /** The drawing's own colours, read from the page so that both themes hold. */
 function useColours(): Colours {
   const read = () =>
-    Object.fromEntries(TOKENS.map((t) => [t, getComputedStyle(document.documentElement).getPropertyValue(`--${t}`).trim()])) as Colours
+    Object.fromEntries(
+      TOKENS.map((t) => [t, getComputedStyle(document.documentElement).getPropertyValue(`--${t}`).trim()]),
+    ) as Colours
   const [colours, setColours] = useState(read)
   useEffect(() => {
     const watcher = new MutationObserver(() => setColours(read()))
@@ -41,7 +43,7 @@ function useColours(): Colours {
     return () => watcher.disconnect()
   }, [])
   return colours
-} // prettier-ignore
+}
 
 /** The room as a model to turn: near walls open like a doll's house. Drag, or use the arrow keys; + and - come closer and go. */
 export default function SolidView({ layer, mode, swellHeightM = null }: Props) {
@@ -77,8 +79,13 @@ export default function SolidView({ layer, mode, swellHeightM = null }: Props) {
       onWheel={(e) => turn({ near: e.deltaY > 0 ? 1 / 1.07 : 1.07 })}
       onKeyDown={(e) => {
         const ways: Record<string, Partial<typeof view>> = {
-          ArrowLeft: { turn: 0.12 }, ArrowRight: { turn: -0.12 }, ArrowUp: { tilt: 0.08 }, ArrowDown: { tilt: -0.08 }, '+': { near: 1.1 }, '-': { near: 1 / 1.1 },
-        } // prettier-ignore
+          ArrowLeft: { turn: 0.12 },
+          ArrowRight: { turn: -0.12 },
+          ArrowUp: { tilt: 0.08 },
+          ArrowDown: { tilt: -0.08 },
+          '+': { near: 1.1 },
+          '-': { near: 1 / 1.1 },
+        }
         const way = ways[e.key]
         if (!way) return
         e.preventDefault()
@@ -140,17 +147,27 @@ function Eye({ room, view }: { room: RoomDoc; view: { turn: number; tilt: number
 }
 
 /** A flat piece of a face as triangles in space. */
-function flatGeometry(outline: readonly (readonly [number, number])[], holes: readonly (readonly (readonly [number, number])[])[], space: (p: THREE.Vector2) => THREE.Vector3) {
+function flatGeometry(
+  outline: readonly (readonly [number, number])[],
+  holes: readonly (readonly (readonly [number, number])[])[],
+  space: (p: THREE.Vector2) => THREE.Vector3,
+) {
   const rim = outline.map(([x, y]) => new THREE.Vector2(x, y))
   const inner = holes.map((ring) => ring.map(([x, y]) => new THREE.Vector2(x, y)))
   const points = [...rim, ...inner.flat()]
   const triangles = THREE.ShapeUtils.triangulateShape(rim, inner)
   const geometry = new THREE.BufferGeometry()
-  geometry.setAttribute('position', new THREE.Float32BufferAttribute(points.flatMap((p) => space(p).toArray()), 3))
+  geometry.setAttribute(
+    'position',
+    new THREE.Float32BufferAttribute(
+      points.flatMap((p) => space(p).toArray()),
+      3,
+    ),
+  )
   geometry.setIndex(triangles.flat())
   geometry.computeVertexNormals()
   return geometry
-} // prettier-ignore
+}
 
 /** The same wound so that its inner side is the front: outer sides vanish and the room opens towards the eye. */
 function facing(made: THREE.BufferGeometry, inward: THREE.Vector3): THREE.BufferGeometry {
@@ -166,7 +183,9 @@ function facing(made: THREE.BufferGeometry, inward: THREE.Vector3): THREE.Buffer
 function spaceOf(face: Face): (p: THREE.Vector2) => THREE.Vector3 {
   const at = (i: number) => ({ f: new THREE.Vector2(...face.outline[i]!), s: new THREE.Vector3(...face.corners[i]!) })
   const [a, b] = [at(0), at(1)]
-  const other = face.outline.map((_, i) => at(i)).find((c) => Math.abs(b.f.clone().sub(a.f).cross(c.f.clone().sub(a.f))) > 1e-3)!
+  const other = face.outline
+    .map((_, i) => at(i))
+    .find((c) => Math.abs(b.f.clone().sub(a.f).cross(c.f.clone().sub(a.f))) > 1e-3)!
   const [p, q] = [b.f.clone().sub(a.f), other.f.clone().sub(a.f)]
   const det = p.cross(q)
   return (v) => {
@@ -174,11 +193,16 @@ function spaceOf(face: Face): (p: THREE.Vector2) => THREE.Vector3 {
     const [s, t] = [d.cross(q) / det, p.cross(d) / det]
     return a.s.clone().addScaledVector(b.s.clone().sub(a.s), s).addScaledVector(other.s.clone().sub(a.s), t)
   }
-} // prettier-ignore
+}
 
 type Patch = { surface: string; x_m: number; z_m: number; width_m: number; height_m: number }
 const cornersOf = (p: Patch) =>
-  [[p.x_m, p.z_m], [p.x_m + p.width_m, p.z_m], [p.x_m + p.width_m, p.z_m + p.height_m], [p.x_m, p.z_m + p.height_m]] as [number, number][] // prettier-ignore
+  [
+    [p.x_m, p.z_m],
+    [p.x_m + p.width_m, p.z_m],
+    [p.x_m + p.width_m, p.z_m + p.height_m],
+    [p.x_m, p.z_m + p.height_m],
+  ] as [number, number][]
 
 function Model({
   room,
@@ -214,7 +238,8 @@ function Model({
     if (!face) return []
     const space = spaceOf(face)
     const normal = new THREE.Vector3(...face.normal)
-    const at = ([u, v]: readonly [number, number]) => space(new THREE.Vector2(u, v)).addScaledVector(normal, 0.012).toArray() // prettier-ignore
+    const at = ([u, v]: readonly [number, number]) =>
+      space(new THREE.Vector2(u, v)).addScaledVector(normal, 0.012).toArray()
     return cornersOf(patch).map(at)
   }
   const slabs = active.treatments.map((t) => ({ t, geometry: hung(t, 0.03 + (t.absorber?.thickness_m ?? 0.08)) }))
@@ -224,26 +249,47 @@ function Model({
     .filter(({ c }) => c.drawn || c.kind !== 'curtain')
   return (
     <group>
-      {faces.map((face) => <Wall key={face.name} face={face} colours={colours} />)}
-      {openings.map(({ o, geometry }, i) => geometry && (
-        <Opening key={i} geometry={geometry} frame={frame(o)} window={o.kind === 'window'} colours={colours} />
+      {faces.map((face) => (
+        <Wall key={face.name} face={face} colours={colours} />
       ))}
-      {cloth.map(({ geometry }, i) => geometry && (
-        <mesh key={i} geometry={geometry}><meshBasicMaterial color={colours.felt} side={THREE.DoubleSide} transparent opacity={0.45} /></mesh>
+      {openings.map(
+        ({ o, geometry }, i) =>
+          geometry && (
+            <Opening key={i} geometry={geometry} frame={frame(o)} window={o.kind === 'window'} colours={colours} />
+          ),
+      )}
+      {cloth.map(
+        ({ geometry }, i) =>
+          geometry && (
+            <mesh key={i} geometry={geometry}>
+              <meshBasicMaterial color={colours.felt} side={THREE.DoubleSide} transparent opacity={0.45} />
+            </mesh>
+          ),
+      )}
+      {slabs.map(
+        ({ geometry }, i) =>
+          geometry && (
+            <mesh key={i} geometry={geometry}>
+              <meshBasicMaterial color={colours.felt} side={THREE.DoubleSide} />
+            </mesh>
+          ),
+      )}
+      {room.furnishings.map((f, i) => (
+        <Piece key={i} piece={f} colours={colours} />
       ))}
-      {slabs.map(({ geometry }, i) => geometry && (
-        <mesh key={i} geometry={geometry}><meshBasicMaterial color={colours.felt} side={THREE.DoubleSide} /></mesh>
-      ))}
-      {room.furnishings.map((f, i) => <Piece key={i} piece={f} colours={colours} />)}
       <Mark at={active.performer.at} colour={colours.change} />
       <Mark at={active.microphone.at} colour={colours.mic} />
       {layer === 'paths' ? <Ways active={active} forecast={forecast} colours={colours} /> : null}
-      {layer === 'swell' && mode ? <SwellDiscs room={room} active={active} fHz={mode.f_hz} colour={colours.boom} heightM={swellHeightM} /> : null}
-      {layer === 'flutter' ? forecast.flutter.map((pair) => (
-        <Line key={pair.surfaces.join()} points={[...pair.outline, pair.outline[0]!]} colour={colours.bounce} />
-      )) : null}
+      {layer === 'swell' && mode ? (
+        <SwellDiscs room={room} active={active} fHz={mode.f_hz} colour={colours.boom} heightM={swellHeightM} />
+      ) : null}
+      {layer === 'flutter'
+        ? forecast.flutter.map((pair) => (
+            <Line key={pair.surfaces.join()} points={[...pair.outline, pair.outline[0]!]} colour={colours.bounce} />
+          ))
+        : null}
     </group>
-  ) // prettier-ignore
+  )
 }
 
 function Wall({ face, colours }: { face: Face; colours: Colours }) {
@@ -251,15 +297,21 @@ function Wall({ face, colours }: { face: Face; colours: Colours }) {
     const space = spaceOf(face)
     const made = flatGeometry(face.outline, face.holes, space)
     return facing(made, new THREE.Vector3(...face.normal))
-  }, [face]) // prettier-ignore
+  }, [face])
   return (
     <group>
       <mesh geometry={geometry}>
-        <meshLambertMaterial color={face.kind === 'floor' ? colours.floor : face.kind === 'wall' ? colours.wall : colours.card} side={THREE.FrontSide} polygonOffset polygonOffsetFactor={1} polygonOffsetUnits={1} />
+        <meshLambertMaterial
+          color={face.kind === 'floor' ? colours.floor : face.kind === 'wall' ? colours.wall : colours.card}
+          side={THREE.FrontSide}
+          polygonOffset
+          polygonOffsetFactor={1}
+          polygonOffsetUnits={1}
+        />
       </mesh>
       <Line points={[...face.corners, face.corners[0]!]} colour={colours['ink-2']} />
     </group>
-  ) // prettier-ignore
+  )
 }
 
 type OpeningProps = {
@@ -273,20 +325,30 @@ type OpeningProps = {
 function Opening({ geometry, frame, window, colours }: OpeningProps) {
   const { camera } = useThree()
   const group = useRef<THREE.Group>(null)
-  const normal = useMemo(() => new THREE.Vector3().fromBufferAttribute(geometry.getAttribute('normal') as THREE.BufferAttribute, 0), [geometry])
+  const normal = useMemo(
+    () => new THREE.Vector3().fromBufferAttribute(geometry.getAttribute('normal') as THREE.BufferAttribute, 0),
+    [geometry],
+  )
   useFrame(() => {
-    if (group.current && frame[0]) group.current.visible = camera.position.clone().sub(new THREE.Vector3(...frame[0])).dot(normal) > 0
+    if (group.current && frame[0])
+      group.current.visible =
+        camera.position
+          .clone()
+          .sub(new THREE.Vector3(...frame[0]))
+          .dot(normal) > 0
   })
   const middle = (i: number, j: number) => frame[i]!.map((v, k) => (v + frame[j]![k]!) / 2) as [number, number, number]
   return (
     <group ref={group}>
-      <mesh geometry={geometry}><meshBasicMaterial color={window ? colours.paper : colours.card} transparent opacity={window ? 1 : 0.7} /></mesh>
+      <mesh geometry={geometry}>
+        <meshBasicMaterial color={window ? colours.paper : colours.card} transparent opacity={window ? 1 : 0.7} />
+      </mesh>
       <Line points={[...frame, frame[0]!]} colour={colours['ink-2']} />
       {window ? <Line points={[middle(0, 1), middle(2, 3)]} colour={colours['ink-2']} /> : null}
       {window ? <Line points={[middle(1, 2), middle(3, 0)]} colour={colours['ink-2']} /> : null}
     </group>
   )
-} // prettier-ignore
+}
 
 function Line({ points, colour }: { points: readonly (readonly [number, number, number])[]; colour: string }) {
   const line = useMemo(() => {
@@ -304,15 +366,39 @@ function Piece({ piece, colours }: { piece: RoomDoc['furnishings'][number]; colo
   const z = thin ? h - 0.02 : h / 2
   return (
     <group position={[piece.at[0], piece.at[1], z]} rotation={[0, 0, (piece.turn_deg * Math.PI) / 180]}>
-      <mesh geometry={box}><meshLambertMaterial color={colours.card} polygonOffset polygonOffsetFactor={1} polygonOffsetUnits={1} transparent={piece.kind === 'clothes-rail'} opacity={piece.kind === 'clothes-rail' ? 0.5 : 1} /></mesh>
-      <lineSegments geometry={edges}><lineBasicMaterial color={colours['ink-2']} /></lineSegments>
+      <mesh geometry={box}>
+        <meshLambertMaterial
+          color={colours.card}
+          polygonOffset
+          polygonOffsetFactor={1}
+          polygonOffsetUnits={1}
+          transparent={piece.kind === 'clothes-rail'}
+          opacity={piece.kind === 'clothes-rail' ? 0.5 : 1}
+        />
+      </mesh>
+      <lineSegments geometry={edges}>
+        <lineBasicMaterial color={colours['ink-2']} />
+      </lineSegments>
       {piece.kind === 'day-bed' || piece.kind === 'bed' ? <Pillow l={l} d={d} h={h} colours={colours} /> : null}
       {thin ? <Legs piece={piece} colours={colours} /> : null}
       {piece.kind === 'bookcase' || piece.kind === 'shelf' ? <Shelves l={l} d={d} h={h} colours={colours} /> : null}
-      {piece.kind === 'wardrobe' ? <Line points={[[0, d / 2 + 0.005, -h / 2], [0, d / 2 + 0.005, h / 2]]} colour={colours['ink-2']} /> : null}
-      {piece.kind === 'sofa' || piece.kind === 'armchair' ? <mesh position={[0, -d / 2 + 0.1, h * 0.28]}><boxGeometry args={[l, 0.2, h * 0.5]} /><meshLambertMaterial color={colours.floor} /></mesh> : null}
+      {piece.kind === 'wardrobe' ? (
+        <Line
+          points={[
+            [0, d / 2 + 0.005, -h / 2],
+            [0, d / 2 + 0.005, h / 2],
+          ]}
+          colour={colours['ink-2']}
+        />
+      ) : null}
+      {piece.kind === 'sofa' || piece.kind === 'armchair' ? (
+        <mesh position={[0, -d / 2 + 0.1, h * 0.28]}>
+          <boxGeometry args={[l, 0.2, h * 0.5]} />
+          <meshLambertMaterial color={colours.floor} />
+        </mesh>
+      ) : null}
     </group>
-  ) // prettier-ignore
+  )
 }
 
 const Pillow = ({ l, d, h, colours }: { l: number; d: number; h: number; colours: Colours }) => (
@@ -325,24 +411,61 @@ const Pillow = ({ l, d, h, colours }: { l: number; d: number; h: number; colours
 function Legs({ piece, colours }: { piece: RoomDoc['furnishings'][number]; colours: Colours }) {
   const [l, d, h] = piece.size_m ?? [1.2, 0.6, 0.74]
   const feet = footprintOf({ at: [0, 0], size_m: [l - 0.08, d - 0.08, h], turn_deg: 0 })
-  return feet.map(([x, y], i) => <Line key={i} points={[[x, y, 0], [x, y, -h + 0.02]]} colour={colours['ink-2']} />) // prettier-ignore
+  return feet.map(([x, y], i) => (
+    <Line
+      key={i}
+      points={[
+        [x, y, 0],
+        [x, y, -h + 0.02],
+      ]}
+      colour={colours['ink-2']}
+    />
+  ))
 }
 
 const Shelves = ({ l, d, h, colours }: { l: number; d: number; h: number; colours: Colours }) =>
   [1, 2, 3, 4].map((k) => (
-    <Line key={k} points={[[-l / 2, d / 2 + 0.004, -h / 2 + (k * h) / 5], [l / 2, d / 2 + 0.004, -h / 2 + (k * h) / 5]]} colour={colours['ink-2']} />
-  )) // prettier-ignore
+    <Line
+      key={k}
+      points={[
+        [-l / 2, d / 2 + 0.004, -h / 2 + (k * h) / 5],
+        [l / 2, d / 2 + 0.004, -h / 2 + (k * h) / 5],
+      ]}
+      colour={colours['ink-2']}
+    />
+  ))
 
 /** A post of tape: a cross on the floor and a ball at mouth or capsule height. */
 function Mark({ at, colour }: { at: readonly [number, number, number]; colour: string }) {
   return (
     <group>
-      <mesh position={[...at]}><sphereGeometry args={[0.055, 20, 14]} /><meshBasicMaterial color={colour} /></mesh>
-      <Line points={[[at[0], at[1], 0], [at[0], at[1], at[2]]]} colour={colour} />
-      <Line points={[[at[0] - 0.1, at[1] - 0.1, 0.006], [at[0] + 0.1, at[1] + 0.1, 0.006]]} colour={colour} />
-      <Line points={[[at[0] - 0.1, at[1] + 0.1, 0.006], [at[0] + 0.1, at[1] - 0.1, 0.006]]} colour={colour} />
+      <mesh position={[...at]}>
+        <sphereGeometry args={[0.055, 20, 14]} />
+        <meshBasicMaterial color={colour} />
+      </mesh>
+      <Line
+        points={[
+          [at[0], at[1], 0],
+          [at[0], at[1], at[2]],
+        ]}
+        colour={colour}
+      />
+      <Line
+        points={[
+          [at[0] - 0.1, at[1] - 0.1, 0.006],
+          [at[0] + 0.1, at[1] + 0.1, 0.006],
+        ]}
+        colour={colour}
+      />
+      <Line
+        points={[
+          [at[0] - 0.1, at[1] + 0.1, 0.006],
+          [at[0] + 0.1, at[1] - 0.1, 0.006],
+        ]}
+        colour={colour}
+      />
     </group>
-  ) // prettier-ignore
+  )
 }
 
 /** Reflections as tubes whose thickness is their level. */
@@ -352,10 +475,22 @@ function Ways({ active, forecast, colours }: { active: Arrangement; forecast: Fo
   return (
     <group>
       <Tube points={[a, b]} radius={0.012} colour={colours['ink-2']} />
-      {shown.map((p, i) => <Tube key={i} points={[a, ...p.points, b]} radius={0.004 + 0.016 * Math.max((p.level_db + 34) / 22, 0)} colour={colours.bounce} />)}
-      {shown.map((p, i) => <mesh key={i} position={[...p.points[0]!]}><sphereGeometry args={[0.035, 14, 10]} /><meshBasicMaterial color={colours.bounce} /></mesh>)}
+      {shown.map((p, i) => (
+        <Tube
+          key={i}
+          points={[a, ...p.points, b]}
+          radius={0.004 + 0.016 * Math.max((p.level_db + 34) / 22, 0)}
+          colour={colours.bounce}
+        />
+      ))}
+      {shown.map((p, i) => (
+        <mesh key={i} position={[...p.points[0]!]}>
+          <sphereGeometry args={[0.035, 14, 10]} />
+          <meshBasicMaterial color={colours.bounce} />
+        </mesh>
+      ))}
     </group>
-  ) // prettier-ignore
+  )
 }
 
 function Tube({
@@ -373,7 +508,11 @@ function Tube({
     for (let i = 1; i < at.length; i += 1) path.add(new THREE.LineCurve3(at[i - 1]!, at[i]!))
     return new THREE.TubeGeometry(path, (at.length - 1) * 12, radius, 6)
   }, [points, radius])
-  return <mesh geometry={geometry}><meshBasicMaterial color={colour} transparent opacity={0.85} /></mesh> // prettier-ignore
+  return (
+    <mesh geometry={geometry}>
+      <meshBasicMaterial color={colour} transparent opacity={0.85} />
+    </mesh>
+  )
 }
 
 /** The swell at microphone height as discs floating in the room. */

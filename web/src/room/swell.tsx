@@ -63,9 +63,15 @@ export function Swell({ map, fHz, toPx, pxPerM }: Props) {
   const host = layer.current?.ownerSVGElement?.parentElement ?? null
   return (
     <g ref={layer}>
-      <g opacity={0.5} pointerEvents="none">{dots}</g>
+      <g opacity={0.5} pointerEvents="none">
+        {dots}
+      </g>
       <rect
-        x={x0} y={y0} width={Math.max(x1 - x0, 0)} height={Math.max(y1 - y0, 0)} fill="transparent"
+        x={x0}
+        y={y0}
+        width={Math.max(x1 - x0, 0)}
+        height={Math.max(y1 - y0, 0)}
+        fill="transparent"
         onPointerMove={(event) => {
           const svg = event.currentTarget.ownerSVGElement!
           const box = svg.getBoundingClientRect()
@@ -77,25 +83,45 @@ export function Swell({ map, fHz, toPx, pxPerM }: Props) {
         }}
         onPointerLeave={() => setCell(null)}
       />
-      {at && read.length ? <circle cx={at[0]} cy={at[1]} r={size * 0.7} fill="none" stroke="var(--ink)" strokeWidth={1.5} pointerEvents="none" /> : null}
+      {at && read.length ? (
+        <circle
+          cx={at[0]}
+          cy={at[1]}
+          r={size * 0.7}
+          fill="none"
+          stroke="var(--ink)"
+          strokeWidth={1.5}
+          pointerEvents="none"
+        />
+      ) : null}
       {host && read.length ? createPortal(<Readout read={read} />, host) : null}
     </g>
-  ) // prettier-ignore
+  )
 }
 
 /** Beside the room, where no mark lies over it: the modes that press most at the pointer, against their own strongest spot. */
 function Readout({ read }: { read: { f: number; share: number }[] }) {
   return (
-    <div role="status" className="pointer-events-none absolute top-1 left-1 rounded-xl border border-line bg-card px-3 py-1.5 text-[0.82rem] shadow-card" data-testid="pointer-reading">
-      <p className="text-ink-2">Under the pointer,<br />of each note’s most</p>
+    <div
+      role="status"
+      className="pointer-events-none absolute top-1 left-1 rounded-xl border border-line bg-card px-3 py-1.5 text-[0.82rem] shadow-card"
+      data-testid="pointer-reading"
+    >
+      <p className="text-ink-2">
+        Under the pointer,
+        <br />
+        of each note’s most
+      </p>
       {read.map(({ f, share }) => (
         <p key={f} className="flex justify-between gap-3">
-          <span>{nameOfNote(f)} {f.toFixed(0)} Hz</span>
+          <span>
+            {nameOfNote(f)} {f.toFixed(0)} Hz
+          </span>
           <strong>{Math.abs(share * 100).toFixed(0)} %</strong>
         </p>
       ))}
     </div>
-  ) // prettier-ignore
+  )
 }
 
 /** The modes that press most at a cell. */

@@ -33,8 +33,11 @@ export function Treatments({
         if (t.kind === 'panel') {
           const inside = depthPx(t, view) / view.pxPerM
           const corners = [
-            onWall(wall, t.x_m), onWall(wall, t.x_m + t.width_m), onWall(wall, t.x_m + t.width_m, inside), onWall(wall, t.x_m, inside),
-          ].map((p) => toPx(p, view)) // prettier-ignore
+            onWall(wall, t.x_m),
+            onWall(wall, t.x_m + t.width_m),
+            onWall(wall, t.x_m + t.width_m, inside),
+            onWall(wall, t.x_m, inside),
+          ].map((p) => toPx(p, view))
           const d = `M${corners.map((p) => p.join(' ')).join('L')}Z`
           return (
             <g key={i}>
@@ -62,12 +65,16 @@ function Flat({ t, view, isFresh }: { t: Treatment; view: PlanView; isFresh: boo
   const overhead = t.surface === 'ceiling'
   return (
     <rect
-      x={x} y={y} width={t.width_m * view.pxPerM} height={t.height_m * view.pxPerM} rx={4}
+      x={x}
+      y={y}
+      width={t.width_m * view.pxPerM}
+      height={t.height_m * view.pxPerM}
+      rx={4}
       fill={overhead ? 'url(#felt-weave)' : 'url(#rug-weave)'}
       stroke={isFresh ? 'var(--change)' : overhead ? 'var(--felt)' : 'var(--line-strong)'}
       strokeDasharray={overhead ? '7 4' : undefined}
       strokeWidth={isFresh ? 2.2 : 1.2}
-    /> // prettier-ignore
+    />
   )
 }
 

@@ -4,16 +4,29 @@ import { rowsOf, slid } from './walls-view'
 
 type Face = Forecast['shape']['faces'][number]
 const wall = (name: string, long: number, high = 2.4) =>
-  ({ name, kind: 'wall', outline: [[0, 0], [long, 0], [long, high], [0, high]] }) as unknown as Face // prettier-ignore
+  ({
+    name,
+    kind: 'wall',
+    outline: [
+      [0, 0],
+      [long, 0],
+      [long, high],
+      [0, high],
+    ],
+  }) as unknown as Face
 
 describe('unfolded walls', () => {
   const walls = [wall('wall-1', 4), wall('wall-2', 3), wall('wall-3', 4), wall('wall-4', 3)]
-  it.each([[800, 400], [390, 300], [1200, 260]])('in %i by %i px: all fit, in order, each once', (w, h) => {
+  it.each([
+    [800, 400],
+    [390, 300],
+    [1200, 260],
+  ])('in %i by %i px: all fit, in order, each once', (w, h) => {
     const { rows, pxPerM } = rowsOf(walls, w, h)
     expect(rows.flatMap((r) => r.faces.map((f) => f.name))).toEqual(walls.map((f) => f.name))
     for (const row of rows) expect(row.width * pxPerM).toBeLessThanOrEqual(w)
     expect(rows.reduce((sum, r) => sum + r.height * pxPerM, 0)).toBeLessThan(h)
-  }) // prettier-ignore
+  })
   it('takes as many rows as show them largest', () => {
     expect(rowsOf(walls, 1600, 200).rows).toHaveLength(1)
     expect(rowsOf(walls, 500, 500).rows.length).toBeGreaterThan(1)
@@ -21,7 +34,9 @@ describe('unfolded walls', () => {
 })
 
 describe('a panel slid along its wall', () => {
-  const document = { openings: [{ kind: 'window', surface: 'wall-1', x_m: 2, z_m: 1, width_m: 1, height_m: 1 }] } as unknown as RoomDoc // prettier-ignore
+  const document = {
+    openings: [{ kind: 'window', surface: 'wall-1', x_m: 2, z_m: 1, width_m: 1, height_m: 1 }],
+  } as unknown as RoomDoc
   const panel = { kind: 'panel', surface: 'wall-1', x_m: 0.5, z_m: 0.8, width_m: 0.6, height_m: 1.2 }
   it('goes where it is put, to the centimetre', () => {
     expect(slid(panel, [0.303, -0.2], wall('wall-1', 4), document)).toEqual({ x_m: 0.8, z_m: 0.6 })

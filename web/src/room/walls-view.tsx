@@ -69,7 +69,14 @@ export function WallsView({ w, h }: { w: number; h: number }) {
     treatments: from.treatments.map((t, k) => (k === i ? { ...t, ...slid(t, by, face, document) } : t)),
   })
   return (
-    <svg viewBox={`0 0 ${w} ${h}`} width={w} height={h} role="group" aria-label={`Walls of ${document.name}, seen from inside`} data-testid="walls-view">
+    <svg
+      viewBox={`0 0 ${w} ${h}`}
+      width={w}
+      height={h}
+      role="group"
+      aria-label={`Walls of ${document.name}, seen from inside`}
+      data-testid="walls-view"
+    >
       <Hatches />
       {rows.map((row, r) => {
         const y0 = top + HEAD_PX + row.height * pxPerM
@@ -77,14 +84,24 @@ export function WallsView({ w, h }: { w: number; h: number }) {
         let left = (w - (row.width - GAP_M) * pxPerM) / 2
         return (
           <g key={r}>
-            <path d={`M${Math.max(left - 14, 4)} ${y0}H${Math.min(left + (row.width - GAP_M) * pxPerM + 14, w - 4)}`} stroke="var(--ink-2)" strokeWidth={2} />
+            <path
+              d={`M${Math.max(left - 14, 4)} ${y0}H${Math.min(left + (row.width - GAP_M) * pxPerM + 14, w - 4)}`}
+              stroke="var(--ink-2)"
+              strokeWidth={2}
+            />
             {row.faces.map((face) => {
               const x0 = left
               left += (spanOf(face) + GAP_M) * pxPerM
               const px = ([u, v]: readonly [number, number]) => [x0 + u * pxPerM, y0 - v * pxPerM] as const
               const outline = `M${face.outline.map((p) => px(p).join(' ')).join('L')}Z`
-              const rect = (p: Patch) => ({ x: x0 + p.x_m * pxPerM, y: y0 - (p.z_m + p.height_m) * pxPerM, width: p.width_m * pxPerM, height: p.height_m * pxPerM })
-              const on = <T extends { surface: string }>(list: readonly T[]) => list.filter((t) => t.surface === face.name)
+              const rect = (p: Patch) => ({
+                x: x0 + p.x_m * pxPerM,
+                y: y0 - (p.z_m + p.height_m) * pxPerM,
+                width: p.width_m * pxPerM,
+                height: p.height_m * pxPerM,
+              })
+              const on = <T extends { surface: string }>(list: readonly T[]) =>
+                list.filter((t) => t.surface === face.name)
               const hatch = hatches[document.surfaces[face.name]?.material ?? ''] ?? 'solid'
               return (
                 <g key={face.name}>
@@ -96,14 +113,27 @@ export function WallsView({ w, h }: { w: number; h: number }) {
                     return (
                       <g key={i}>
                         <rect {...box} fill="var(--card)" />
-                        <rect {...box} fill={`url(#hatch-${hatches[region.material ?? ''] ?? 'solid'}-0)`} stroke="var(--line-strong)" />
-                        <Words x={box.x + box.width / 2} y={box.y + box.height / 2} text={region.name} room={box.width} />
+                        <rect
+                          {...box}
+                          fill={`url(#hatch-${hatches[region.material ?? ''] ?? 'solid'}-0)`}
+                          stroke="var(--line-strong)"
+                        />
+                        <Words
+                          x={box.x + box.width / 2}
+                          y={box.y + box.height / 2}
+                          text={region.name}
+                          room={box.width}
+                        />
                       </g>
                     )
                   })}
-                  {on(document.openings).map((o, i) => <Opening key={i} o={o} box={rect(o)} />)}
+                  {on(document.openings).map((o, i) => (
+                    <Opening key={i} o={o} box={rect(o)} />
+                  ))}
                   <Standing document={document} face={face} px={px} pxPerM={pxPerM} kinds={kinds} />
-                  {on(document.covers).map((c, i) => <Cloth key={i} box={rect(c)} drawn={c.drawn || c.kind === 'blanket'} />)}
+                  {on(document.covers).map((c, i) => (
+                    <Cloth key={i} box={rect(c)} drawn={c.drawn || c.kind === 'blanket'} />
+                  ))}
                   {active.treatments.map((t, i) =>
                     t.surface === face.name ? (
                       <Grip
@@ -117,26 +147,68 @@ export function WallsView({ w, h }: { w: number; h: number }) {
                           start.current = null
                           change(`move the ${t.kind}`, (now) => withArrangement(now, next))
                         }}
-                        onNudge={(by) => change(`move the ${t.kind}`, (now) => withArrangement(now, placed(i, by, face, active)))}
+                        onNudge={(by) =>
+                          change(`move the ${t.kind}`, (now) => withArrangement(now, placed(i, by, face, active)))
+                        }
                       >
-                        <Hung t={t} box={rect(t)} words={`${lengthText(t.width_m, units)} × ${lengthText(t.height_m, units)}`} foot={lengthText(t.z_m, units)} />
+                        <Hung
+                          t={t}
+                          box={rect(t)}
+                          words={`${lengthText(t.width_m, units)} × ${lengthText(t.height_m, units)}`}
+                          foot={lengthText(t.z_m, units)}
+                        />
                       </Grip>
                     ) : null,
                   )}
-                  {first.filter((p) => p.surfaces[0] === face.name).map((p, i) => {
-                    const at = px(flat(face, p.points[0]!))
-                    return (
-                      <g key={i} pointerEvents="none">
-                        <circle cx={at[0]} cy={at[1]} r={5} fill="var(--card)" stroke="var(--bounce)" strokeWidth={2} />
-                        <text x={at[0] + 9} y={at[1] + 4} fontSize={11.5} fontWeight={600} style={{ fill: 'var(--bounce)' }} stroke="var(--floor)" strokeWidth={3.5} paintOrder="stroke">{p.level_db.toFixed(0).replace('-', '−')} dB</text>
-                      </g>
-                    )
-                  })}
-                  <text x={x0 + (spanOf(face) * pxPerM) / 2} y={y0 - highOf(face) * pxPerM - 8} textAnchor="middle" fontSize={13.5} fontWeight={650} style={{ fill: 'var(--ink)', fontFamily: 'var(--font-display)' }}>
+                  {first
+                    .filter((p) => p.surfaces[0] === face.name)
+                    .map((p, i) => {
+                      const at = px(flat(face, p.points[0]!))
+                      return (
+                        <g key={i} pointerEvents="none">
+                          <circle
+                            cx={at[0]}
+                            cy={at[1]}
+                            r={5}
+                            fill="var(--card)"
+                            stroke="var(--bounce)"
+                            strokeWidth={2}
+                          />
+                          <text
+                            x={at[0] + 9}
+                            y={at[1] + 4}
+                            fontSize={11.5}
+                            fontWeight={600}
+                            style={{ fill: 'var(--bounce)' }}
+                            stroke="var(--floor)"
+                            strokeWidth={3.5}
+                            paintOrder="stroke"
+                          >
+                            {p.level_db.toFixed(0).replace('-', '−')} dB
+                          </text>
+                        </g>
+                      )
+                    })}
+                  <text
+                    x={x0 + (spanOf(face) * pxPerM) / 2}
+                    y={y0 - highOf(face) * pxPerM - 8}
+                    textAnchor="middle"
+                    fontSize={13.5}
+                    fontWeight={650}
+                    style={{ fill: 'var(--ink)', fontFamily: 'var(--font-display)' }}
+                  >
                     {spanOf(face) * pxPerM > 60 ? face.name.replace('w', 'W').replace('-', ' ') : face.name.slice(5)}
                   </text>
                   {spanOf(face) * pxPerM > 44 ? (
-                    <text x={x0 + (spanOf(face) * pxPerM) / 2} y={y0 + 16} textAnchor="middle" fontSize={12} style={{ fill: 'var(--ink-2)' }}>{lengthText(spanOf(face), units)}</text>
+                    <text
+                      x={x0 + (spanOf(face) * pxPerM) / 2}
+                      y={y0 + 16}
+                      textAnchor="middle"
+                      fontSize={12}
+                      style={{ fill: 'var(--ink-2)' }}
+                    >
+                      {lengthText(spanOf(face), units)}
+                    </text>
                   ) : null}
                 </g>
               )
@@ -145,7 +217,7 @@ export function WallsView({ w, h }: { w: number; h: number }) {
         )
       })}
     </svg>
-  ) // prettier-ignore
+  )
 }
 
 /** Flat coordinates of a point in space on a wall: along it from its first corner, and up. */
@@ -157,15 +229,25 @@ function flat(face: Face, p: readonly number[]): readonly [number, number] {
 }
 
 /** A patch slid along its wall, kept on it and, for panels, off doors and windows. */
-export function slid<T extends Patch & { kind: string }>(t: T, by: readonly [number, number], face: Face, document: RoomDoc): { x_m: number; z_m: number } {
+export function slid<T extends Patch & { kind: string }>(
+  t: T,
+  by: readonly [number, number],
+  face: Face,
+  document: RoomDoc,
+): { x_m: number; z_m: number } {
   const cm = (v: number) => Math.round(v * 100) / 100
   const x_m = cm(Math.min(Math.max(t.x_m + by[0], 0), Math.max(spanOf(face) - t.width_m, 0)))
   const z_m = cm(Math.min(Math.max(t.z_m + by[1], 0), Math.max(highOf(face) - t.height_m, 0)))
   const meets = document.openings.some(
-    (o) => o.surface === t.surface && x_m < o.x_m + o.width_m && x_m + t.width_m > o.x_m && z_m < o.z_m + o.height_m && z_m + t.height_m > o.z_m,
+    (o) =>
+      o.surface === t.surface &&
+      x_m < o.x_m + o.width_m &&
+      x_m + t.width_m > o.x_m &&
+      z_m < o.z_m + o.height_m &&
+      z_m + t.height_m > o.z_m,
   )
   return t.kind === 'panel' && meets ? { x_m: t.x_m, z_m: t.z_m } : { x_m, z_m }
-} // prettier-ignore
+}
 
 type Box = { x: number; y: number; width: number; height: number }
 
@@ -177,12 +259,17 @@ function Opening({ o, box }: { o: RoomDoc['openings'][number]; box: Box }) {
       {o.kind === 'window' ? (
         <path d={`M${x + w / 2} ${y}v${h}M${x} ${y + h * 0.48}h${w}M${x - 4} ${y + h}h${w + 8}`} />
       ) : (
-        <path d={`M${x + w * 0.14} ${y + h * 0.08}h${w * 0.72}v${h * 0.36}h${-w * 0.72}zM${x + w * 0.14} ${y + h * 0.54}h${w * 0.72}v${h * 0.38}h${-w * 0.72}z`} opacity={0.6} />
+        <path
+          d={`M${x + w * 0.14} ${y + h * 0.08}h${w * 0.72}v${h * 0.36}h${-w * 0.72}zM${x + w * 0.14} ${y + h * 0.54}h${w * 0.72}v${h * 0.38}h${-w * 0.72}z`}
+          opacity={0.6}
+        />
       )}
-      {o.kind === 'door' ? <circle cx={o.hinge === 'left' ? x + w - 6 : x + 6} cy={y + h * 0.5} r={2} fill="var(--ink-2)" /> : null}
+      {o.kind === 'door' ? (
+        <circle cx={o.hinge === 'left' ? x + w - 6 : x + 6} cy={y + h * 0.5} r={2} fill="var(--ink-2)" />
+      ) : null}
       {o.state !== 'shut' ? <Words x={x + w / 2} y={y + h / 2} text={o.state} room={w} /> : null}
     </g>
-  ) // prettier-ignore
+  )
 }
 
 function Cloth({ box, drawn }: { box: Box; drawn: boolean }) {
@@ -197,12 +284,27 @@ function Cloth({ box, drawn }: { box: Box; drawn: boolean }) {
       {parts.map((b, i) => (
         <g key={i}>
           <rect {...b} fill="var(--felt)" opacity={0.16} />
-          <path d={Array.from({ length: Math.max(Math.round(b.width / 7), 2) + 1 }, (_, k, n = Math.max(Math.round(b.width / 7), 2)) => `M${b.x + (b.width * k) / n} ${b.y}q3 ${b.height / 2} 0 ${b.height}`).join('')} fill="none" stroke="var(--felt)" strokeWidth={1} opacity={0.8} />
+          <path
+            d={Array.from(
+              { length: Math.max(Math.round(b.width / 7), 2) + 1 },
+              (_, k, n = Math.max(Math.round(b.width / 7), 2)) =>
+                `M${b.x + (b.width * k) / n} ${b.y}q3 ${b.height / 2} 0 ${b.height}`,
+            ).join('')}
+            fill="none"
+            stroke="var(--felt)"
+            strokeWidth={1}
+            opacity={0.8}
+          />
         </g>
       ))}
-      <path d={`M${box.x - 5} ${box.y}H${box.x + box.width + 5}`} stroke="var(--ink-2)" strokeWidth={2.4} strokeLinecap="round" />
+      <path
+        d={`M${box.x - 5} ${box.y}H${box.x + box.width + 5}`}
+        stroke="var(--ink-2)"
+        strokeWidth={2.4}
+        strokeLinecap="round"
+      />
     </g>
-  ) // prettier-ignore
+  )
 }
 
 function Hung({
@@ -218,17 +320,49 @@ function Hung({
 }) {
   return (
     <g>
-      <rect {...box} rx={3} fill="var(--felt)" opacity={t.kind === 'panel' ? 0.92 : 0.4} stroke="var(--felt)" strokeWidth={1.5} />
-      <Words x={box.x + box.width / 2} y={box.y + box.height / 2 - 6} text={t.label ?? t.kind} room={box.width} light={t.kind === 'panel'} />
-      <Words x={box.x + box.width / 2} y={box.y + box.height / 2 + 10} text={words} room={box.width} light={t.kind === 'panel'} />
+      <rect
+        {...box}
+        rx={3}
+        fill="var(--felt)"
+        opacity={t.kind === 'panel' ? 0.92 : 0.4}
+        stroke="var(--felt)"
+        strokeWidth={1.5}
+      />
+      <Words
+        x={box.x + box.width / 2}
+        y={box.y + box.height / 2 - 6}
+        text={t.label ?? t.kind}
+        room={box.width}
+        light={t.kind === 'panel'}
+      />
+      <Words
+        x={box.x + box.width / 2}
+        y={box.y + box.height / 2 + 10}
+        text={words}
+        room={box.width}
+        light={t.kind === 'panel'}
+      />
       {t.z_m > 0.02 ? (
         <g stroke="var(--line-strong)" strokeWidth={1}>
-          <path d={`M${box.x + box.width / 2} ${box.y + box.height}v${(t.z_m * box.height) / t.height_m}`} strokeDasharray="3 3" />
-          <text x={box.x + box.width / 2 + 4} y={box.y + box.height + 13} fontSize={11} stroke="var(--floor)" strokeWidth={3} paintOrder="stroke" style={{ fill: 'var(--ink-2)' }}>{foot} up</text>
+          <path
+            d={`M${box.x + box.width / 2} ${box.y + box.height}v${(t.z_m * box.height) / t.height_m}`}
+            strokeDasharray="3 3"
+          />
+          <text
+            x={box.x + box.width / 2 + 4}
+            y={box.y + box.height + 13}
+            fontSize={11}
+            stroke="var(--floor)"
+            strokeWidth={3}
+            paintOrder="stroke"
+            style={{ fill: 'var(--ink-2)' }}
+          >
+            {foot} up
+          </text>
         </g>
       ) : null}
     </g>
-  ) // prettier-ignore
+  )
 }
 
 function Words({
@@ -246,8 +380,19 @@ function Words({
 }) {
   if (!text || text.length * 6.8 > room) return null
   return (
-    <text x={x} y={y + 4} textAnchor="middle" fontSize={11.5} fontWeight={600} style={{ fill: light ? 'var(--on-felt)' : 'var(--ink-2)' }} stroke="none" pointerEvents="none">{text}</text>
-  ) // prettier-ignore
+    <text
+      x={x}
+      y={y + 4}
+      textAnchor="middle"
+      fontSize={11.5}
+      fontWeight={600}
+      style={{ fill: light ? 'var(--on-felt)' : 'var(--ink-2)' }}
+      stroke="none"
+      pointerEvents="none"
+    >
+      {text}
+    </text>
+  )
 }
 
 /** Furniture that stands against a wall, as a dashed outline before it. */
@@ -278,11 +423,27 @@ function Standing({
         const [x, y] = px([low, tall])
         return (
           <g key={i}>
-            <rect x={x} y={y} width={(high - low) * pxPerM} height={tall * pxPerM} fill="var(--card)" fillOpacity={0.72} stroke="var(--ink-2)" strokeWidth={1.1} strokeDasharray="5 4" rx={3} />
-            <Words x={x + ((high - low) * pxPerM) / 2} y={y + 14} text={kinds[f.kind] ?? f.kind} room={(high - low) * pxPerM} />
+            <rect
+              x={x}
+              y={y}
+              width={(high - low) * pxPerM}
+              height={tall * pxPerM}
+              fill="var(--card)"
+              fillOpacity={0.72}
+              stroke="var(--ink-2)"
+              strokeWidth={1.1}
+              strokeDasharray="5 4"
+              rx={3}
+            />
+            <Words
+              x={x + ((high - low) * pxPerM) / 2}
+              y={y + 14}
+              text={kinds[f.kind] ?? f.kind}
+              room={(high - low) * pxPerM}
+            />
           </g>
         )
       })}
     </g>
-  ) // prettier-ignore
+  )
 }

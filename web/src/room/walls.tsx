@@ -215,18 +215,43 @@ export function Covers({
       {(document.covers ?? []).map((c, i) => {
         if (c.surface === 'floor') {
           const [x, y] = toPx([c.x_m, c.z_m + c.height_m] as PointM, view)
-          return <rect key={i} x={x} y={y} width={c.width_m * view.pxPerM} height={c.height_m * view.pxPerM} rx={3} fill="url(#rug-weave)" stroke="var(--line-strong)" strokeWidth={1.1} />
+          return (
+            <rect
+              key={i}
+              x={x}
+              y={y}
+              width={c.width_m * view.pxPerM}
+              height={c.height_m * view.pxPerM}
+              rx={3}
+              fill="url(#rug-weave)"
+              stroke="var(--line-strong)"
+              strokeWidth={1.1}
+            />
+          )
         }
         const wall = walls.find((w) => w.name === c.surface)
         if (!wall) return null
         const side = c.width_m * 0.14
-        const spans = c.drawn || c.kind === 'blanket' ? [[c.x_m, c.x_m + c.width_m]] : [[c.x_m, c.x_m + side], [c.x_m + c.width_m - side, c.x_m + c.width_m]]
+        const spans =
+          c.drawn || c.kind === 'blanket'
+            ? [[c.x_m, c.x_m + c.width_m]]
+            : [
+                [c.x_m, c.x_m + side],
+                [c.x_m + c.width_m - side, c.x_m + c.width_m],
+              ]
         return spans.map(([a, b], k) => (
-          <path key={`${i}-${k}`} d={folds(wall, view, a!, b!, Math.max(c.gap_m, 0.05), c.drawn ? 9 : 4.5)} fill="none" stroke="var(--felt)" strokeWidth={2.2} strokeLinejoin="round" />
+          <path
+            key={`${i}-${k}`}
+            d={folds(wall, view, a!, b!, Math.max(c.gap_m, 0.05), c.drawn ? 9 : 4.5)}
+            fill="none"
+            stroke="var(--felt)"
+            strokeWidth={2.2}
+            strokeLinejoin="round"
+          />
         ))
       })}
     </g>
-  ) // prettier-ignore
+  )
 }
 
 function folds(wall: Wall, view: PlanView, from: number, to: number, gap: number, foldPx: number): string {

@@ -38,18 +38,26 @@ export function AddPlace({ open, project, onClose }: { open: boolean; project: s
       unwrap<Schemas['RoomPublic']>(
         await api.POST('/api/rooms', {
           body: {
-            name: fields.name, length: withUnit(fields.length, units), width: withUnit(fields.width, units), height: withUnit(fields.height, units),
-            softness, guessed, project,
+            name: fields.name,
+            length: withUnit(fields.length, units),
+            width: withUnit(fields.width, units),
+            height: withUnit(fields.height, units),
+            softness,
+            guessed,
+            project,
           },
         }),
       ),
     onSuccess: async () => {
-      await Promise.all([client.invalidateQueries({ queryKey: ['places'] }), client.invalidateQueries({ queryKey: ['rooms'] })])
+      await Promise.all([
+        client.invalidateQueries({ queryKey: ['places'] }),
+        client.invalidateQueries({ queryKey: ['rooms'] }),
+      ])
       setFields({ name: '', length: '', width: '', height: '' })
       setGuessed(false)
       onClose()
     },
-  }) // prettier-ignore
+  })
   const set = (key: keyof typeof fields) => (text: string) => {
     setFields((now) => ({ ...now, [key]: text }))
     if (key !== 'name') setGuessed(false)
@@ -62,7 +70,13 @@ export function AddPlace({ open, project, onClose }: { open: boolean; project: s
   const refused = make.error instanceof Refused ? `${capital(make.error.field)}: ` : ''
   return (
     <Sheet open={open} onClose={onClose} title="Add a place" wide>
-      <form className="space-y-3.5" onSubmit={(e) => { e.preventDefault(); make.mutate() }}>
+      <form
+        className="space-y-3.5"
+        onSubmit={(e) => {
+          e.preventDefault()
+          make.mutate()
+        }}
+      >
         <TextField label="What do you call it?" value={fields.name} onChange={set('name')} />
         <div className="grid grid-cols-3 gap-3">
           <TextField label="Length" value={fields.length} onChange={set('length')} />
@@ -72,21 +86,36 @@ export function AddPlace({ open, project, onClose }: { open: boolean; project: s
         <div>
           <p className="mb-1 text-[0.88rem] text-ink-2">No tape at hand? It is about the size of</p>
           <div className="flex flex-wrap gap-1.5">
-            {GUESSES.map(([name, sizes]) => <Button key={name} small onClick={() => guess(name, sizes)}>{name}</Button>)}
+            {GUESSES.map(([name, sizes]) => (
+              <Button key={name} small onClick={() => guess(name, sizes)}>
+                {name}
+              </Button>
+            ))}
           </div>
-          {guessed ? <p className="mt-1 text-[0.86rem] text-ink-2">A guess: its figures carry a wider ±, until you tape it.</p> : null}
+          {guessed ? (
+            <p className="mt-1 text-[0.86rem] text-ink-2">A guess: its figures carry a wider ±, until you tape it.</p>
+          ) : null}
         </div>
         <div>
           <p className="mb-1 text-[0.88rem] text-ink-2">What is soft in it?</p>
           <Segmented small label="What is soft in it?" value={softness} options={SOFTNESS} onChange={setSoftness} />
         </div>
-        {softness === 'packed' ? <p className="text-[0.86rem] text-ink-2">In a closed cupboard air gets warm and stale within minutes: open the door between takes, and keep lamps and heaters away from clothes.</p> : null}
-        {make.isError ? <Notice tone="stop" title={`${refused}${inWords(make.error).title}`} body={inWords(make.error).cure} /> : null}
+        {softness === 'packed' ? (
+          <p className="text-[0.86rem] text-ink-2">
+            In a closed cupboard air gets warm and stale within minutes: open the door between takes, and keep lamps and
+            heaters away from clothes.
+          </p>
+        ) : null}
+        {make.isError ? (
+          <Notice tone="stop" title={`${refused}${inWords(make.error).title}`} body={inWords(make.error).cure} />
+        ) : null}
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Not now</Button>
-          <Button look="main" type="submit" disabled={make.isPending}>Put it beside the others</Button>
+          <Button look="main" type="submit" disabled={make.isPending}>
+            Put it beside the others
+          </Button>
         </div>
       </form>
     </Sheet>
-  ) // prettier-ignore
+  )
 }

@@ -44,7 +44,10 @@ export function CheckPlace({ roomId, name, onClose }: { roomId: string; name: st
               onClick={() => setChosen(check.kind)}
               className={`w-full rounded-xl border px-3 py-2 text-left ${at === check.kind ? 'border-change bg-change-soft' : 'border-line bg-paper'}`}
             >
-              <span className="font-semibold">{has(check.kind) ? '✓ ' : ''}{check.name}</span>
+              <span className="font-semibold">
+                {has(check.kind) ? '✓ ' : ''}
+                {check.name}
+              </span>
               <span className="block text-[0.82rem] text-ink-2">{has(check.kind) ? 'taken' : check.tells}</span>
             </button>
           </li>
@@ -62,10 +65,12 @@ export function CheckPlace({ roomId, name, onClose }: { roomId: string; name: st
           </ForecastProvider>
         </RoomProvider>
       ) : null}
-      {all ? <p className="text-[0.95rem]">All three are taken. Its beads are filled where they settle a mark.</p> : null}
+      {all ? (
+        <p className="text-[0.95rem]">All three are taken. Its beads are filled where they settle a mark.</p>
+      ) : null}
       <div className="mt-4 flex justify-end">
         <Button onClick={close}>Back to the places</Button>
       </div>
     </Sheet>
-  ) // prettier-ignore
+  )
 }

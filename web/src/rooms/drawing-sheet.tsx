@@ -45,19 +45,43 @@ export function DrawingSheet({ onClose }: { onClose: () => void }) {
   return (
     <Sheet open onClose={onClose} title="The drawing, to print or keep" wide>
       <div className="space-y-3">
-        <div className="print:hidden"><Segmented small label="View" value={view} options={VIEWS} onChange={setView} /></div>
+        <div className="print:hidden">
+          <Segmented small label="View" value={view} options={VIEWS} onChange={setView} />
+        </div>
         {failed ? <Notice tone="stop" title={inWords(failed).title} body={inWords(failed).cure} /> : null}
         <div className="h-[46dvh] rounded-xl border border-line bg-white p-2 print:h-auto print:border-0">
-          {address ? <img src={address} alt={`${room.name}, ${view} to scale`} className="print-sheet size-full object-contain" /> : <p role="status" className="text-black">Drawing…</p>}
+          {address ? (
+            <img
+              src={address}
+              alt={`${room.name}, ${view} to scale`}
+              className="print-sheet size-full object-contain"
+            />
+          ) : (
+            <p role="status" className="text-black">
+              Drawing…
+            </p>
+          )}
         </div>
-        <p className="text-[0.86rem] text-ink-2 print:hidden">SVG prints at 1:25 on paper of its size. DXF is in metres, with layers for walls, openings, furniture, treatment, marks and sizes.</p>
+        <p className="text-[0.86rem] text-ink-2 print:hidden">
+          SVG prints at 1:25 on paper of its size. DXF is in metres, with layers for walls, openings, furniture,
+          treatment, marks and sizes.
+        </p>
         <div className="flex flex-wrap justify-end gap-2 print:hidden">
           <Button onClick={onClose}>Close</Button>
-          <Button disabled={!svg.data} onClick={() => void saveDxf()}>Save DXF</Button>
-          <Button disabled={!svg.data} onClick={() => download(new Blob([svg.data!], { type: 'image/svg+xml' }), `${name}.svg`)}>Save SVG</Button>
-          <Button look="main" disabled={!address} onClick={() => print()}>Print</Button>
+          <Button disabled={!svg.data} onClick={() => void saveDxf()}>
+            Save DXF
+          </Button>
+          <Button
+            disabled={!svg.data}
+            onClick={() => download(new Blob([svg.data!], { type: 'image/svg+xml' }), `${name}.svg`)}
+          >
+            Save SVG
+          </Button>
+          <Button look="main" disabled={!address} onClick={() => print()}>
+            Print
+          </Button>
         </div>
       </div>
     </Sheet>
-  ) // prettier-ignore
+  )
 }

@@ -22,7 +22,10 @@ export function Header({ onHelp }: { onHelp: () => void }) {
   const [drawn, setDrawn] = useState(false)
   return (
     <header className="flex min-h-14 items-center gap-4 border-b border-line px-5 max-lg:gap-2 max-lg:px-3 max-lg:py-1">
-      <Link to="/" className="font-display text-[1.35rem] font-bold tracking-tight whitespace-nowrap max-lg:text-[1.1rem]">
+      <Link
+        to="/"
+        className="font-display text-[1.35rem] font-bold tracking-tight whitespace-nowrap max-lg:text-[1.1rem]"
+      >
         <span className="max-sm:hidden">Keen Quiet</span>
         <img src="/mark.svg" alt="Keen Quiet" className="size-7 sm:hidden" />
       </Link>
@@ -34,17 +37,40 @@ export function Header({ onHelp }: { onHelp: () => void }) {
         </p>
       </div>
       <div className="flex items-center gap-0.5">
-        <Button small look="quiet" disabled={!undoLabel} onClick={undo} aria-label={undoLabel ? `Undo: ${undoLabel}` : 'Undo'}>
+        <Button
+          small
+          look="quiet"
+          disabled={!undoLabel}
+          onClick={undo}
+          aria-label={undoLabel ? `Undo: ${undoLabel}` : 'Undo'}
+        >
           <Arrow />
         </Button>
-        <Button small look="quiet" disabled={!redoLabel} onClick={redo} aria-label={redoLabel ? `Redo: ${redoLabel}` : 'Redo'}>
+        <Button
+          small
+          look="quiet"
+          disabled={!redoLabel}
+          onClick={redo}
+          aria-label={redoLabel ? `Redo: ${redoLabel}` : 'Redo'}
+        >
           <Arrow flipped />
         </Button>
         <Menu>
-          <MenuButton className="rounded-full px-3 py-1.5 text-[0.9rem] font-semibold hover:bg-floor">More ▾</MenuButton>
-          <MenuItems anchor="bottom end" className="z-50 min-w-56 rounded-xl border border-line bg-card p-1 shadow-card">
+          <MenuButton className="rounded-full px-3 py-1.5 text-[0.9rem] font-semibold hover:bg-floor">
+            More ▾
+          </MenuButton>
+          <MenuItems
+            anchor="bottom end"
+            className="z-50 min-w-56 rounded-xl border border-line bg-card p-1 shadow-card"
+          >
             <Item onClick={() => void navigate('/')}>All rooms</Item>
-            <Item onClick={() => void navigate(document.project ? `/places/${encodeURIComponent(document.project)}` : '/places')}>Which place?</Item>
+            <Item
+              onClick={() =>
+                void navigate(document.project ? `/places/${encodeURIComponent(document.project)}` : '/places')
+              }
+            >
+              Which place?
+            </Item>
             <Item onClick={() => setDrawn(true)}>Print or save the drawing</Item>
             <Item href={`/api/rooms/${id}/bundle`}>Export this room (.kq.zip)</Item>
             <Item onClick={() => setUnits(units === 'metric' ? 'imperial' : 'metric')}>
@@ -55,13 +81,17 @@ export function Header({ onHelp }: { onHelp: () => void }) {
           </MenuItems>
         </Menu>
       </div>
-      <Button look="main" onClick={() => void navigate(`/rooms/${id}/listen`)} className="max-lg:min-h-8 max-lg:px-3 max-lg:text-[0.88rem]">
+      <Button
+        look="main"
+        onClick={() => void navigate(`/rooms/${id}/listen`)}
+        className="max-lg:min-h-8 max-lg:px-3 max-lg:text-[0.88rem]"
+      >
         <span className="max-sm:hidden">Take a reading</span>
         <span className="sm:hidden">Read</span>
       </Button>
       {drawn ? <DrawingSheet onClose={() => setDrawn(false)} /> : null}
     </header>
-  ) // prettier-ignore
+  )
 }
 
 function Item({ children, onClick, href }: { children: React.ReactNode; onClick?: () => void; href?: string }) {
@@ -83,6 +113,13 @@ function Item({ children, onClick, href }: { children: React.ReactNode; onClick?
 
 const Arrow = ({ flipped = false }: { flipped?: boolean }) => (
   <svg width="18" height="18" viewBox="0 0 18 18" aria-hidden style={flipped ? { transform: 'scaleX(-1)' } : undefined}>
-    <path d="M6.5 3.5L3 7l3.5 3.5M3 7h7.5a4 4 0 0 1 0 8H8" fill="none" stroke="currentColor" strokeWidth="1.8" strokeLinecap="round" strokeLinejoin="round" />
+    <path
+      d="M6.5 3.5L3 7l3.5 3.5M3 7h7.5a4 4 0 0 1 0 8H8"
+      fill="none"
+      stroke="currentColor"
+      strokeWidth="1.8"
+      strokeLinecap="round"
+      strokeLinejoin="round"
+    />
   </svg>
-) // prettier-ignore
+)

@@ -24,33 +24,51 @@ export function Places() {
   return (
     <main className="mx-auto max-w-6xl px-6 py-8 max-sm:px-4">
       <p className="text-[0.92rem]">
-        <Link to="/" className="font-semibold underline decoration-line-strong underline-offset-2">All rooms</Link>
+        <Link to="/" className="font-semibold underline decoration-line-strong underline-offset-2">
+          All rooms
+        </Link>
         {project ? <span className="text-ink-2"> · {project}</span> : null}
       </p>
       <h1 className="mt-1 font-display text-3xl font-bold">Which place?</h1>
-      {places.isPending ? <p role="status" className="mt-3 text-ink-2">Weighing the places… a sloping ceiling takes some seconds.</p> : null}
-      {places.isError ? <Notice tone="stop" title={inWords(places.error).title} body={inWords(places.error).cure} /> : null}
+      {places.isPending ? (
+        <p role="status" className="mt-3 text-ink-2">
+          Weighing the places… a sloping ceiling takes some seconds.
+        </p>
+      ) : null}
+      {places.isError ? (
+        <Notice tone="stop" title={inWords(places.error).title} body={inWords(places.error).cure} />
+      ) : null}
       {places.data ? (
         <>
-          <p className="mt-2 max-w-3xl font-display text-[1.3rem] leading-snug" data-testid="recommendation">{places.data.recommendation}</p>
+          <p className="mt-2 max-w-3xl font-display text-[1.3rem] leading-snug" data-testid="recommendation">
+            {places.data.recommendation}
+          </p>
           <p className="mt-1 text-[0.92rem] text-ink-2">
-            {places.data.purpose ? `Judged for: ${places.data.purpose.toLowerCase()}. ` : ''}
-            A ring is predicted from what you typed, a filled bead was measured there. Better is always to the right.
+            {places.data.purpose ? `Judged for: ${places.data.purpose.toLowerCase()}. ` : ''}A ring is predicted from
+            what you typed, a filled bead was measured there. Better is always to the right.
           </p>
           <ol className="mt-5 space-y-4">
             {places.data.places.map((place, i) => (
-              <PlaceCard key={place.key} place={place} rank={i + 1} room={sketches[place.key]} onCheck={() => setChecking(place)} />
+              <PlaceCard
+                key={place.key}
+                place={place}
+                rank={i + 1}
+                room={sketches[place.key]}
+                onCheck={() => setChecking(place)}
+              />
             ))}
           </ol>
         </>
       ) : null}
       <div className="mt-5 flex flex-wrap gap-2.5">
-        <Button look="main" onClick={() => setAdding(true)}>Add a place</Button>
+        <Button look="main" onClick={() => setAdding(true)}>
+          Add a place
+        </Button>
       </div>
       <AddPlace open={adding} project={project} onClose={() => setAdding(false)} />
       {checking ? <CheckPlace roomId={checking.key} name={checking.name} onClose={() => setChecking(null)} /> : null}
     </main>
-  ) // prettier-ignore
+  )
 }
 
 type CardProps = { place: Place; rank: number; room: Schemas['RoomSummary'] | undefined; onCheck: () => void }
@@ -74,33 +92,50 @@ function PlaceCard({ place, rank, room, onCheck }: CardProps) {
       ? 'a guess, nothing measured yet'
       : 'predicted from its tape'
   return (
-    <li className={`rounded-2xl border bg-card p-4 shadow-card ${rank === 1 ? 'border-felt' : 'border-line'}`} data-testid="place">
+    <li
+      className={`rounded-2xl border bg-card p-4 shadow-card ${rank === 1 ? 'border-felt' : 'border-line'}`}
+      data-testid="place"
+    >
       <div className="grid grid-cols-[170px_minmax(0,1fr)_minmax(0,1.15fr)] gap-5 max-lg:grid-cols-[110px_minmax(0,1fr)] max-sm:grid-cols-1">
-        <div>
-          {room ? <RoomSketch room={room} w={170} h={124} /> : null}
-        </div>
+        <div>{room ? <RoomSketch room={room} w={170} h={124} /> : null}</div>
         <div className="min-w-0">
           <h2 className="text-[1.2rem]">
             <span className={`mr-2 ${rank === 1 ? 'text-felt' : 'text-ink-2'}`}>{rank}</span>
-            <Link to={`/rooms/${place.key}/tape`} className="hover:underline">{place.name}</Link>
+            <Link to={`/rooms/${place.key}/tape`} className="hover:underline">
+              {place.name}
+            </Link>
           </h2>
-          <p className="text-[0.86rem] text-ink-2">{place.volume_m3.toFixed(1)} m³ · first swell {place.first_mode_hz.toFixed(0)} Hz · {basis}</p>
+          <p className="text-[0.86rem] text-ink-2">
+            {place.volume_m3.toFixed(1)} m³ · first swell {place.first_mode_hz.toFixed(0)} Hz · {basis}
+          </p>
           <ul className="mt-1.5 list-disc space-y-0.5 pl-4 text-[0.92rem] marker:text-line-strong">
-            {place.reasons.map((reason) => <li key={reason}>{reason}</li>)}
+            {place.reasons.map((reason) => (
+              <li key={reason}>{reason}</li>
+            ))}
           </ul>
-          {place.would_change ? <p className="mt-1.5 text-[0.92rem] font-semibold text-change">{place.would_change}</p> : null}
+          {place.would_change ? (
+            <p className="mt-1.5 text-[0.92rem] font-semibold text-change">{place.would_change}</p>
+          ) : null}
           <div className="mt-2.5 flex flex-wrap gap-2">
-            <Button small look={place.measured.length < 3 ? 'warm' : 'plain'} onClick={onCheck}>Three-minute check</Button>
-            <Button small look="quiet" disabled={corner.isPending} onClick={() => corner.mutate()}>Try its other corner</Button>
+            <Button small look={place.measured.length < 3 ? 'warm' : 'plain'} onClick={onCheck}>
+              Three-minute check
+            </Button>
+            <Button small look="quiet" disabled={corner.isPending} onClick={() => corner.mutate()}>
+              Try its other corner
+            </Button>
           </div>
-          {corner.isError ? <Notice tone="stop" title={inWords(corner.error).title} body={inWords(corner.error).cure} /> : null}
+          {corner.isError ? (
+            <Notice tone="stop" title={inWords(corner.error).title} body={inWords(corner.error).cure} />
+          ) : null}
         </div>
         <div className="grid grid-cols-2 gap-x-5 gap-y-1 self-start max-lg:col-span-2 max-sm:col-span-1">
-          {ORDER.map((mark) => <PlaceMark key={mark} mark={mark} place={place} />)}
+          {ORDER.map((mark) => (
+            <PlaceMark key={mark} mark={mark} place={place} />
+          ))}
         </div>
       </div>
     </li>
-  ) // prettier-ignore
+  )
 }
 
 function PlaceMark({ mark, place }: { mark: MarkKey; place: Place }) {
@@ -113,8 +148,13 @@ function PlaceMark({ mark, place }: { mark: MarkKey; place: Place }) {
       <p className="flex items-baseline justify-between gap-2">
         <span className="font-display font-semibold">{now.name}</span>
         <span className="text-right text-[0.78rem] whitespace-nowrap text-ink-2">
-          {value === null ? 'no line spoken yet' : (
-            <><strong className="font-display text-[1.05rem] text-ink">{figure(mark, value)}</strong> ±{plusMinus.toFixed(DIGITS[mark] || 0)} {now.unit}</>
+          {value === null ? (
+            'no line spoken yet'
+          ) : (
+            <>
+              <strong className="font-display text-[1.05rem] text-ink">{figure(mark, value)}</strong> ±
+              {plusMinus.toFixed(DIGITS[mark] || 0)} {now.unit}
+            </>
           )}
         </span>
       </p>
@@ -127,5 +167,5 @@ function PlaceMark({ mark, place }: { mark: MarkKey; place: Place }) {
       />
       <p className="text-[0.8rem] leading-tight text-ink-2">{now.meaning}</p>
     </div>
-  ) // prettier-ignore
+  )
 }

@@ -127,19 +127,27 @@ function RoomCard({ room }: { room: Schemas['RoomSummary'] }) {
   return (
     <li className="rounded-2xl border border-line bg-card p-4 shadow-card">
       <Link to={`/rooms/${room.id}/marks`} className="block rounded-lg">
-        <div className="mb-3"><RoomSketch room={room} w={280} h={190} /></div>
+        <div className="mb-3">
+          <RoomSketch room={room} w={280} h={190} />
+        </div>
         <h3 className="text-[1.15rem]">{room.name}</h3>
       </Link>
       <div className="flex items-center justify-between">
         <p className="text-[0.88rem] text-ink-2">
           {lengthText(x, units)} × {lengthText(y, units)} × {lengthText(z, units)}
         </p>
-        <Button small look="quiet" disabled={bin.isPending} onClick={() => bin.mutate()} aria-label={`Put ${room.name} into the bin`}>
+        <Button
+          small
+          look="quiet"
+          disabled={bin.isPending}
+          onClick={() => bin.mutate()}
+          aria-label={`Put ${room.name} into the bin`}
+        >
           Bin
         </Button>
       </div>
     </li>
-  ) // prettier-ignore
+  )
 }
 
 const HOW: readonly [string, string][] = [
@@ -192,13 +200,19 @@ function NewRoom({ open, onClose }: { open: boolean; onClose: () => void }) {
           <TextField label="Height" value={fields.height} onChange={set('height')} hint={`e.g. ${example[2]}`} />
         </div>
         {make.isError ? (
-          <Notice tone="stop" title={`${refused ? `${capital(refused.field)}: ` : ''}${inWords(make.error).title}`} body={inWords(make.error).cure} />
+          <Notice
+            tone="stop"
+            title={`${refused ? `${capital(refused.field)}: ` : ''}${inWords(make.error).title}`}
+            body={inWords(make.error).cure}
+          />
         ) : null}
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Not now</Button>
-          <Button look="main" type="submit" disabled={make.isPending}>Draw it</Button>
+          <Button look="main" type="submit" disabled={make.isPending}>
+            Draw it
+          </Button>
         </div>
       </form>
     </Sheet>
-  ) // prettier-ignore
+  )
 }

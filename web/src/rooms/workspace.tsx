@@ -117,12 +117,19 @@ function Desk({ step }: { step: StepKey }) {
           <div className="flex flex-wrap items-center justify-between gap-2 pt-3 max-lg:order-1 max-lg:px-3 max-lg:pt-1">
             <div className="flex flex-wrap items-center gap-2">
               <Segmented small label="How the room is seen" value={view} options={VIEWS} onChange={setView} />
-              {view === 'walls' ? null : <Segmented small label="What lies on the drawing" value={layer} options={LAYERS} onChange={setLayer} />}
+              {view === 'walls' ? null : (
+                <Segmented small label="What lies on the drawing" value={layer} options={LAYERS} onChange={setLayer} />
+              )}
             </div>
             {layer === 'swell' && mode ? (
               <div className="flex items-center gap-1 text-[0.9rem]">
                 {arrangement.listener && view !== 'section' ? (
-                  <Button small look="quiet" onClick={() => setAtEars(!atEars)} aria-label={`Painted at ${atEars ? 'ear' : 'mic'} height; change to ${atEars ? 'mic' : 'ear'} height`}>
+                  <Button
+                    small
+                    look="quiet"
+                    onClick={() => setAtEars(!atEars)}
+                    aria-label={`Painted at ${atEars ? 'ear' : 'mic'} height; change to ${atEars ? 'mic' : 'ear'} height`}
+                  >
                     at {atEars ? 'ear' : 'mic'} height
                   </Button>
                 ) : null}
@@ -140,21 +147,52 @@ function Desk({ step }: { step: StepKey }) {
                 </Button>
               </div>
             ) : (
-              <p className="text-[0.84rem] text-ink-2 max-lg:hidden">{view === 'walls' || (view !== 'plan' && layer === 'bare') ? VIEW_WORDS[view] : LAYER_WORDS[layer]}</p>
+              <p className="text-[0.84rem] text-ink-2 max-lg:hidden">
+                {view === 'walls' || (view !== 'plan' && layer === 'bare') ? VIEW_WORDS[view] : LAYER_WORDS[layer]}
+              </p>
             )}
           </div>
           <div className="relative min-h-56 flex-1 max-lg:order-1 max-lg:h-[300px] max-lg:flex-none">
             {view === 'plan' ? (
-              <Drawing layer={layer} mode={mode} editing={step === 'tape'} wall={wall} onWall={setWall} swellHeightM={swellHeightM} spots={spots} onHit={(path) => change('try something soft there', (now) => softAt(now, path))} />
+              <Drawing
+                layer={layer}
+                mode={mode}
+                editing={step === 'tape'}
+                wall={wall}
+                onWall={setWall}
+                swellHeightM={swellHeightM}
+                spots={spots}
+                onHit={(path) => change('try something soft there', (now) => softAt(now, path))}
+              />
             ) : view === 'solid' ? (
-              <Suspense fallback={<p className="p-8 text-ink-2" role="status">Building the model…</p>}><SolidView layer={layer} mode={mode} swellHeightM={swellHeightM} /></Suspense>
+              <Suspense
+                fallback={
+                  <p className="p-8 text-ink-2" role="status">
+                    Building the model…
+                  </p>
+                }
+              >
+                <SolidView layer={layer} mode={mode} swellHeightM={swellHeightM} />
+              </Suspense>
             ) : (
-              <Sized>{(w, h) => (view === 'walls' ? <WallsView w={w} h={h} /> : <SectionView w={w} h={h} layer={layer} mode={mode} />)}</Sized>
+              <Sized>
+                {(w, h) =>
+                  view === 'walls' ? <WallsView w={w} h={h} /> : <SectionView w={w} h={h} layer={layer} mode={mode} />
+                }
+              </Sized>
             )}
             {working ? <Working job={working} /> : null}
           </div>
           <div className="rounded-2xl border border-line bg-card px-4 pt-2.5 pb-1 lg:h-[290px] lg:overflow-y-auto max-lg:order-4 max-lg:mx-3 max-lg:mb-4">
-            <Bench step={step} readingId={reading} modeHz={mode?.f_hz ?? null} onMode={(f) => { setModeHz(f); setLayer('swell') }} />
+            <Bench
+              step={step}
+              readingId={reading}
+              modeHz={mode?.f_hz ?? null}
+              onMode={(f) => {
+                setModeHz(f)
+                setLayer('swell')
+              }}
+            />
           </div>
         </main>
         {wide ? null : (
@@ -162,7 +200,11 @@ function Desk({ step }: { step: StepKey }) {
             <MarksRow />
           </div>
         )}
-        <aside className="min-h-0 overflow-y-auto border-l border-line bg-card px-5 pt-2 pb-6 max-lg:order-3 max-lg:mx-3 max-lg:mb-3 max-lg:rounded-2xl max-lg:border" tabIndex={0} aria-label="Marks and step">
+        <aside
+          className="min-h-0 overflow-y-auto border-l border-line bg-card px-5 pt-2 pb-6 max-lg:order-3 max-lg:mx-3 max-lg:mb-3 max-lg:rounded-2xl max-lg:border"
+          tabIndex={0}
+          aria-label="Marks and step"
+        >
           {wide ? <MarksColumn /> : null}
           <div className="pt-2">
             <Panel step={step} reading={reading} onReading={setReading} wall={wall} onWall={setWall} />
@@ -176,7 +218,7 @@ function Desk({ step }: { step: StepKey }) {
       </div>
       <Shortcuts open={help} onClose={() => setHelp(false)} />
     </div>
-  ) // prettier-ignore
+  )
 }
 
 /** Distinct places of the microphone, to the nearest 5 cm, with how many readings each. */
@@ -239,12 +281,17 @@ function Panel({
 /** Background work that the marks wait for, with its progress and a way to stop it. */
 function Working({ job }: { job: WorkingJob }) {
   return (
-    <div role="status" className="absolute bottom-3 left-1/2 z-10 flex -translate-x-1/2 items-center gap-3 rounded-full border border-line bg-card px-4 py-1.5 shadow-card">
+    <div
+      role="status"
+      className="absolute bottom-3 left-1/2 z-10 flex -translate-x-1/2 items-center gap-3 rounded-full border border-line bg-card px-4 py-1.5 shadow-card"
+    >
       <span className="text-[0.9rem] whitespace-nowrap">{job.what}…</span>
       <progress value={job.progress} max={1} className="h-2 w-28 accent-[var(--felt)]" aria-label="Progress" />
-      <Button small look="quiet" onClick={() => void stopJob(job.id)}>Stop</Button>
+      <Button small look="quiet" onClick={() => void stopJob(job.id)}>
+        Stop
+      </Button>
     </div>
-  ) // prettier-ignore
+  )
 }
 
 function useKeys({ onHelp, onStep }: { onHelp: () => void; onStep: (index: number) => void }) {

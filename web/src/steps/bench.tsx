@@ -249,7 +249,12 @@ function ToneBench({ reading }: { reading: Reading }) {
     <div>
       <div className="mb-1.5 flex flex-wrap items-center gap-2">
         <Segmented small label="What to look at" value={view} options={TONE_VIEWS} onChange={setView} />
-        <PlayPart address={partOf(reading.id, 0, reading.seconds)} label="this silence, raised to be heard" name="Hear it, raised" volume={0.7} />
+        <PlayPart
+          address={partOf(reading.id, 0, reading.seconds)}
+          label="this silence, raised to be heard"
+          name="Hear it, raised"
+          volume={0.7}
+        />
         {reading.simulated ? null : (
           <Button small look="quiet" onClick={() => setCalibrating(true)}>
             {tone.calibrated ? `Calibrated ±${typeof off === 'number' ? off.toFixed(1) : '?'} dB` : 'Calibrate'}
@@ -257,13 +262,15 @@ function ToneBench({ reading }: { reading: Reading }) {
         )}
       </div>
       <PlotHeight value={166}>
-        {view === 'spectrum' ? <NoisePlot tone={tone} voice={voice.length ? voice : null} calibrated={tone.calibrated} /> : null}
+        {view === 'spectrum' ? (
+          <NoisePlot tone={tone} voice={voice.length ? voice : null} calibrated={tone.calibrated} />
+        ) : null}
         {view === 'noises' ? <NoiseList tone={tone} /> : null}
         {view === 'events' ? <EventList tone={tone} readingId={reading.id} /> : null}
       </PlotHeight>
       {calibrating ? <CalibrateSheet reading={reading} onClose={() => setCalibrating(false)} /> : null}
     </div>
-  ) // prettier-ignore
+  )
 }
 
 /** Level over time with its pops, and the sound itself. */
@@ -275,7 +282,7 @@ function TakeBench({ reading }: { reading: Reading }) {
         <PlayPart address={`${partOf(reading.id, 0, Math.max(reading.seconds, 0.1))}&level=false`} label="this take" />
       </div>
     </div>
-  ) // prettier-ignore
+  )
 }
 
 /** A curve brought from elsewhere, drawn as it is. */

@@ -36,7 +36,14 @@ export function BriefPanel() {
         onChange={(purpose) => set('purpose', { purpose: purpose as typeof brief.purpose })}
       />
       <div className="grid grid-cols-2 gap-3">
-        <NumberField label="Budget" unit={brief.currency} value={brief.budget} low={0} high={100000} onChange={(budget) => set('budget', { budget })} />
+        <NumberField
+          label="Budget"
+          unit={brief.currency}
+          value={brief.budget}
+          low={0}
+          high={100000}
+          onChange={(budget) => set('budget', { budget })}
+        />
         <ClockField
           label="You record at"
           hour={hour ?? 11}
@@ -44,12 +51,21 @@ export function BriefPanel() {
         />
       </div>
       <div>
-        <Check label="I may drill into walls and ceiling" checked={brief.may_drill} onChange={(may_drill) => set('drilling', { may_drill })} />
-        <Check label="There is a duvet at hand" checked={brief.has_duvet} onChange={(has_duvet) => set('duvet', { has_duvet })} />
+        <Check
+          label="I may drill into walls and ceiling"
+          checked={brief.may_drill}
+          onChange={(may_drill) => set('drilling', { may_drill })}
+        />
+        <Check
+          label="There is a duvet at hand"
+          checked={brief.has_duvet}
+          onChange={(has_duvet) => set('duvet', { has_duvet })}
+        />
       </div>
       <p className="text-[0.87rem] text-ink-2">
-        These choices set what is wanted of each mark and which next moves are offered: nothing you cannot afford, nothing screwed where you may not.
+        These choices set what is wanted of each mark and which next moves are offered: nothing you cannot afford,
+        nothing screwed where you may not.
       </p>
     </div>
-  ) // prettier-ignore
+  )
 }

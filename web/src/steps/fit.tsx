@@ -33,7 +33,12 @@ export function FitSection({ readings }: { readings: number }) {
           : 'Catalogue figures are averages. A fit adjusts what the surfaces swallow until decay and ringing notes agree with your readings.'}
       </p>
       <div className="mt-2 flex flex-wrap gap-2">
-        <Button small look={document.fit ? 'plain' : 'main'} disabled={readings === 0 || ask.isPending} onClick={() => ask.mutate()}>
+        <Button
+          small
+          look={document.fit ? 'plain' : 'main'}
+          disabled={readings === 0 || ask.isPending}
+          onClick={() => ask.mutate()}
+        >
           {ask.isPending ? 'Fitting…' : document.fit ? 'Fit again' : 'Fit it to the readings'}
         </Button>
         {document.fit ? (
@@ -46,7 +51,7 @@ export function FitSection({ readings }: { readings: number }) {
       {ask.isError ? <Notice tone="stop" title={inWords(ask.error).title} body={inWords(ask.error).cure} /> : null}
       {ask.data ? <FitSheet fit={ask.data} onKeep={() => keep(ask.data)} onClose={() => ask.reset()} /> : null}
     </section>
-  ) // prettier-ignore
+  )
 }
 
 function FitSheet({ fit, onKeep, onClose }: { fit: Fit; onKeep: () => void; onClose: () => void }) {
@@ -60,11 +65,37 @@ function FitSheet({ fit, onKeep, onClose }: { fit: Fit; onKeep: () => void; onCl
         <XYPlot
           question="Does the fitted room fade like the real one?"
           answer={`${fit.readings.length === 1 ? 'One reading' : `${fit.readings.length} readings`}${fit.simulated ? ', simulated' : ''}. ${fit.moved.length ? 'The fit moves the curve onto the dots.' : 'The description was right within its uncertainty.'}`}
-          x={{ name: 'pitch', unit: 'Hz', domain: [56, 9000], ticks: [63, 125, 250, 500, 1000, 2000, 4000, 8000], log: true, text: (f) => (f >= 1000 ? `${f / 1000}k` : String(f)) }}
-          y={{ name: 'time to fade', unit: 's', domain: [0, top], ticks: [0, 0.25, 0.5, 0.75, 1].map((t) => Math.round(t * top * 100) / 100) }}
+          x={{
+            name: 'pitch',
+            unit: 'Hz',
+            domain: [56, 9000],
+            ticks: [63, 125, 250, 500, 1000, 2000, 4000, 8000],
+            log: true,
+            text: (f) => (f >= 1000 ? `${f / 1000}k` : String(f)),
+          }}
+          y={{
+            name: 'time to fade',
+            unit: 's',
+            domain: [0, top],
+            ticks: [0, 0.25, 0.5, 0.75, 1].map((t) => Math.round(t * top * 100) / 100),
+          }}
           series={[
-            { name: 'as described', unit: 's', points: points('before_s'), colour: 'var(--line-strong)', kind: 'line', dash: '2 4' },
-            { name: 'fitted', unit: 's', points: points('after_s'), colour: 'var(--change)', kind: 'line', dash: '7 4' },
+            {
+              name: 'as described',
+              unit: 's',
+              points: points('before_s'),
+              colour: 'var(--line-strong)',
+              kind: 'line',
+              dash: '2 4',
+            },
+            {
+              name: 'fitted',
+              unit: 's',
+              points: points('after_s'),
+              colour: 'var(--change)',
+              kind: 'line',
+              dash: '7 4',
+            },
             { name: 'measured', unit: 's', points: points('measured_s'), colour: 'var(--ink)', kind: 'dots' },
           ]}
           fileName="fit"
@@ -73,33 +104,50 @@ function FitSheet({ fit, onKeep, onClose }: { fit: Fit; onKeep: () => void; onCl
           <div>
             <h3 className="font-semibold">What moved</h3>
             {fit.moved.length === 0 ? <p className="text-[0.92rem] text-ink-2">Nothing by more than a tenth.</p> : null}
-            <ul className="list-disc pl-4 text-[0.92rem] marker:text-line-strong">{fit.moved.map((words) => <li key={words}>{words}</li>)}</ul>
+            <ul className="list-disc pl-4 text-[0.92rem] marker:text-line-strong">
+              {fit.moved.map((words) => (
+                <li key={words}>{words}</li>
+              ))}
+            </ul>
             {fit.notes.length ? <NoteTable notes={fit.notes} /> : null}
           </div>
           <div>
             <h3 className="font-semibold">What it does to the marks</h3>
-            {ORDER.filter((m) => m !== 'touch').map((mark) => <Change key={mark} mark={mark} fit={fit} />)}
+            {ORDER.filter((m) => m !== 'touch').map((mark) => (
+              <Change key={mark} mark={mark} fit={fit} />
+            ))}
           </div>
         </div>
         {fit.unexplained.length ? (
           <Notice tone="care" title="What no plausible material explains">
-            {fit.unexplained.map((u) => <p key={u.what} className="text-ink-2">{u.what} Look for {u.look_for}.</p>)}
+            {fit.unexplained.map((u) => (
+              <p key={u.what} className="text-ink-2">
+                {u.what} Look for {u.look_for}.
+              </p>
+            ))}
           </Notice>
         ) : null}
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Leave it as described</Button>
-          <Button look="main" onClick={onKeep}>Keep the fit</Button>
+          <Button look="main" onClick={onKeep}>
+            Keep the fit
+          </Button>
         </div>
       </div>
     </Sheet>
-  ) // prettier-ignore
+  )
 }
 
 function NoteTable({ notes }: { notes: Fit['notes'] }) {
   return (
     <table className="mt-2 w-full text-[0.86rem]">
       <thead className="text-left text-ink-2">
-        <tr><th className="font-semibold">Note</th><th className="text-right font-semibold">measured</th><th className="text-right font-semibold">before</th><th className="text-right font-semibold">fitted</th></tr>
+        <tr>
+          <th className="font-semibold">Note</th>
+          <th className="text-right font-semibold">measured</th>
+          <th className="text-right font-semibold">before</th>
+          <th className="text-right font-semibold">fitted</th>
+        </tr>
       </thead>
       <tbody>
         {notes.map((n) => (
@@ -112,7 +160,7 @@ function NoteTable({ notes }: { notes: Fit['notes'] }) {
         ))}
       </tbody>
     </table>
-  ) // prettier-ignore
+  )
 }
 
 function Change({ mark, fit }: { mark: MarkKey; fit: Fit }) {
@@ -123,9 +171,16 @@ function Change({ mark, fit }: { mark: MarkKey; fit: Fit }) {
     <div className="py-1">
       <p className="flex items-baseline justify-between text-[0.92rem]">
         <span className="font-display font-semibold">{after.name}</span>
-        <span>{says(before)} → <strong className="text-change">{says(after)}</strong> {after.unit}</span>
+        <span>
+          {says(before)} → <strong className="text-change">{says(after)}</strong> {after.unit}
+        </span>
       </p>
-      <BeadString mark={mark} predicted={{ value: after.value ?? 0, plusMinus: after.plus_minus ?? 1 }} former={before.value ?? null} wanted={after.wanted} />
+      <BeadString
+        mark={mark}
+        predicted={{ value: after.value ?? 0, plusMinus: after.plus_minus ?? 1 }}
+        former={before.value ?? null}
+        wanted={after.wanted}
+      />
     </div>
-  ) // prettier-ignore
+  )
 }

@@ -23,7 +23,9 @@ export function HushPanel() {
         <p className="text-[0.9rem] text-ink-2">As heard when you record at {clock(active.hour)} (set in Brief).</p>
       ) : null}
       {document.noises.length === 0 ? (
-        <p className="text-[0.92rem] text-ink-2">No noise is noted. Record a silence in Listen: it names hums and levels.</p>
+        <p className="text-[0.92rem] text-ink-2">
+          No noise is noted. Record a silence in Listen: it names hums and levels.
+        </p>
       ) : (
         <ul>
           {document.noises.map((noise) => {
@@ -34,16 +36,28 @@ export function HushPanel() {
                 <div className="flex items-baseline justify-between gap-2">
                   <span className="font-semibold">{noise.name}</span>
                   <span className="text-[0.92rem] whitespace-nowrap text-ink-2">
-                    {level !== undefined ? `${level.toFixed(0)} dB(A) at the mic` : off ? 'switched off' : 'not at this hour'}
+                    {level !== undefined
+                      ? `${level.toFixed(0)} dB(A) at the mic`
+                      : off
+                        ? 'switched off'
+                        : 'not at this hour'}
                   </span>
                 </div>
                 {level !== undefined ? <Meter level={level} /> : null}
                 <p className="text-[0.85rem] text-ink-2">
-                  {noise.kind === 'inside' ? 'in the room' : `through ${(noise.surface ?? 'the wall').replace('wall-', 'wall ')}`}
-                  {(noise.hours ?? []).length ? ` · ${(noise.hours ?? []).map(([a, b]) => `${clock(a)} to ${clock(b)}`).join(', ')}` : ' · always'}
+                  {noise.kind === 'inside'
+                    ? 'in the room'
+                    : `through ${(noise.surface ?? 'the wall').replace('wall-', 'wall ')}`}
+                  {(noise.hours ?? []).length
+                    ? ` · ${(noise.hours ?? []).map(([a, b]) => `${clock(a)} to ${clock(b)}`).join(', ')}`
+                    : ' · always'}
                 </p>
                 {noise.kind === 'inside' ? (
-                  <Check label="Off, or out of the room, while recording" checked={off} onChange={(on) => toggle(noise.name, on)} />
+                  <Check
+                    label="Off, or out of the room, while recording"
+                    checked={off}
+                    onChange={(on) => toggle(noise.name, on)}
+                  />
                 ) : null}
               </li>
             )
@@ -52,7 +66,7 @@ export function HushPanel() {
       )}
       <Caution text="Hum from wiring is an electrician’s business: never lift a safety earth." />
     </div>
-  ) // prettier-ignore
+  )
 }
 
 /** Level from 10 to 60 dB(A) as a length. */

@@ -32,7 +32,10 @@ function Entry({ entry }: { entry: LedgerEntry }) {
   const isMove = entry.kind === 'move'
   return (
     <li className="relative pb-3">
-      <span aria-hidden className={`absolute top-1.5 -left-[22px] size-2.5 rounded-full ${isMove ? 'bg-change' : entry.kind === 'reading' ? 'bg-ink' : 'bg-felt'}`} />
+      <span
+        aria-hidden
+        className={`absolute top-1.5 -left-[22px] size-2.5 rounded-full ${isMove ? 'bg-change' : entry.kind === 'reading' ? 'bg-ink' : 'bg-felt'}`}
+      />
       <p className="text-[0.82rem] text-ink-2">
         {at.toLocaleDateString(undefined, { day: 'numeric', month: 'short', year: 'numeric' })}{' '}
         {at.toLocaleTimeString(undefined, { hour: '2-digit', minute: '2-digit' })}
@@ -43,7 +46,7 @@ function Entry({ entry }: { entry: LedgerEntry }) {
       </p>
       {entry.proof ? <Proof rows={entry.proof} /> : <Figures detail={entry.detail} />}
     </li>
-  ) // prettier-ignore
+  )
 }
 
 /** Predicted beside measured, for every mark that a later reading settles. */
@@ -75,11 +78,20 @@ function Proof({ rows }: { rows: NonNullable<LedgerEntry['proof']> }) {
               <th scope="row" className="py-0.5 text-left font-semibold">
                 {NAMES[row.mark]} <span className="font-normal text-ink-2">{UNITS[row.mark]}</span>
               </th>
-              <td className="text-right text-ink-2">{row.measured_before !== null ? figure(mark, row.measured_before) : '–'}</td>
-              <td className="text-right">{figure(mark, row.predicted)} ±{row.plus_minus.toFixed(digits)}</td>
-              <td className="text-right font-semibold">{figure(mark, row.measured!)} ±{(row.measured_plus_minus ?? 0).toFixed(digits)}</td>
+              <td className="text-right text-ink-2">
+                {row.measured_before !== null ? figure(mark, row.measured_before) : '–'}
+              </td>
+              <td className="text-right">
+                {figure(mark, row.predicted)} ±{row.plus_minus.toFixed(digits)}
+              </td>
+              <td className="text-right font-semibold">
+                {figure(mark, row.measured!)} ±{(row.measured_plus_minus ?? 0).toFixed(digits)}
+              </td>
               <td className="pl-2">
-                <span className={row.within ? 'text-felt' : 'text-bounce'} title={row.within ? 'agrees within the uncertainties' : 'differs by more than the uncertainties'}>
+                <span
+                  className={row.within ? 'text-felt' : 'text-bounce'}
+                  title={row.within ? 'agrees within the uncertainties' : 'differs by more than the uncertainties'}
+                >
                   <span aria-hidden>{row.within ? '✓' : '≠'}</span>
                   <span className="sr-only">{row.within ? 'agrees' : 'differs'}</span>
                 </span>
@@ -88,9 +100,13 @@ function Proof({ rows }: { rows: NonNullable<LedgerEntry['proof']> }) {
           )
         })}
       </tbody>
-      {proved.some((r) => r.simulated) ? <caption className="caption-bottom pt-0.5 text-left text-[0.8rem] text-ink-2">Measured by the practice rig (simulated).</caption> : null}
+      {proved.some((r) => r.simulated) ? (
+        <caption className="caption-bottom pt-0.5 text-left text-[0.8rem] text-ink-2">
+          Measured by the practice rig (simulated).
+        </caption>
+      ) : null}
     </table>
-  ) // prettier-ignore
+  )
 }
 
 function Figures({ detail }: { detail: LedgerEntry['detail'] }) {

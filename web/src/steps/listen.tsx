@@ -46,8 +46,14 @@ export function ListenPanel({
         <ul className="grid grid-cols-2 gap-1.5">
           {(kinds ?? MAIN).map((kind) => (
             <li key={kind}>
-              <button onClick={() => setPlace(kind)} className="h-full w-full rounded-xl border border-line-strong bg-paper px-3 py-1.5 text-left hover:bg-floor">
-                <span className="block font-semibold"><span className="sr-only">Read: </span>{KIND[kind]!.name}</span>
+              <button
+                onClick={() => setPlace(kind)}
+                className="h-full w-full rounded-xl border border-line-strong bg-paper px-3 py-1.5 text-left hover:bg-floor"
+              >
+                <span className="block font-semibold">
+                  <span className="sr-only">Read: </span>
+                  {KIND[kind]!.name}
+                </span>
                 <span className="block text-[0.8rem] leading-tight text-ink-2">{SHORT[kind] ?? KIND[kind]!.tells}</span>
               </button>
             </li>
@@ -56,8 +62,20 @@ export function ListenPanel({
         {kinds ? null : (
           <p className="mt-1.5 text-[0.88rem] text-ink-2">
             Measured elsewhere?{' '}
-            <button className="font-semibold text-ink underline decoration-line-strong underline-offset-2" onClick={() => setPlace('ir')}>Bring an impulse response</button> or{' '}
-            <button className="font-semibold text-ink underline decoration-line-strong underline-offset-2" onClick={() => setPlace('curve')}>a curve</button>.
+            <button
+              className="font-semibold text-ink underline decoration-line-strong underline-offset-2"
+              onClick={() => setPlace('ir')}
+            >
+              Bring an impulse response
+            </button>{' '}
+            or{' '}
+            <button
+              className="font-semibold text-ink underline decoration-line-strong underline-offset-2"
+              onClick={() => setPlace('curve')}
+            >
+              a curve
+            </button>
+            .
           </p>
         )}
       </section>
@@ -66,7 +84,11 @@ export function ListenPanel({
       <section>
         <div className="mb-1 flex items-baseline justify-between">
           <h3 className="font-semibold">Taken so far</h3>
-          {readings.length ? <Button small look="quiet" onClick={() => setSheet(true)}>Table and compare</Button> : null}
+          {readings.length ? (
+            <Button small look="quiet" onClick={() => setSheet(true)}>
+              Table and compare
+            </Button>
+          ) : null}
         </div>
         {shown.length === 0 ? (
           <p className="text-[0.92rem] text-ink-2">
@@ -75,7 +97,12 @@ export function ListenPanel({
         ) : (
           <ul>
             {shown.map((reading) => (
-              <Row key={reading.id} reading={reading} chosen={reading.id === chosen} onChoose={() => onChoose(reading.id)} />
+              <Row
+                key={reading.id}
+                reading={reading}
+                chosen={reading.id === chosen}
+                onChoose={() => onChoose(reading.id)}
+              />
             ))}
           </ul>
         )}
@@ -90,10 +117,20 @@ export function ListenPanel({
       {kinds ? null : (
         <FitSection readings={shown.filter((r) => RESPONSES.includes(r.kind) && r.counts && r.verdict.usable).length} />
       )}
-      {place ? <MeasuringPlace kind={place} onTaken={(reading) => onChoose(reading.id)} onClose={() => setPlace(null)} /> : null}
-      {sheet ? <ReadingsSheet onChoose={(readingId) => { onChoose(readingId); setSheet(false) }} onClose={() => setSheet(false)} /> : null}
+      {place ? (
+        <MeasuringPlace kind={place} onTaken={(reading) => onChoose(reading.id)} onClose={() => setPlace(null)} />
+      ) : null}
+      {sheet ? (
+        <ReadingsSheet
+          onChoose={(readingId) => {
+            onChoose(readingId)
+            setSheet(false)
+          }}
+          onClose={() => setSheet(false)}
+        />
+      ) : null}
     </div>
-  ) // prettier-ignore
+  )
 }
 
 const SHORT: Partial<Record<Kind, string>> = {
@@ -117,8 +154,12 @@ function NotFiled() {
   const file = useMutation({
     mutationFn: async (kept: Kept) => {
       await uploadReading(id, kept.wav, {
-        kind: kept.kind, way: 'browser', arrangementId: kept.arrangementId, fileName: `recorded-${kept.kind}.wav`, settings: kept.settings,
-      }) // prettier-ignore
+        kind: kept.kind,
+        way: 'browser',
+        arrangementId: kept.arrangementId,
+        fileName: `recorded-${kept.kind}.wav`,
+        settings: kept.settings,
+      })
       await letGo(kept.id)
     },
     onSuccess: async () => {
@@ -128,19 +169,33 @@ function NotFiled() {
   })
   if (waiting.length === 0) return null
   return (
-    <Notice tone="care" title={waiting.length === 1 ? 'A recording was not filed.' : `${waiting.length} recordings were not filed.`} body="This browser kept what could not be sent.">
+    <Notice
+      tone="care"
+      title={waiting.length === 1 ? 'A recording was not filed.' : `${waiting.length} recordings were not filed.`}
+      body="This browser kept what could not be sent."
+    >
       <ul className="mt-1 space-y-1">
         {waiting.map((kept) => (
           <li key={kept.id} className="flex flex-wrap items-center gap-2">
-            <span className="min-w-0 flex-1">{kindName(kept.kind)}, {new Date(kept.takenAt).toLocaleString()}</span>
-            <Button small look="main" disabled={file.isPending} onClick={() => file.mutate(kept)}>File it now</Button>
-            <Button small look="quiet" onClick={() => void letGo(kept.id).then(look)}>Drop it</Button>
+            <span className="min-w-0 flex-1">
+              {kindName(kept.kind)}, {new Date(kept.takenAt).toLocaleString()}
+            </span>
+            <Button small look="main" disabled={file.isPending} onClick={() => file.mutate(kept)}>
+              File it now
+            </Button>
+            <Button small look="quiet" onClick={() => void letGo(kept.id).then(look)}>
+              Drop it
+            </Button>
           </li>
         ))}
       </ul>
-      {file.isError ? <p className="mt-1 font-semibold text-bounce">{inWords(file.error).title} {inWords(file.error).cure}</p> : null}
+      {file.isError ? (
+        <p className="mt-1 font-semibold text-bounce">
+          {inWords(file.error).title} {inWords(file.error).cure}
+        </p>
+      ) : null}
     </Notice>
-  ) // prettier-ignore
+  )
 }
 
 function Row({ reading, chosen, onChoose }: { reading: ReadingSummary; chosen: boolean; onChoose: () => void }) {
@@ -160,15 +215,23 @@ function Row({ reading, chosen, onChoose }: { reading: ReadingSummary; chosen: b
       <button onClick={onChoose} aria-pressed={chosen} className="min-w-0 flex-1 rounded-lg px-2 py-1.5 text-left">
         <span className="font-semibold">{averaged ? 'Average' : kindName(reading.kind)}</span>{' '}
         <span className="text-[0.86rem] text-ink-2">
-          {WAY_WORDS[reading.way]} · {reading.verdict.word}{reading.counts ? '' : ' · set aside'}
+          {WAY_WORDS[reading.way]} · {reading.verdict.word}
+          {reading.counts ? '' : ' · set aside'}
           <br />
-          {headlineWords(reading) || reading.file_name} · {when.toLocaleDateString(undefined, { day: 'numeric', month: 'short' })}{' '}
+          {headlineWords(reading) || reading.file_name} ·{' '}
+          {when.toLocaleDateString(undefined, { day: 'numeric', month: 'short' })}{' '}
           {when.toLocaleTimeString(undefined, { hour: '2-digit', minute: '2-digit' })}
         </span>
       </button>
-      <Button small look="quiet" disabled={bin.isPending} onClick={() => bin.mutate()} aria-label={`Put this ${kindName(reading.kind)} into the bin`}>
+      <Button
+        small
+        look="quiet"
+        disabled={bin.isPending}
+        onClick={() => bin.mutate()}
+        aria-label={`Put this ${kindName(reading.kind)} into the bin`}
+      >
         Bin
       </Button>
     </li>
-  ) // prettier-ignore
+  )
 }

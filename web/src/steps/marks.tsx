@@ -54,21 +54,67 @@ function Places() {
           <fieldset key={who} className="rounded-lg border border-line p-2.5">
             <legend className="px-1 font-semibold capitalize">{who}</legend>
             <div className="grid grid-cols-2 gap-2">
-              <LengthField label="From the left" metres={at[0] - e.minX} check={(m) => within(e.maxX - e.minX)(m) ?? stands(m + e.minX, at[1])} onChange={(v) => place(0, v + e.minX)} />
-              <LengthField label="From the bottom" metres={at[1] - e.minY} check={(m) => within(e.maxY - e.minY)(m) ?? stands(at[0], m + e.minY)} onChange={(v) => place(1, v + e.minY)} />
-              <LengthField label={who === 'performer' ? 'Mouth height' : 'Capsule height'} metres={at[2]} check={within(ceilingAt(document.shape.ceiling, [at[0], at[1]]))} onChange={(v) => place(2, v)} />
+              <LengthField
+                label="From the left"
+                metres={at[0] - e.minX}
+                check={(m) => within(e.maxX - e.minX)(m) ?? stands(m + e.minX, at[1])}
+                onChange={(v) => place(0, v + e.minX)}
+              />
+              <LengthField
+                label="From the bottom"
+                metres={at[1] - e.minY}
+                check={(m) => within(e.maxY - e.minY)(m) ?? stands(at[0], m + e.minY)}
+                onChange={(v) => place(1, v + e.minY)}
+              />
+              <LengthField
+                label={who === 'performer' ? 'Mouth height' : 'Capsule height'}
+                metres={at[2]}
+                check={within(ceilingAt(document.shape.ceiling, [at[0], at[1]]))}
+                onChange={(v) => place(2, v)}
+              />
               {who === 'performer' ? (
-                <NumberField label="Faces" unit="°" value={active.performer.faces_deg} low={-360} high={360} onChange={(v) => set('turn the performer', { ...active, performer: { ...active.performer, faces_deg: turned(v) } })} />
+                <NumberField
+                  label="Faces"
+                  unit="°"
+                  value={active.performer.faces_deg}
+                  low={-360}
+                  high={360}
+                  onChange={(v) =>
+                    set('turn the performer', { ...active, performer: { ...active.performer, faces_deg: turned(v) } })
+                  }
+                />
               ) : (
-                <NumberField label="Aims" unit="°" value={active.microphone.aims_deg} low={-360} high={360} onChange={(v) => set('turn the microphone', { ...active, microphone: { ...active.microphone, aims_deg: turned(v) } })} />
+                <NumberField
+                  label="Aims"
+                  unit="°"
+                  value={active.microphone.aims_deg}
+                  low={-360}
+                  high={360}
+                  onChange={(v) =>
+                    set('turn the microphone', { ...active, microphone: { ...active.microphone, aims_deg: turned(v) } })
+                  }
+                />
               )}
               {who === 'microphone' ? (
                 <>
-                  <NumberField label="Tilt up" unit="°" value={active.microphone.tilt_deg} low={-90} high={90} onChange={(tilt_deg) => set('tilt the microphone', { ...active, microphone: { ...active.microphone, tilt_deg } })} />
+                  <NumberField
+                    label="Tilt up"
+                    unit="°"
+                    value={active.microphone.tilt_deg}
+                    low={-90}
+                    high={90}
+                    onChange={(tilt_deg) =>
+                      set('tilt the microphone', { ...active, microphone: { ...active.microphone, tilt_deg } })
+                    }
+                  />
                   <Select
                     label="Pattern"
                     value={active.microphone.pattern}
-                    options={(catalogue?.patterns ?? []).map((key) => ({ key, name: key, hint: PATTERN_HINTS[key] ?? '' }))}
+                    options={(catalogue?.patterns ?? []).map((key) => ({
+                      key,
+                      name: key,
+                      hint: PATTERN_HINTS[key] ?? '',
+                    }))}
                     onChange={(pattern) => set('pattern', { ...active, microphone: { ...active.microphone, pattern } })}
                   />
                 </>
@@ -80,7 +126,7 @@ function Places() {
       <Ears />
       <p className="text-[0.84rem] text-ink-2">0° looks to the right of the drawing, 90° to its top.</p>
     </div>
-  ) // prettier-ignore
+  )
 }
 
 /** Monitors and a chair to listen from: put in as a pair with the chair at the triangle's tip, taken out again. */
@@ -95,17 +141,42 @@ function Ears() {
         <legend className="px-1 font-semibold">Monitors and chair</legend>
         <div className="grid grid-cols-2 gap-2">
           {active.monitors.length ? (
-            <LengthField label="Monitor height" metres={active.monitors[0]!.at[2]} check={(m) => (m > 0.1 && m < 2.2 ? null : 'From 10 cm to 2.2 m.')} onChange={(z) => set('monitor height', { ...active, monitors: active.monitors.map((m) => ({ ...m, at: [m.at[0], m.at[1], z] })) })} />
+            <LengthField
+              label="Monitor height"
+              metres={active.monitors[0]!.at[2]}
+              check={(m) => (m > 0.1 && m < 2.2 ? null : 'From 10 cm to 2.2 m.')}
+              onChange={(z) =>
+                set('monitor height', {
+                  ...active,
+                  monitors: active.monitors.map((m) => ({ ...m, at: [m.at[0], m.at[1], z] })),
+                })
+              }
+            />
           ) : null}
           {active.listener ? (
-            <LengthField label="Ear height" metres={active.listener.at[2]} check={(m) => (m > 0.3 && m < 2.1 ? null : 'From 30 cm to 2.1 m.')} onChange={(z) => set('ear height', { ...active, listener: { ...active.listener!, at: [active.listener!.at[0], active.listener!.at[1], z] } })} />
+            <LengthField
+              label="Ear height"
+              metres={active.listener.at[2]}
+              check={(m) => (m > 0.3 && m < 2.1 ? null : 'From 30 cm to 2.1 m.')}
+              onChange={(z) =>
+                set('ear height', {
+                  ...active,
+                  listener: { ...active.listener!, at: [active.listener!.at[0], active.listener!.at[1], z] },
+                })
+              }
+            />
           ) : null}
         </div>
-        <Button small look="quiet" className="mt-1.5" onClick={() => set('take out the monitors', { ...active, monitors: [], listener: null })}>
+        <Button
+          small
+          look="quiet"
+          className="mt-1.5"
+          onClick={() => set('take out the monitors', { ...active, monitors: [], listener: null })}
+        >
           Take them out
         </Button>
       </fieldset>
-    ) // prettier-ignore
+    )
   const add = () => {
     const [x, y] = [(e.minX + e.maxX) / 2, e.minY + 0.45]
     const spots: [number, number][] = [

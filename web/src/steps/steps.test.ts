@@ -36,7 +36,16 @@ const room = {
 
 describe('a room that gets smaller', () => {
   const boxed = (x: number, y: number, z: number) =>
-    reshaped(room, [[0, 0], [x, 0], [x, y], [0, y]], { kind: 'flat', height_m: z, drops: [] }) // prettier-ignore
+    reshaped(
+      room,
+      [
+        [0, 0],
+        [x, 0],
+        [x, y],
+        [0, y],
+      ],
+      { kind: 'flat', height_m: z, drops: [] },
+    )
   const small = boxed(2, 1.5, 2)
   it('keeps everybody and everything inside', () => {
     expect(extentOf(small)).toEqual({ minX: 0, minY: 0, maxX: 2, maxY: 1.5 })

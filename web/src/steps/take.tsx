@@ -6,8 +6,14 @@ import { useRoom } from '../state/room'
 import { ListenPanel } from './listen'
 
 const FINDING_WORDS: Record<string, string> = {
-  clipped: 'Cut at full scale', flat_top: 'Tops cut flat', too_quiet: 'Too quiet', hum: 'Hum', pop: 'Pop', dc: 'Shifted wave', dead_channel: 'One channel dead',
-} // prettier-ignore
+  clipped: 'Cut at full scale',
+  flat_top: 'Tops cut flat',
+  too_quiet: 'Too quiet',
+  hum: 'Hum',
+  pop: 'Pop',
+  dc: 'Shifted wave',
+  dead_channel: 'One channel dead',
+}
 
 export function TakePanel({ chosen, onChoose }: { chosen: string | null; onChoose: (id: string) => void }) {
   const { id } = useRoom()

@@ -19,14 +19,20 @@ export function Sheet({
     <Dialog open={open} onClose={onClose} className="relative z-40">
       <DialogBackdrop className="fixed inset-0 bg-black/35" />
       <div className="fixed inset-0 flex items-end justify-center p-3 sm:items-center">
-        <DialogPanel className={`max-h-[92dvh] w-full overflow-auto rounded-2xl border border-line bg-card p-5 shadow-card ${wide === 'full' ? 'max-w-5xl' : wide ? 'max-w-2xl' : 'max-w-md'}`}>
+        <DialogPanel
+          className={`max-h-[92dvh] w-full overflow-auto rounded-2xl border border-line bg-card p-5 shadow-card ${wide === 'full' ? 'max-w-5xl' : wide ? 'max-w-2xl' : 'max-w-md'}`}
+        >
           <div className="mb-3 flex items-baseline justify-between gap-3">
             <DialogTitle className="font-display text-[1.25rem] font-bold">{title}</DialogTitle>
-            {wide === 'full' ? <Button small look="quiet" onClick={onClose}>Close</Button> : null}
+            {wide === 'full' ? (
+              <Button small look="quiet" onClick={onClose}>
+                Close
+              </Button>
+            ) : null}
           </div>
           {children}
         </DialogPanel>
       </div>
     </Dialog>
-  ) // prettier-ignore
+  )
 }

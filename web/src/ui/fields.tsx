@@ -22,15 +22,21 @@ function Framed({
   const id = useId()
   return (
     <div className="min-w-0">
-      <label htmlFor={id} className="mb-0.5 block text-[0.84rem] text-ink-2">{label}</label>
+      <label htmlFor={id} className="mb-0.5 block text-[0.84rem] text-ink-2">
+        {label}
+      </label>
       {children({ id, describedBy: trouble || hint ? `${id}-say` : undefined })}
       {trouble || hint ? (
-        <p id={`${id}-say`} role={trouble ? 'alert' : undefined} className={`mt-0.5 text-[0.8rem] ${trouble ? 'font-semibold text-bounce' : 'text-ink-2'}`}>
+        <p
+          id={`${id}-say`}
+          role={trouble ? 'alert' : undefined}
+          className={`mt-0.5 text-[0.8rem] ${trouble ? 'font-semibold text-bounce' : 'text-ink-2'}`}
+        >
           {trouble ?? hint}
         </p>
       ) : null}
     </div>
-  ) // prettier-ignore
+  )
 }
 
 const onEnter = (act: () => void) => (event: KeyboardEvent<HTMLInputElement>) => {
@@ -69,13 +75,20 @@ export function LengthField({ label, metres, onChange, check }: LengthProps) {
     <Framed label={label} trouble={trouble}>
       {({ id, describedBy }) => (
         <input
-          id={id} aria-describedby={describedBy} aria-invalid={trouble !== null} value={text} inputMode="text" autoComplete="off"
-          onChange={(e) => setText(e.target.value)} onBlur={() => void commit()} onKeyDown={onEnter(() => void commit())}
+          id={id}
+          aria-describedby={describedBy}
+          aria-invalid={trouble !== null}
+          value={text}
+          inputMode="text"
+          autoComplete="off"
+          onChange={(e) => setText(e.target.value)}
+          onBlur={() => void commit()}
+          onKeyDown={onEnter(() => void commit())}
           className={`${BOX} ${trouble ? 'border-bounce' : 'border-line-strong'}`}
         />
       )}
     </Framed>
-  ) // prettier-ignore
+  )
 }
 
 /** With an imperial tape a bare number means inches; with a metric one, metres. */
@@ -110,13 +123,20 @@ export function NumberField({ label, value, unit, low, high, digits = 0, onChang
     <Framed label={`${label} (${unit})`} trouble={trouble}>
       {({ id, describedBy }) => (
         <input
-          id={id} aria-describedby={describedBy} aria-invalid={trouble !== null} value={text} inputMode="decimal" autoComplete="off"
-          onChange={(e) => setText(e.target.value)} onBlur={commit} onKeyDown={onEnter(commit)}
+          id={id}
+          aria-describedby={describedBy}
+          aria-invalid={trouble !== null}
+          value={text}
+          inputMode="decimal"
+          autoComplete="off"
+          onChange={(e) => setText(e.target.value)}
+          onBlur={commit}
+          onKeyDown={onEnter(commit)}
           className={`${BOX} ${trouble ? 'border-bounce' : 'border-line-strong'}`}
         />
       )}
     </Framed>
-  ) // prettier-ignore
+  )
 }
 
 export function TextField({
@@ -133,10 +153,17 @@ export function TextField({
   return (
     <Framed label={label} trouble={null} hint={hint}>
       {({ id, describedBy }) => (
-        <input id={id} aria-describedby={describedBy} value={value} onChange={(e) => onChange(e.target.value)} className={`${BOX} border-line-strong`} autoComplete="off" />
+        <input
+          id={id}
+          aria-describedby={describedBy}
+          value={value}
+          onChange={(e) => onChange(e.target.value)}
+          className={`${BOX} border-line-strong`}
+          autoComplete="off"
+        />
       )}
     </Framed>
-  ) // prettier-ignore
+  )
 }
 
 export function Check({
@@ -150,10 +177,15 @@ export function Check({
 }) {
   return (
     <label className="flex min-h-9 cursor-pointer items-center gap-2.5 text-[0.93rem]">
-      <input type="checkbox" checked={checked} onChange={(e) => onChange(e.target.checked)} className="size-4.5 accent-[var(--felt)]" />
+      <input
+        type="checkbox"
+        checked={checked}
+        onChange={(e) => onChange(e.target.checked)}
+        className="size-4.5 accent-[var(--felt)]"
+      />
       {label}
     </label>
-  ) // prettier-ignore
+  )
 }
 
 const two = (value: number) => String(value).padStart(2, '0')

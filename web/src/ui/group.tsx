@@ -7,9 +7,11 @@ export function Group({ title, open = false, children }: { title: string; open?:
     <Disclosure defaultOpen={open} as="div" className="border-t border-line pt-2">
       <DisclosureButton className="group flex w-full items-center justify-between text-left font-display font-semibold">
         {title}
-        <span aria-hidden className="text-ink-2 transition group-data-open:rotate-180">▾</span>
+        <span aria-hidden className="text-ink-2 transition group-data-open:rotate-180">
+          ▾
+        </span>
       </DisclosureButton>
       <DisclosurePanel className="pt-2">{children}</DisclosurePanel>
     </Disclosure>
-  ) // prettier-ignore
+  )
 }

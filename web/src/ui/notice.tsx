@@ -22,23 +22,34 @@ export function Notice({
   children?: ReactNode
 }) {
   return (
-    <div role={tone === 'stop' ? 'alert' : 'status'} className={`my-2 flex gap-2.5 rounded-xl border-l-4 bg-card px-3 py-2 shadow-card ${TONES[tone]}`}>
-      <span aria-hidden className={`font-display font-bold ${SIGN_COLOUR[tone]}`}>{SIGNS[tone]}</span>
+    <div
+      role={tone === 'stop' ? 'alert' : 'status'}
+      className={`my-2 flex gap-2.5 rounded-xl border-l-4 bg-card px-3 py-2 shadow-card ${TONES[tone]}`}
+    >
+      <span aria-hidden className={`font-display font-bold ${SIGN_COLOUR[tone]}`}>
+        {SIGNS[tone]}
+      </span>
       <div className="min-w-0 text-[0.92rem]">
         <p className="font-semibold">{title}</p>
         {body ? <p className="text-ink-2">{body}</p> : null}
         {children}
       </div>
     </div>
-  ) // prettier-ignore
+  )
 }
 
 /** A caution at the place where the decision is made. */
 export function Caution({ text }: { text: string }) {
   return (
     <p className="flex gap-2 text-[0.84rem] leading-snug text-ink-2">
-      <span aria-hidden className="mt-0.5 inline-block h-0 w-0 shrink-0 border-x-[6px] border-b-[11px] border-x-transparent border-b-change" />
-      <span><span className="sr-only">Caution: </span>{text}</span>
+      <span
+        aria-hidden
+        className="mt-0.5 inline-block h-0 w-0 shrink-0 border-x-[6px] border-b-[11px] border-x-transparent border-b-change"
+      />
+      <span>
+        <span className="sr-only">Caution: </span>
+        {text}
+      </span>
     </p>
-  ) // prettier-ignore
+  )
 }

@@ -30,11 +30,17 @@ export function PlayPart({ address, label, name = 'Play', volume = 1 }: Props) {
   }
   return (
     <Button small look="quiet" onClick={on ? stop : play} aria-pressed={on}>
-      <svg width="11" height="12" viewBox="0 0 11 12" aria-hidden>{on ? <path d="M1 1h3.4v10H1zM6.6 1H10v10H6.6z" fill="currentColor" /> : <path d="M1 .8v10.4L10.4 6z" fill="currentColor" />}</svg>
+      <svg width="11" height="12" viewBox="0 0 11 12" aria-hidden>
+        {on ? (
+          <path d="M1 1h3.4v10H1zM6.6 1H10v10H6.6z" fill="currentColor" />
+        ) : (
+          <path d="M1 .8v10.4L10.4 6z" fill="currentColor" />
+        )}
+      </svg>
       {on ? 'Stop' : name}
       <span className="sr-only">: {label}</span>
     </Button>
-  ) // prettier-ignore
+  )
 }
 
 export const partOf = (readingId: string, fromS: number, toS: number) =>

@@ -1,4 +1,6 @@
-"""Fit the description to what was read: absorption by octave, held towards the catalogue, and what no absorption explains."""
+"""Fit the description to what was read: absorption by octave, held towards the catalogue, and what no absorption
+explains.
+"""
 
 from dataclasses import dataclass, replace
 from typing import Final
@@ -43,7 +45,8 @@ class Unexplained:
 
 @dataclass(frozen=True)
 class Fit:
-    """factor : (8,) on the surfaces' absorption. [-]   measured_s, before_s, after_s : (8,) decay by octave, NaN where none. [s]
+    """factor : (8,) on the surfaces' absorption. [-]   measured_s, before_s, after_s : (8,) decay by octave, NaN where
+    none. [s]
     spread : log-normal spread left on absorption. notes : ring times matched. unexplained : in words.
     mode_losses : frequency [Hz] and extra decay rate [1/s] of each matched mode, beyond what the factors give it.
     """
@@ -67,9 +70,11 @@ def scaled_room(room: Room, factor: FloatArray) -> Room:
 def fitted(room: Room, *, decay_s: FloatArray, notes: tuple[Note, ...]) -> Fit:
     """Factors by octave that bring decay and ring times to what was read, regularised towards 1.
 
-    room : as described, treatments on its faces. decay_s : (8,) measured T20 or T30 by octave, NaN where there is none. [s]
+    room : as described, treatments on its faces. decay_s : (8,) measured T20 or T30 by octave, NaN where there is none.
+    [s]
     notes : ringing notes.
-    Maximum of a Gaussian posterior in log absorption on a grid: prior PRIOR_SPREAD, reading DECAY_SPREAD with the three decay
+    Maximum of a Gaussian posterior in log absorption on a grid: prior PRIOR_SPREAD, reading DECAY_SPREAD with the three
+    decay
     formulas' own spread, notes RING_SPREAD each. Then each matched mode's own damping, in the same way.
     """
     before = decay(room)
@@ -102,10 +107,15 @@ def fitted(room: Room, *, decay_s: FloatArray, notes: tuple[Note, ...]) -> Fit:
         pairs.append(MatchedNote(note.f_hz, note.t60_s, float(modes.f_hz[number]), float(modes.t60_s[number]), ring))
     left = 0.5 * ABSORPTION_SPREAD if informed.sum() >= 3 else ABSORPTION_SPREAD * (1 - 0.15 * float(informed.sum()))
     return Fit(
-        factor=factor, measured_s=np.where(used, decay_s, np.nan), before_s=before.middle_s, after_s=after.middle_s,
-        spread=left, notes=tuple(pairs), mode_losses=tuple(losses),
+        factor=factor,
+        measured_s=np.where(used, decay_s, np.nan),
+        before_s=before.middle_s,
+        after_s=after.middle_s,
+        spread=left,
+        notes=tuple(pairs),
+        mode_losses=tuple(losses),
         unexplained=(*_implausible(blind, informed), *_wrong_sizes(room, notes, matched, modes)),
-    )  # fmt: skip
+    )
 
 
 def _octave_of(f_hz: float) -> int:
@@ -147,7 +157,9 @@ def _matches(notes: tuple[Note, ...], modes: Modes) -> list[tuple[Note, int]]:
 
 
 def _filled(factor: FloatArray, informed: BoolArray) -> FloatArray:
-    """Octaves without a reading take their informed neighbour's factor half way back to 1 for each octave of distance."""
+    """Octaves without a reading take their informed neighbour's factor half way back to 1 for each octave of
+    distance.
+    """
     if not np.any(informed):
         return np.ones(8)
     known = np.flatnonzero(informed)
@@ -164,19 +176,25 @@ def _implausible(blind: FloatArray, informed: BoolArray) -> list[Unexplained]:
     for band in np.flatnonzero(informed):
         alone = float(_FACTORS[np.argmin(blind[band])])
         if alone > PLAUSIBLE[1]:
-            found.append(Unexplained(
-                f"At {OCTAVES_HZ[band]} Hz the room swallows {alone:.1f} times what its surfaces should.",
-                "an open door or window, a hollow wall, soft things that are not in the description",
-            ))  # fmt: skip
+            found.append(
+                Unexplained(
+                    f"At {OCTAVES_HZ[band]} Hz the room swallows {alone:.1f} times what its surfaces should.",
+                    "an open door or window, a hollow wall, soft things that are not in the description",
+                )
+            )
         elif alone < PLAUSIBLE[0]:
-            found.append(Unexplained(
-                f"At {OCTAVES_HZ[band]} Hz the room swallows only {alone:.1f} of what its surfaces should.",
-                "something described as softer than it is, or furniture that was taken out",
-            ))  # fmt: skip
+            found.append(
+                Unexplained(
+                    f"At {OCTAVES_HZ[band]} Hz the room swallows only {alone:.1f} of what its surfaces should.",
+                    "something described as softer than it is, or furniture that was taken out",
+                )
+            )
     return found
 
 
-def _wrong_sizes(room: Room, notes: tuple[Note, ...], matched: list[tuple[Note, int]], modes: Modes) -> list[Unexplained]:
+def _wrong_sizes(
+    room: Room, notes: tuple[Note, ...], matched: list[tuple[Note, int]], modes: Modes
+) -> list[Unexplained]:
     """Notes that no mode explains; in a box, which length would bring the lowest ones together."""
     taken = {note.f_hz for note, _ in matched}
     strong = [
@@ -188,12 +206,18 @@ def _wrong_sizes(room: Room, notes: tuple[Note, ...], matched: list[tuple[Note, 
     for note in strong[:2]:
         off = modes.f_hz / note.f_hz
         near = int(np.argmin(np.abs(off - 1)))
-        words = f"A note at {note.f_hz:.1f} Hz rings where no mode of this shape lies; the nearest is {modes.f_hz[near]:.1f} Hz."
+        words = (
+            f"A note at {note.f_hz:.1f} Hz rings where no mode of this "
+            f"shape lies; the nearest is {modes.f_hz[near]:.1f} Hz."
+        )
         orders = modes.orders
         where = "a length that was read wrong"
         if orders is not None and np.count_nonzero(orders[near]) == 1 and abs(off[near] - 1) < 0.2:
             axis = int(np.argmax(orders[near]))
             size = room.shape.bounds_m[axis]
-            where = f"the {('length along x', 'length along y', 'height')[axis]}: {size * off[near]:.2f} m would fit, {size:.2f} m is written down"
+            where = (
+                f"the {('length along x', 'length along y', 'height')[axis]}: "
+                f"{size * off[near]:.2f} m would fit, {size:.2f} m is written down"
+            )
         found.append(Unexplained(words, where))
     return found

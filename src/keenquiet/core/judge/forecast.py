@@ -118,14 +118,18 @@ def low_end_top_hz(shape: Shape) -> float:
 
 
 class Acoustics:
-    """A room with its treatments: everything that does not depend on where anybody stands. Keep it while marks are dragged."""
+    """A room with its treatments: everything that does not depend on where anybody stands. Keep it while marks are
+    dragged.
+    """
 
     def __init__(self, room: Room) -> None:
         self.room = room
 
     @cached_property
     def modes(self) -> Modes:
-        """Damped modes to the top of the low end, coupled, and a little above, one by one, to support the response's upper end."""
+        """Damped modes to the top of the low end, coupled, and a little above, one by one, to support the response's
+        upper end.
+        """
         top_hz = low_end_top_hz(self.room.shape)
         return damped_modes(self.room, f_max_hz=SUPPORT * top_hz, f_coupled_hz=top_hz)
 
@@ -145,7 +149,9 @@ class Acoustics:
         return decay(self.room)
 
 
-def forecast(acoustics: Acoustics, arrangement: Arrangement, *, hour: float | None = None, uncertainty: bool = True) -> Forecast:
+def forecast(
+    acoustics: Acoustics, arrangement: Arrangement, *, hour: float | None = None, uncertainty: bool = True
+) -> Forecast:
     """Predict the four marks.
 
     acoustics : of the room with the arrangement's treatments already on its faces. hour : local time for noises [h].
@@ -161,12 +167,21 @@ def forecast(acoustics: Acoustics, arrangement: Arrangement, *, hour: float | No
     response = level_db(pressure)
     noise = noise_at_microphone(room, arrangement, decay=acoustics.decay, hour=hour)
     return Forecast(
-        room=room, arrangement=arrangement, decay=acoustics.decay, paths=paths, modes=acoustics.modes, heard_db=heard,
-        response_f_hz=f_hz, response_db=response, noise=noise,
+        room=room,
+        arrangement=arrangement,
+        decay=acoustics.decay,
+        paths=paths,
+        modes=acoustics.modes,
+        heard_db=heard,
+        response_f_hz=f_hz,
+        response_db=response,
+        noise=noise,
         bounce=_bounce(acoustics, arrangement, paths, uncertainty),
         boom=_boom(acoustics, arrangement, heard, response, f_hz, uncertainty),
-        hush=_hush(arrangement, noise), touch=_touch(room, arrangement), flutter=acoustics.flutter,
-    )  # fmt: skip
+        hush=_hush(arrangement, noise),
+        touch=_touch(room, arrangement),
+        flutter=acoustics.flutter,
+    )
 
 
 def as_loudspeaker(arrangement: Arrangement) -> Arrangement:
@@ -222,7 +237,9 @@ def _bounce(acoustics: Acoustics, arrangement: Arrangement, paths: Paths, uncert
 
 
 def bounce_draws_db(room: Room, arrangement: Arrangement) -> FloatArray:
-    """Direct over room in 64 seeded draws of absorption and places, (64,). [dB]  Same seed, same draws: differences are paired."""
+    """Direct over room in 64 seeded draws of absorption and places, (64,). [dB]  Same seed, same draws: differences are
+    paired.
+    """
     rng = _draws()
     source, mic = _disturbed_points(arrangement, rng)
     factor = np.exp(absorption_spread(room) * rng.standard_normal((_DRAWS, len(room.faces), 1))) * np.ones((1, 1, 8))
@@ -230,7 +247,12 @@ def bounce_draws_db(room: Room, arrangement: Arrangement) -> FloatArray:
 
 
 def _boom(
-    acoustics: Acoustics, arrangement: Arrangement, heard: FloatArray, response: FloatArray, f_hz: FloatArray, uncertainty: bool
+    acoustics: Acoustics,
+    arrangement: Arrangement,
+    heard: FloatArray,
+    response: FloatArray,
+    f_hz: FloatArray,
+    uncertainty: bool,
 ) -> Boom:
     modes = acoustics.modes
     low, high = boom_range_hz(arrangement)
@@ -283,7 +305,8 @@ def deficits(result: Forecast, wanted: Wanted) -> dict[str, float]:
     return {
         "bounce": wanted.bounce_db.deficit(result.bounce.direct_over_room_db.value) / 10
         + wanted.early_db.deficit(result.bounce.strongest_early_db) / 20,
-        "boom": wanted.boom_s.deficit(result.boom.ring_s.value) / 0.5 + max(result.boom.swing_db.value - 12.0, 0.0) / 30,
+        "boom": wanted.boom_s.deficit(result.boom.ring_s.value) / 0.5
+        + max(result.boom.swing_db.value - 12.0, 0.0) / 30,
         "hush": wanted.hush_db.deficit(result.hush.under_performance_db.value) / 15,
         "touch": max(result.touch.proximity_db - 6.0, 0.0) / 12 + max(result.touch.sway_db - 3.0, 0.0) / 6,
     }

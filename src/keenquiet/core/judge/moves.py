@@ -1,6 +1,7 @@
 """Next moves: concrete things that could be done now, each judged by the same models as the marks, ranked.
 
-Free moves compete with bought ones: benefit per effort and money. What could be done is found in `places`, `soft` and `quiet`.
+Free moves compete with bought ones: benefit per effort and money. What could be done is found in `places`, `soft` and
+`quiet`.
 """
 
 from collections.abc import Iterator
@@ -50,7 +51,9 @@ def next_moves(room: Room, arrangement: Arrangement, *, wanted: Wanted, limits: 
     ranked = sorted((move for move in judged if move.benefit > _LEAST_BENEFIT), key=lambda move: -move.score)
     kept: list[Move] = []
     for move in ranked:
-        if sum(other.candidate.kind == move.candidate.kind for other in kept) < _MOST_OF_A_KIND.get(move.candidate.kind, 1):
+        if sum(other.candidate.kind == move.candidate.kind for other in kept) < _MOST_OF_A_KIND.get(
+            move.candidate.kind, 1
+        ):
             kept.append(move)
     return kept[:most]
 
@@ -67,7 +70,9 @@ def _candidates(
     yield from quiet(room, arrangement, limits)
 
 
-def _judged(candidate: Candidate, room: Room, acoustics: Acoustics, now: Forecast, wanted: Wanted, limits: Limits) -> Move:
+def _judged(
+    candidate: Candidate, room: Room, acoustics: Acoustics, now: Forecast, wanted: Wanted, limits: Limits
+) -> Move:
     same_surfaces = candidate.arrangement.treatments == now.arrangement.treatments
     quieter = room if candidate.silence is None else without_noises(room, (candidate.silence,))
     after_acoustics = acoustics

@@ -41,8 +41,12 @@ def distance_between(arrangement: Arrangement) -> float:
     return float(np.linalg.norm(np.subtract(arrangement.performer.at, arrangement.microphone.at)))
 
 
-def _best_of(spots: list[Arrangement], merit: FloatArray, acoustics: Acoustics, wanted: Wanted, limits: Limits) -> Arrangement:
-    """The best of the coarse search's leaders by the full forecast; leaders lie at least half a metre or 60 degrees apart."""
+def _best_of(
+    spots: list[Arrangement], merit: FloatArray, acoustics: Acoustics, wanted: Wanted, limits: Limits
+) -> Arrangement:
+    """The best of the coarse search's leaders by the full forecast; leaders lie at least half a metre or 60 degrees
+    apart.
+    """
     leaders: list[Arrangement] = []
     for i in np.argsort(-merit):
         spot = spots[int(i)].performer
@@ -54,21 +58,31 @@ def _best_of(spots: list[Arrangement], merit: FloatArray, acoustics: Acoustics, 
             leaders.append(spots[int(i)])
         if len(leaders) == _LOOKED_AT_CLOSELY:
             break
-    return min(leaders, key=lambda a: sum(deficits(forecast(acoustics, a, hour=limits.hour, uncertainty=False), wanted).values()))
+    return min(
+        leaders,
+        key=lambda a: sum(deficits(forecast(acoustics, a, hour=limits.hour, uncertainty=False), wanted).values()),
+    )
 
 
-def places(room: Room, arrangement: Arrangement, acoustics: Acoustics, wanted: Wanted, limits: Limits) -> Iterator[Candidate]:
+def places(
+    room: Room, arrangement: Arrangement, acoustics: Acoustics, wanted: Wanted, limits: Limits
+) -> Iterator[Candidate]:
     """The best facing on the spot, and the best other place, from a coarse search of the whole floor."""
     distance = distance_between(arrangement)
     here = arrangement.performer.at
     on_the_spot = [a for turn in _FACINGS_DEG if stands_free(room, a := faced(arrangement, here, turn, distance))]
     if on_the_spot:
-        best = _best_of(on_the_spot, np.concatenate([_mapped(acoustics, [a]) for a in on_the_spot]), acoustics, wanted, limits)
+        best = _best_of(
+            on_the_spot, np.concatenate([_mapped(acoustics, [a]) for a in on_the_spot]), acoustics, wanted, limits
+        )
         yield Candidate(
-            "turn", f"Turn to face {_facing_words(room, best)}, microphone in front of you",
+            "turn",
+            f"Turn to face {_facing_words(room, best)}, microphone in front of you",
             "Where you send your voice, and what lies behind you in the microphone's view, changes what comes back.",
-            best, minutes=2, cautions=(STAND_CAUTION,),
-        )  # fmt: skip
+            best,
+            minutes=2,
+            cautions=(STAND_CAUTION,),
+        )
     spots, bounce = _searched(room, arrangement, acoustics)
     if not spots:
         return
@@ -79,10 +93,13 @@ def places(room: Room, arrangement: Arrangement, acoustics: Acoustics, wanted: W
     walls = range(len(room.shape.plan))
     face, away = min(((wall, room.shape.wall_distance_m(wall, spot)) for wall in walls), key=lambda pair: pair[1])
     yield Candidate(
-        "place", f"Move: {away:.2f} m from {surface_words(room, face, best)}, facing {_facing_words(room, best)}",
+        "place",
+        f"Move: {away:.2f} m from {surface_words(room, face, best)}, facing {_facing_words(room, best)}",
         "Another spot has softer things around it and sits away from the strongest swells.",
-        best, minutes=5, cautions=(STAND_CAUTION,),
-    )  # fmt: skip
+        best,
+        minutes=5,
+        cautions=(STAND_CAUTION,),
+    )
 
 
 def _facing_words(room: Room, arrangement: Arrangement) -> str:
@@ -94,14 +111,19 @@ def _facing_words(room: Room, arrangement: Arrangement) -> str:
         length = float(np.linalg.norm(towards))
         if length > 0.3 and float(ahead @ towards) / length > 0.94:
             return f"the {furnishing.kind.name}"
-    reached = sorted((away, wall) for wall in range(len(room.shape.plan)) if (away := reach_m(room, wall, at, ahead)) is not None)
+    reached = sorted(
+        (away, wall) for wall in range(len(room.shape.plan)) if (away := reach_m(room, wall, at, ahead)) is not None
+    )
     if not reached:
         return "the room"
     away, face = reached[0]
     words = surface_words(room, face, arrangement)
     first, second = room.shape.corners[face], room.shape.corners[(face + 1) % len(room.shape.plan)]
     hit = at + away * ahead
-    if min(np.hypot(*(hit - first)), np.hypot(*(hit - second))) < 0.35 and abs(float(ahead @ room.faces[face].normal[:2])) < 0.9:
+    if (
+        min(np.hypot(*(hit - first)), np.hypot(*(hit - second))) < 0.35
+        and abs(float(ahead @ room.faces[face].normal[:2])) < 0.9
+    ):
         return f"the corner by {words}"
     return words.replace(f"wall {side_words(room, face, arrangement)}", "far wall")
 
@@ -127,14 +149,18 @@ def stands_free(room: Room, arrangement: Arrangement) -> bool:
     ):
         return False
     standing = np.array([mic[:2], performer[:2]])
-    return not any(np.any(piece.covers(standing, margin_m=0.15)) for piece in room.furnishings if piece.kind.key != "chair")
+    return not any(
+        np.any(piece.covers(standing, margin_m=0.15)) for piece in room.furnishings if piece.kind.key != "chair"
+    )
 
 
 def _searched(room: Room, arrangement: Arrangement, acoustics: Acoustics) -> tuple[list[Arrangement], FloatArray]:
     """All free places on the floor, every facing, with their direct over room. [dB]"""
     here, distance = arrangement.performer.at, distance_between(arrangement)
     x1, y1, _ = room.shape.bounds_m
-    steps = np.stack(np.meshgrid(*(np.arange(_WALL_CLEARANCE_M, end, _SEARCH_STEP_M) for end in (x1, y1)), indexing="ij"), -1)
+    steps = np.stack(
+        np.meshgrid(*(np.arange(_WALL_CLEARANCE_M, end, _SEARCH_STEP_M) for end in (x1, y1)), indexing="ij"), -1
+    )
     clear = steps.reshape(-1, 2)[room.shape.stands_clear(steps.reshape(-1, 2), margin_m=_WALL_CLEARANCE_M)]
     grid = [(float(x), float(y), here[2]) for x, y in clear if np.hypot(x - here[0], y - here[1]) > 0.4]
     spots: list[Arrangement] = []
@@ -173,9 +199,11 @@ def distances(arrangement: Arrangement) -> Iterator[Candidate]:
             mic, performer = np.array(arrangement.microphone.at), np.array(arrangement.performer.at)
             x, y, z = performer + (mic - performer) * nearer / now
             yield Candidate(
-                "distance", f"Bring the microphone to {nearer * 100:.0f} cm from your mouth",
+                "distance",
+                f"Bring the microphone to {nearer * 100:.0f} cm from your mouth",
                 "Half the distance doubles your own sound and leaves the room as it was. "
                 "Closer also lifts the bass and makes swaying louder.",
                 replace(arrangement, microphone=replace(arrangement.microphone, at=(float(x), float(y), float(z)))),
-                minutes=1, cautions=("A pop screen keeps breath off the capsule at this distance.",) if nearer < 0.25 else (),
-            )  # fmt: skip
+                minutes=1,
+                cautions=("A pop screen keeps breath off the capsule at this distance.",) if nearer < 0.25 else (),
+            )

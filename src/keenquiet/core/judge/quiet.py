@@ -13,9 +13,14 @@ def quiet(room: Room, arrangement: Arrangement, limits: Limits) -> Iterator[Cand
     for noise in room.noises:
         if noise.kind == "inside" and noise.runs_at(limits.hour):
             yield Candidate(
-                "silence", f"Keep {_the(noise.name)} out of it: off, or in the next room",
-                "It is the noise you have in your own hands.", arrangement, minutes=3, cautions=(MAINS_CAUTION,), silence=noise.name,
-            )  # fmt: skip
+                "silence",
+                f"Keep {_the(noise.name)} out of it: off, or in the next room",
+                "It is the noise you have in your own hands.",
+                arrangement,
+                minutes=3,
+                cautions=(MAINS_CAUTION,),
+                silence=noise.name,
+            )
     if limits.hour is not None:
         here = [noise for noise in room.noises if noise.hours and noise.runs_at(limits.hour)]
         if here:
@@ -27,9 +32,13 @@ def quiet(room: Room, arrangement: Arrangement, limits: Limits) -> Iterator[Cand
             if quiet_hours:
                 hour = float(quiet_hours[0])
                 yield Candidate(
-                    "hour", f"Record after {int(hour):02d}:{int(hour % 1 * 60):02d}",
-                    f"{' and '.join(n.name for n in here)} will have stopped by then.", arrangement, minutes=1, hour=hour,
-                )  # fmt: skip
+                    "hour",
+                    f"Record after {int(hour):02d}:{int(hour % 1 * 60):02d}",
+                    f"{' and '.join(n.name for n in here)} will have stopped by then.",
+                    arrangement,
+                    minutes=1,
+                    hour=hour,
+                )
 
 
 def _the(name: str) -> str:

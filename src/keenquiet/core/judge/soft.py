@@ -36,13 +36,21 @@ def _face_behind(room: Room, arrangement: Arrangement) -> tuple[int, FloatArray]
     if float(np.linalg.norm(ray)) < 1e-6:
         ray = -direction(arrangement.performer.faces_deg)[:2]
     ray = ray / np.linalg.norm(ray)
-    met = ((away, wall) for wall in range(len(room.shape.plan)) if (away := reach_m(room, wall, performer[:2], ray)) is not None)
+    met = (
+        (away, wall)
+        for wall in range(len(room.shape.plan))
+        if (away := reach_m(room, wall, performer[:2], ray)) is not None
+    )
     away, face = min(met)
     return face, np.array([*(performer[:2] + away * ray), performer[2]])
 
 
-def _centred(room: Room, face: int, centre: FloatArray, width: float, height: float, *, lowest: float = 0.0) -> Rect | None:
-    """Rectangle on a face around a point in space, pushed inside its edges and made smaller where it must; None when none fits."""
+def _centred(
+    room: Room, face: int, centre: FloatArray, width: float, height: float, *, lowest: float = 0.0
+) -> Rect | None:
+    """Rectangle on a face around a point in space, pushed inside its edges and made smaller where it must; None when
+    none fits.
+    """
     plane = room.faces[face]
     u0, u1, v0, v1 = plane.extent
     lowest = max(lowest, v0)
@@ -57,7 +65,9 @@ def _centred(room: Room, face: int, centre: FloatArray, width: float, height: fl
 
 
 def _clear_of_furniture(room: Room, face: int, rect: Rect | None) -> Rect | None:
-    """The widest part of a rectangle on a wall that no tall furniture stands in front of, None when under 1 m is left."""
+    """The widest part of a rectangle on a wall that no tall furniture stands in front of, None when under 1 m is
+    left.
+    """
     if rect is None:
         return None
     plane = room.faces[face]
@@ -80,7 +90,9 @@ def _with(arrangement: Arrangement, *overlays: Overlay) -> Arrangement:
 
 def _overlay(room: Room, kind: str, face: int, rect: Rect, material_key: str | PorousAbsorber, name: str) -> Overlay:
     material = (
-        CATALOGUE[material_key] if isinstance(material_key, str) else computed_material(material_key, name=name, air=room.air)
+        CATALOGUE[material_key]
+        if isinstance(material_key, str)
+        else computed_material(material_key, name=name, air=room.air)
     )
     return Overlay(name, face, rect, material, True, kind)
 
@@ -89,23 +101,32 @@ def soft_behind(room: Room, arrangement: Arrangement, limits: Limits) -> Iterato
     """The duvet or a curtain on the wall that the microphone sees past the performer."""
     face, centre = _face_behind(room, arrangement)
     where = surface_words(room, face, arrangement)
-    why = "The microphone looks past you at that wall: softness there counts most, more than foam behind the microphone."
+    why = (
+        "The microphone looks past you at that wall: softness there counts most, more than foam behind the microphone."
+    )
     if not _taken(arrangement, face, ("duvet", "curtain", "open-wardrobe")):
         rect = _clear_of_furniture(room, face, _centred(room, face, centre, 2.0, 1.8, lowest=0.4))
         if limits.has_duvet and rect is not None:
             yield Candidate(
-                "soft-behind", f"Hang the duvet in front of {where}, two hands' width off it", why,
+                "soft-behind",
+                f"Hang the duvet in front of {where}, two hands' width off it",
+                why,
                 _with(arrangement, _overlay(room, "duvet", face, rect, "duvet-hung", "Duvet")),
-                minutes=10, cautions=(FIRE_CAUTION, STAND_CAUTION),
-            )  # fmt: skip
+                minutes=10,
+                cautions=(FIRE_CAUTION, STAND_CAUTION),
+            )
         rect = _clear_of_furniture(room, face, _centred(room, face, centre, 2.2, 2.2))
         if rect is None:
             return
         yield Candidate(
-            "soft-behind", f"A heavy curtain in folds across {where}, a hand's width off it", why,
+            "soft-behind",
+            f"A heavy curtain in folds across {where}, a hand's width off it",
+            why,
             _with(arrangement, _overlay(room, "curtain", face, rect, "curtain-cotton", "Curtain")),
-            cost=70.0, minutes=45, cautions=(FIRE_CAUTION, *([WALL_CAUTION] if limits.may_drill else [])),
-        )  # fmt: skip
+            cost=70.0,
+            minutes=45,
+            cautions=(FIRE_CAUTION, *([WALL_CAUTION] if limits.may_drill else [])),
+        )
 
 
 def wardrobes(room: Room, arrangement: Arrangement) -> Iterator[Candidate]:
@@ -120,7 +141,9 @@ def _open_wardrobe(room: Room, arrangement: Arrangement, piece: Furnishing) -> I
     front = np.array([-np.sin(np.deg2rad(piece.turn_deg)), np.cos(np.deg2rad(piece.turn_deg))])
     at = np.array(piece.at)
     walls = range(len(room.shape.plan))
-    face = max(walls, key=lambda wall: float(room.faces[wall].normal[:2] @ front) - 0.01 * room.shape.wall_distance_m(wall, at))
+    face = max(
+        walls, key=lambda wall: float(room.faces[wall].normal[:2] @ front) - 0.01 * room.shape.wall_distance_m(wall, at)
+    )
     if room.shape.wall_distance_m(face, at) > piece.size_m[1] / 2 + 0.3:
         return  # it stands free: its clothes are not in front of any wall
     inward = room.faces[face].normal[:2]
@@ -131,14 +154,20 @@ def _open_wardrobe(room: Room, arrangement: Arrangement, piece: Furnishing) -> I
     stand = at + inward * (piece.size_m[1] / 2 + 0.45)
     faces_deg = float(np.degrees(np.arctan2(inward[1], inward[0])))
     placed = faced(
-        arrangement, (float(stand[0]), float(stand[1]), arrangement.performer.at[2]), faces_deg, distance_between(arrangement)
+        arrangement,
+        (float(stand[0]), float(stand[1]), arrangement.performer.at[2]),
+        faces_deg,
+        distance_between(arrangement),
     )
     if stands_free(replace(room, furnishings=tuple(f for f in room.furnishings if f is not piece)), placed):
         yield Candidate(
-            "wardrobe", "Open the wardrobe and stand with your back to it",
+            "wardrobe",
+            "Open the wardrobe and stand with your back to it",
             "Hanging clothes half a metre deep swallow what goes past you, down into the bass.",
-            _with(placed, open_), minutes=4, cautions=("Check that open doors cannot swing against the stand.",),
-        )  # fmt: skip
+            _with(placed, open_),
+            minutes=4,
+            cautions=("Check that open doors cannot swing against the stand.",),
+        )
 
 
 def _taken(arrangement: Arrangement, face: int | None, kinds: tuple[str, ...]) -> bool:
@@ -148,14 +177,18 @@ def _taken(arrangement: Arrangement, face: int | None, kinds: tuple[str, ...]) -
 def _free_rect(room: Room, arrangement: Arrangement, face: int, rect: Rect) -> bool:
     """Whether a panel there would cover neither window, door nor another treatment."""
     return not any(
-        o.face == face and min(rect[1], o.rect[1]) > max(rect[0], o.rect[0]) and min(rect[3], o.rect[3]) > max(rect[2], o.rect[2])
+        o.face == face
+        and min(rect[1], o.rect[1]) > max(rect[0], o.rect[0])
+        and min(rect[3], o.rect[3]) > max(rect[2], o.rect[2])
         for o in (*room.overlays, *arrangement.treatments)
     )
 
 
 def reflection_panels(room: Room, arrangement: Arrangement, now: Forecast, limits: Limits) -> Iterator[Candidate]:
     """A panel where the strongest single reflections hit: walls and ceiling; a rug where it is the floor."""
-    single = np.flatnonzero((now.paths.faces[:, 1] < 0) & (now.paths.faces[:, 0] < len(room.faces)) & ~now.paths.blocked)
+    single = np.flatnonzero(
+        (now.paths.faces[:, 1] < 0) & (now.paths.faces[:, 0] < len(room.faces)) & ~now.paths.blocked
+    )
     for path in single[np.argsort(-now.paths.level_db[single])][:3]:
         face, hit = int(now.paths.faces[path, 0]), now.paths.points[path, 0]
         delay, level = now.paths.delay_s[path] * 1000, now.paths.level_db[path]
@@ -166,10 +199,14 @@ def reflection_panels(room: Room, arrangement: Arrangement, now: Forecast, limit
             rect = _centred(room, face, hit, 1.4, 2.0)
             if rect is not None and not _taken(arrangement, face, ("rug",)):
                 yield Candidate(
-                    "reflection", "Lay a thick rug between you and the microphone", why,
+                    "reflection",
+                    "Lay a thick rug between you and the microphone",
+                    why,
                     _with(arrangement, _overlay(room, "rug", face, rect, "carpet-cotton", "Rug")),
-                    cost=60.0, minutes=5, cautions=("Lay it flat, with a non-slip mat: rugs trip people.",),
-                )  # fmt: skip
+                    cost=60.0,
+                    minutes=5,
+                    cautions=("Lay it flat, with a non-slip mat: rugs trip people.",),
+                )
             continue
         overhead = plane.kind == "ceiling"
         wide, high = (1.2, 0.6) if overhead else (0.6, 1.2)
@@ -184,10 +221,15 @@ def reflection_panels(room: Room, arrangement: Arrangement, now: Forecast, limit
             cautions.insert(0, OVERHEAD_CAUTION)
         cautions.append(WALL_CAUTION if limits.may_drill else STAND_CAUTION)
         yield Candidate(
-            "reflection", f"A 60 x 120 cm panel, 10 cm thick, on {where}, {mounted}", why,
+            "reflection",
+            f"A 60 x 120 cm panel, 10 cm thick, on {where}, {mounted}",
+            why,
             _with(arrangement, _overlay(room, "panel", face, rect, _PANEL, "Panel")),
-            cost=45.0, minutes=60 if limits.may_drill else 30, reversible=not limits.may_drill, cautions=tuple(cautions),
-        )  # fmt: skip
+            cost=45.0,
+            minutes=60 if limits.may_drill else 30,
+            reversible=not limits.may_drill,
+            cautions=tuple(cautions),
+        )
 
 
 def traps(room: Room, arrangement: Arrangement, now: Forecast, limits: Limits) -> Iterator[Candidate]:
@@ -196,7 +238,10 @@ def traps(room: Room, arrangement: Arrangement, now: Forecast, limits: Limits) -
     for face in range(len(room.shape.plan)):
         u0, u1, _, top = room.faces[face].extent
         for corner in (u0, u1 - 0.6):
-            stack: list[Rect] = [(corner, corner + 0.6, 0.0, min(1.2, top)), (corner, corner + 0.6, min(1.2, top), min(2.4, top))]
+            stack: list[Rect] = [
+                (corner, corner + 0.6, 0.0, min(1.2, top)),
+                (corner, corner + 0.6, min(1.2, top), min(2.4, top)),
+            ]
             stack = [r for r in stack if r[3] - r[2] > 0.2]
             if all(room.faces[face].holds_rect(r) and _free_rect(room, arrangement, face, r) for r in stack):
                 options.append((_pressed(room, now, face, stack), face, stack))
@@ -205,17 +250,29 @@ def traps(room: Room, arrangement: Arrangement, now: Forecast, limits: Limits) -
     _, face, stack = max(options, key=lambda option: option[0])
     traps = tuple(_overlay(room, "panel", face, r, _TRAP, "Bass trap") for r in stack)
     yield Candidate(
-        "trap", f"Two 60 x 120 cm panels, 20 cm thick, stacked in the corner on {surface_words(room, face, arrangement)}",
-        f"The note near {note_words(now.boom.note_hz)} presses hardest in the corners; only thick panels reach that low.",
-        _with(arrangement, *traps), cost=110.0, minutes=90,
+        "trap",
+        f"Two 60 x 120 cm panels, 20 cm thick, stacked in the corner on {surface_words(room, face, arrangement)}",
+        f"The note near {note_words(now.boom.note_hz)} presses "
+        "hardest in the corners; only thick panels reach that low.",
+        _with(arrangement, *traps),
+        cost=110.0,
+        minutes=90,
         cautions=(FIBRE_CAUTION, FIRE_CAUTION, "Strap the stack to the wall so that it cannot tip."),
-    )  # fmt: skip
+    )
 
 
 def _pressed(room: Room, now: Forecast, face: int, rects: list[Rect]) -> float:
     """Mean squared pressure of the worst note over rectangles on a wall, relative to its mean over the room. [-]"""
-    spots = np.array([((0.75 * r[0] + 0.25 * r[1]) + i * (r[1] - r[0]) / 2, (0.75 * r[2] + 0.25 * r[3]) + j * (r[3] - r[2]) / 2)
-                      for r in rects for i in (0, 1) for j in (0, 1)])  # fmt: skip
+    spots = np.array(
+        [
+            ((0.75 * r[0] + 0.25 * r[1]) + i * (r[1] - r[0]) / 2, (0.75 * r[2] + 0.25 * r[3]) + j * (r[3] - r[2]) / 2)
+            for r in rects
+            for i in (0, 1)
+            for j in (0, 1)
+        ]
+    )
     plane = room.faces[face]
-    values = now.modes.rigid.values(plane.to_space(spots) + 1e-6 * plane.normal) @ now.modes.shapes[:, now.boom.worst_mode]
+    values = (
+        now.modes.rigid.values(plane.to_space(spots) + 1e-6 * plane.normal) @ now.modes.shapes[:, now.boom.worst_mode]
+    )
     return float(np.mean(np.abs(values) ** 2))

@@ -1,4 +1,6 @@
-"""Do the returns that were heard agree with the tape? Each first return's delay against the drawing, and what is off if they do not."""
+"""Do the returns that were heard agree with the tape? Each first return's delay against the drawing, and what is off if
+they do not.
+"""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -37,9 +39,11 @@ class ReturnCheck:
 
 @dataclass(frozen=True)
 class TapeCheck:
-    """returns : one for each surface that should be heard. agrees : True, False, or None when too few were heard to say.
+    """returns : one for each surface that should be heard. agrees : True, False, or None when too few were heard to
+    say.
 
-    suspect : what would explain the difference: ("face", number) or ("microphone", axis), and by how far [m]; else None.
+    suspect : what would explain the difference: ("face", number) or ("microphone", axis), and by how far [m]; else
+    None.
     """
 
     returns: tuple[ReturnCheck, ...]
@@ -48,12 +52,17 @@ class TapeCheck:
     off_m: float | None
 
 
-def tape_check(room: Room, arrangement: Arrangement, paths: Paths, impulse: FloatArray, sample_rate_hz: float) -> TapeCheck:
+def tape_check(
+    room: Room, arrangement: Arrangement, paths: Paths, impulse: FloatArray, sample_rate_hz: float
+) -> TapeCheck:
     """Set heard arrivals against the returns of the drawing, once and twice reflected.
 
-    impulse : (n,) measured response. The delays of what follows the direct sound do not depend on when the recorder started, so they can
-    be checked against lengths; the direct sound's own travel time cannot, and is not pretended. If too few agree, one wall at a
-    time and the microphone along each axis are moved by up to 0.4 m, and what brings back clearly more returns is named.
+    impulse : (n,) measured response. The delays of what follows the direct sound do not depend on when the recorder
+    started, so they can
+    be checked against lengths; the direct sound's own travel time cannot, and is not pretended. If too few agree, one
+    wall at a
+    time and the microphone along each axis are moved by up to 0.4 m, and what brings back clearly more returns is
+    named.
     """
     heard = early_reflections(impulse, sample_rate_hz, most=30, reach_ms=_WITHIN_MS + 1, prominence_db=1.0)
     real = (paths.faces[:, 0] < len(room.faces)) & (paths.faces[:, 1] < len(room.faces)) & ~paths.blocked
@@ -67,17 +76,23 @@ def tape_check(room: Room, arrangement: Arrangement, paths: Paths, impulse: Floa
     c = room.air.speed_m_s
     drawn = _delays_ms(room, faces, source, mic[None], still, c)
     others = np.flatnonzero((paths.level_db > _FAINTEST_DB - 8) & ~paths.blocked)
-    known_ms = paths.delay_s[np.setdiff1d(others, asked)] * 1000  # from furniture or faint: they explain, but are not asked for
+    known_ms = (
+        paths.delay_s[np.setdiff1d(others, asked)] * 1000
+    )  # from furniture or faint: they explain, but are not asked for
     share = float(_shares(drawn, level, weight, known_ms, heard)[0])
     checks = tuple(
-        _checked(int(f[0]), float(d), float(v), heard, c) for f, d, v in zip(faces, drawn[0], level, strict=True) if f[1] < 0
+        _checked(int(f[0]), float(d), float(v), heard, c)
+        for f, d, v in zip(faces, drawn[0], level, strict=True)
+        if f[1] < 0
     )
     if share >= _SURE:
         return TapeCheck(checks, True, None, None)
     best: tuple[float, tuple[str, int] | None, float] = (share + _BETTER, None, 0.0)
     steps = np.arange(-_REACH_M, _REACH_M + _STEP_M / 2, _STEP_M)
     steps = steps[np.abs(steps) >= _LEAST_OFF_M]
-    for what, moved_mic, moved_faces in _hypotheses(sorted(set(faces[faces >= 0].tolist())), mic, len(room.faces), steps):
+    for what, moved_mic, moved_faces in _hypotheses(
+        sorted(set(faces[faces >= 0].tolist())), mic, len(room.faces), steps
+    ):
         found = _shares(_delays_ms(room, faces, source, moved_mic, moved_faces, c), level, weight, known_ms, heard)
         found -= _PER_M * np.abs(steps)
         top = int(np.argmax(found))
@@ -99,7 +114,8 @@ def _checked(face: int, drawn_ms: float, level_db: float, heard: list[Reflection
 def _delays_ms(
     room: Room, faces: IntArray, source: FloatArray, mic: FloatArray, outwards_m: FloatArray, speed_m_s: float
 ) -> FloatArray:
-    """Delay after the direct sound of each path by its images, (n_steps, n). faces : (n, 2), -1 where there is no second.
+    """Delay after the direct sound of each path by its images, (n_steps, n). faces : (n, 2), -1 where there is no
+    second.
 
     mic : (n_steps or 1, 3). outwards_m : (n_steps or 1, n_faces), by how far each plane lies further out than drawn.
     """
@@ -118,7 +134,9 @@ def _delays_ms(
 def _hypotheses(
     faces: list[int], mic: FloatArray, n_faces: int, steps: FloatArray
 ) -> Iterator[tuple[tuple[str, int], FloatArray, FloatArray]]:
-    """What could be misread, with the microphone's places (n_steps, 3) and the planes' shifts (n_steps, n_faces) for each step."""
+    """What could be misread, with the microphone's places (n_steps, 3) and the planes' shifts (n_steps, n_faces) for
+    each step.
+    """
     still = np.zeros((len(steps), n_faces))
     for face in faces:
         moved = still.copy()
@@ -133,7 +151,8 @@ def _hypotheses(
 def _shares(
     delays_ms: FloatArray, level_db: FloatArray, weight: FloatArray, known_ms: FloatArray, heard: list[Reflection]
 ) -> FloatArray:
-    """Mean of two shares for each step: of the drawn returns that are heard, and of the heard ones that are drawn, (n_steps,).
+    """Mean of two shares for each step: of the drawn returns that are heard, and of the heard ones that are drawn,
+    (n_steps,).
 
     The second keeps a wall that is drawn too far from passing because something else happens to arrive there.
     """
@@ -143,7 +162,9 @@ def _shares(
     closeness = np.exp(-(((delays_ms[..., None] - when) / _SAME_MS) ** 2)) * like
     found = closeness.max(axis=-1) @ weight / weight.sum()
     told = 10 ** ((loud - loud.max()) / 20) * (when < delays_ms.max(axis=-1, keepdims=True) + 0.3)
-    by_known = np.exp(-(((known_ms[:, None] - when) / _SAME_MS) ** 2)).max(axis=0) if len(known_ms) else np.zeros(len(when))
+    by_known = (
+        np.exp(-(((known_ms[:, None] - when) / _SAME_MS) ** 2)).max(axis=0) if len(known_ms) else np.zeros(len(when))
+    )
     drawn = np.maximum(closeness.max(axis=-2), by_known)
     shares: FloatArray = 0.5 * (found + (drawn * told).sum(axis=-1) / told.sum(axis=-1))
     return shares

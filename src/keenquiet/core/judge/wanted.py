@@ -4,7 +4,9 @@ from dataclasses import dataclass
 from typing import Final
 
 # Ring time that is just heard as ringing falls with frequency, about 0.3 s near 125 Hz.
-_RING_SOURCE: Final = "B. Fazenda, M. Stephenson, A. Goldberg, J. Acoust. Soc. Am. 137 (2015): threshold near 0.3 s at 125 Hz"
+_RING_SOURCE: Final = (
+    "B. Fazenda, M. Stephenson, A. Goldberg, J. Acoust. Soc. Am. 137 (2015): threshold near 0.3 s at 125 Hz"
+)
 _DRY_SOURCE: Final = "practice for dry close recording; project's physics.md section 9"
 _LEVEL_SOURCE: Final = "practice for 24-bit recording: peaks -12 to -6 dBFS, average near -18 dBFS"
 
@@ -29,7 +31,8 @@ class Wanted:
     """Wanted values for one purpose.
 
     bounce_db : direct over room at the microphone. boom_s : ring time of the worst note. decay_s : mid-band decay.
-    early_db : strongest early reflection. hush_db : noise under the performance. peak_dbfs, average_dbfs : recorded level.
+    early_db : strongest early reflection. hush_db : noise under the performance. peak_dbfs, average_dbfs : recorded
+    level.
     """
 
     key: str
@@ -53,11 +56,16 @@ def _wanted(
     hush_db: float,
 ) -> Wanted:
     return Wanted(
-        key, name,
-        bounce_db=Span(*bounce, _DRY_SOURCE), boom_s=Span(None, ring_s, _RING_SOURCE), decay_s=Span(*decay, _DRY_SOURCE),
-        early_db=Span(None, early_db, _DRY_SOURCE), hush_db=Span(hush_db, None, _DRY_SOURCE),
-        peak_dbfs=Span(-12.0, -6.0, _LEVEL_SOURCE), average_dbfs=Span(-21.0, -15.0, _LEVEL_SOURCE),
-    )  # fmt: skip
+        key,
+        name,
+        bounce_db=Span(*bounce, _DRY_SOURCE),
+        boom_s=Span(None, ring_s, _RING_SOURCE),
+        decay_s=Span(*decay, _DRY_SOURCE),
+        early_db=Span(None, early_db, _DRY_SOURCE),
+        hush_db=Span(hush_db, None, _DRY_SOURCE),
+        peak_dbfs=Span(-12.0, -6.0, _LEVEL_SOURCE),
+        average_dbfs=Span(-21.0, -15.0, _LEVEL_SOURCE),
+    )
 
 
 PURPOSES: Final = {

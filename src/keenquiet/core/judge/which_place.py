@@ -28,7 +28,9 @@ class Candidate:
 
 @dataclass(frozen=True)
 class Verdict:
-    """How a place does: deficits by mark (0 is as wanted), their sum, reasons in plain sentences, and what would change it."""
+    """How a place does: deficits by mark (0 is as wanted), their sum, reasons in plain sentences, and what would change
+    it.
+    """
 
     key: str
     deficits: dict[str, float]
@@ -47,7 +49,8 @@ def ranked(candidates: list[Candidate], *, wanted: Wanted) -> list[Verdict]:
     order = sorted(candidates, key=lambda c: totals[c.key])
     best = order[0].key if order else ""
     return [
-        Verdict(c.key, gaps[c.key], totals[c.key], character(c.forecast), _would_change(c, best, totals, wanted)) for c in order
+        Verdict(c.key, gaps[c.key], totals[c.key], character(c.forecast), _would_change(c, best, totals, wanted))
+        for c in order
     ]
 
 
@@ -61,19 +64,27 @@ def character(result: Forecast) -> tuple[str, ...]:
         said.append(f"Live: it takes {mid_s:.2f} s to fade.")
     treble = float(result.decay.middle_s[6] / result.decay.middle_s[3])
     if treble < _TREBLE_ROBBED:
-        said.append(f"Robs the treble: 4 kHz fades in {treble * 100:.0f} % of the time of 500 Hz, so it sounds dull, not dry.")
+        said.append(
+            f"Robs the treble: 4 kHz fades in {treble * 100:.0f} % of the time of 500 Hz, so it sounds dull, not dry."
+        )
     lowest_hz = float(result.modes.f_hz[0])
     if lowest_hz > CLOSET_FIRST_MODE_HZ:
-        said.append(f"Small: its first swell lies at {note_words(lowest_hz)}, among the notes you perform, not below them.")
+        said.append(
+            f"Small: its first swell lies at {note_words(lowest_hz)}, among the notes you perform, not below them."
+        )
     if result.boom.ring_s.value > max(_BOXY_RING * mid_s, 0.25):
         said.append(
-            f"Boxy: {note_words(result.boom.note_hz)} rings {result.boom.ring_s.value:.2f} s, {result.boom.ring_s.value / mid_s:.1f} times as long as the middle."
+            f"Boxy: {note_words(result.boom.note_hz)} rings {result.boom.ring_s.value:.2f} "
+            f"s, {result.boom.ring_s.value / mid_s:.1f} times as long as the middle."
         )
     worst = result.flutter[0] if result.flutter else None
     if worst is not None and worst.lasts_s > 0.35:
-        said.append(f"A clap can flutter between bare walls {worst.spacing_m:.2f} m apart, {worst.rate_hz:.0f} times a second.")
+        said.append(
+            f"A clap can flutter between bare walls {worst.spacing_m:.2f} m apart, {worst.rate_hz:.0f} times a second."
+        )
     said.append(
-        f"{result.hush.leading} is the loudest thing when you are silent: {result.hush.noise_dba:.0f} dB(A) at the microphone."
+        f"{result.hush.leading} is the loudest thing when you are "
+        f"silent: {result.hush.noise_dba:.0f} dB(A) at the microphone."
     )
     return tuple(said)
 
@@ -88,7 +99,8 @@ def recommendation(verdicts: list[Verdict], names: dict[str, str]) -> str:
     second = verdicts[1]
     if second.total - best.total < CLOSE_CALL:
         return (
-            f"{names[best.key]} and {names[second.key]} are level within what can be predicted: take the quieter, or read both."
+            f"{names[best.key]} and {names[second.key]} are level within "
+            "what can be predicted: take the quieter, or read both."
         )
     gains = {mark: second.deficits[mark] - best.deficits[mark] for mark in best.deficits}
     mark = max(gains, key=lambda m: gains[m])

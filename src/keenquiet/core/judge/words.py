@@ -52,11 +52,17 @@ def bounce_sentence(result: Forecast, wanted: Wanted) -> str:
     face = int(result.paths.faces[bounce.strongest_path, 0])
     where = surface_words(result.room, face, result.arrangement)
     if wanted.bounce_db.deficit(bounce.direct_over_room_db.value) == 0:
-        return "Your voice stands clear of the room." if wanted.bounce_db.high is None else "As much room as you asked for."
+        return (
+            "Your voice stands clear of the room."
+            if wanted.bounce_db.high is None
+            else "As much room as you asked for."
+        )
     if wanted.bounce_db.high is not None and bounce.direct_over_room_db.value > wanted.bounce_db.high:
         return "Drier than you asked for: step back, or let the room answer."
     if bounce.strongest_early_db > wanted.early_db.high if wanted.early_db.high is not None else False:
-        return f"{where[0].upper()}{where[1:]} comes back first and loudest, {bounce.strongest_early_ms:.1f} ms after you."
+        return (
+            f"{where[0].upper()}{where[1:]} comes back first and loudest, {bounce.strongest_early_ms:.1f} ms after you."
+        )
     return f"The room hangs in the air for {bounce.decay_s.value:.2f} s: a little of everything, no single wall."
 
 

@@ -39,9 +39,10 @@ def averaged(impulses: list[FloatArray], sample_rate_hz: float) -> Averaged:
     likeness = min(float(np.corrcoef(part[early], mean[early])[0, 1]) for part in aligned)
     if likeness < _LEAST_LIKENESS:
         raise MeasurementError(
-            "disturbed", "The repeats differ from each other: microphone or loudspeaker stood elsewhere.",
+            "disturbed",
+            "The repeats differ from each other: microphone or loudspeaker stood elsewhere.",
             "Average only readings taken one after the other, with nothing moved.",
-        )  # fmt: skip
+        )
     return Averaged(mean, likeness)
 
 
@@ -51,7 +52,9 @@ def _from_onset(impulse: FloatArray, lead: int) -> FloatArray:
 
 
 def _lag(part: FloatArray, like: FloatArray) -> float:
-    """By how many samples `part` comes after `like`, to a fraction: peak of their correlation, a parabola through three."""
+    """By how many samples `part` comes after `like`, to a fraction: peak of their correlation, a parabola through
+    three.
+    """
     n = 1 << (2 * len(part) - 1).bit_length()
     cross = np.fft.irfft(np.fft.rfft(part, n) * np.conj(np.fft.rfft(like, n)), n)
     top = int(np.argmax(cross))

@@ -12,9 +12,11 @@ _MOST_ROWS = 20_000
 
 
 def read_curve(text: str, *, field: str = "file") -> tuple[FloatArray, FloatArray]:
-    """Frequencies rising and levels, each (n,), of a CSV or tab-separated text; lines that begin with no number are passed over.
+    """Frequencies rising and levels, each (n,), of a CSV or tab-separated text; lines that begin with no number are
+    passed over.
 
-    Decimal commas are read where columns are parted by semicolons, tabs or blanks. Raises InputError when fewer than four rows hold two
+    Decimal commas are read where columns are parted by semicolons, tabs or blanks. Raises InputError when fewer than
+    four rows hold two
     numbers, or a frequency lies outside 1 Hz to 100 kHz.
     """
     rows: list[tuple[float, float]] = []
@@ -26,13 +28,17 @@ def read_curve(text: str, *, field: str = "file") -> tuple[FloatArray, FloatArra
             raise InputError(field, f"holds more than {_MOST_ROWS} rows.", "Export fewer points.")
     if len(rows) < 4:
         raise InputError(
-            field, "holds no curve: two columns of numbers are needed.", "Give frequency in Hz and level in dB, one pair a line."
+            field,
+            "holds no curve: two columns of numbers are needed.",
+            "Give frequency in Hz and level in dB, one pair a line.",
         )
     pairs = np.array(sorted(rows))
     f_hz, level = pairs[:, 0], pairs[:, 1]
     if not (f_hz[0] >= 1 and f_hz[-1] <= 100_000) or not np.all(np.isfinite(level)):
         raise InputError(
-            field, f"its first column runs from {f_hz[0]:g} to {f_hz[-1]:g}.", "Put the frequency in Hz into the first column."
+            field,
+            f"its first column runs from {f_hz[0]:g} to {f_hz[-1]:g}.",
+            "Put the frequency in Hz into the first column.",
         )
     keep = np.concatenate([[True], np.diff(f_hz) > 0])
     return f_hz[keep], level[keep]

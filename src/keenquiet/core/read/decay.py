@@ -12,7 +12,9 @@ from keenquiet.core.types import FloatArray
 # Range of the decay curve each figure is fitted over, and how far the noise must lie below the start of the decay:
 # ISO 3382-2 asks 10 dB of margin below T20's -25 dB and T30's -35 dB.
 _RANGES_DB: Final = {"edt_s": (0.0, -10.0, 20.0), "t20_s": (-5.0, -25.0, 35.0), "t30_s": (-5.0, -35.0, 45.0)}
-_MOST_CURVATURE: Final = 0.15  # T30 longer than T20 by more than this: the decay is bent (ISO 3382-2 annex B: 5 to 10 %)
+_MOST_CURVATURE: Final = (
+    0.15  # T30 longer than T20 by more than this: the decay is bent (ISO 3382-2 annex B: 5 to 10 %)
+)
 _FILTER_TIME: Final = 4.0  # B T must exceed this when the filter runs backwards in time (ISO 3382-2, 7.3)
 _LUNDEBY_ROUNDS: Final = 6
 
@@ -64,10 +66,15 @@ def band_decays(impulse: FloatArray, sample_rate_hz: float, *, fraction: int = 1
     from_onset = impulse[max(start - lead, 0) :]
     offset = min(start, lead)
     return [
-        band_decay(_filtered(from_onset, float(centre), sample_rate_hz, fraction), offset, sample_rate_hz, centre_hz=float(centre),
-                   fraction=fraction)
+        band_decay(
+            _filtered(from_onset, float(centre), sample_rate_hz, fraction),
+            offset,
+            sample_rate_hz,
+            centre_hz=float(centre),
+            fraction=fraction,
+        )
         for centre in bands_within(sample_rate_hz, fraction=fraction)
-    ]  # fmt: skip
+    ]
 
 
 def _filtered(impulse: FloatArray, centre_hz: float, sample_rate_hz: float, fraction: int) -> FloatArray:
@@ -108,10 +115,19 @@ def band_decay(band: FloatArray, start: int, sample_rate_hz: float, *, centre_hz
         flags.append("clarity_low_range")
     step = max(1, len(level) // 240)
     return BandDecay(
-        centre_hz=name, edt_s=times["edt_s"], t20_s=times["t20_s"], t30_s=times["t30_s"],
-        c50_db=ratios.get("c50_db"), c80_db=ratios.get("c80_db"), d50=ratios.get("d50"), ts_ms=ratios.get("ts_ms"),
-        inr_db=found.inr_db, flags=tuple(flags), curve_s=time_s[::step], curve_db=level[::step],
-    )  # fmt: skip
+        centre_hz=name,
+        edt_s=times["edt_s"],
+        t20_s=times["t20_s"],
+        t30_s=times["t30_s"],
+        c50_db=ratios.get("c50_db"),
+        c80_db=ratios.get("c80_db"),
+        d50=ratios.get("d50"),
+        ts_ms=ratios.get("ts_ms"),
+        inr_db=found.inr_db,
+        flags=tuple(flags),
+        curve_s=time_s[::step],
+        curve_db=level[::step],
+    )
 
 
 def truncation(power: FloatArray, sample_rate_hz: float, *, settle_s: float) -> Truncation | None:

@@ -9,7 +9,9 @@ from keenquiet.core.read.decay import onset_index
 from keenquiet.core.types import FloatArray
 
 _LOW_HZ, _HIGH_HZ = 25.0, 320.0
-_PER_OCTAVE: Final = 44  # at 250 Hz 4 Hz apart, as wide as a note that rings for half a second: none falls between two points
+_PER_OCTAVE: Final = (
+    44  # at 250 Hz 4 Hz apart, as wide as a note that rings for half a second: none falls between two points
+)
 _STEP_S: Final = 0.02
 _SLICES: Final = 36
 _RISE_S: Final = 0.01  # a hard edge would splash over all pitches
@@ -27,8 +29,10 @@ class DecaySurface:
 def decay_surface(impulse: FloatArray, sample_rate_hz: float) -> DecaySurface:
     """Spectra of what is left of a response from ever later moments on (cumulative spectral decay).
 
-    impulse : (n,). Source: J. Bunton, R. Small, J. Audio Eng. Soc. 30 (1982) 888. Each slice is one sum over time for each pitch, so
-    that pitches can lie evenly in octaves. Time and pitch cannot both be sharp: a ridge is as wide as its note decays fast, 2.2 / T60.
+    impulse : (n,). Source: J. Bunton, R. Small, J. Audio Eng. Soc. 30 (1982) 888. Each slice is one sum over time for
+    each pitch, so
+    that pitches can lie evenly in octaves. Time and pitch cannot both be sharp: a ridge is as wide as its note decays
+    fast, 2.2 / T60.
     """
     start = onset_index(impulse)
     step = max(int(sample_rate_hz // 2000), 1)

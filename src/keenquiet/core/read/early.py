@@ -34,11 +34,17 @@ def _envelope(impulse: FloatArray, sample_rate_hz: float) -> FloatArray:
 
 
 def early_reflections(
-    impulse: FloatArray, sample_rate_hz: float, *, most: int = 12, reach_ms: float = _REACH_MS, prominence_db: float = 2.0
+    impulse: FloatArray,
+    sample_rate_hz: float,
+    *,
+    most: int = 12,
+    reach_ms: float = _REACH_MS,
+    prominence_db: float = 2.0,
 ) -> list[Reflection]:
     """Strongest separate arrivals within `reach_ms` after the direct sound, in order of arrival.
 
-    impulse : (n,). prominence_db : how far a peak must stand out of its flanks. Levels come from peaks of the envelope between 0.5 and 4 kHz relative to the direct sound's.
+    impulse : (n,). prominence_db : how far a peak must stand out of its flanks. Levels come from peaks of the envelope
+    between 0.5 and 4 kHz relative to the direct sound's.
     """
     start = onset_index(impulse)
     lead, reach = int(0.005 * sample_rate_hz), int(reach_ms / 1000 * sample_rate_hz)
@@ -55,10 +61,14 @@ def early_reflections(
     return [Reflection((i - direct) / sample_rate_hz * 1000, float(level[i])) for i in strongest]
 
 
-def direct_over_room_db(impulse: FloatArray, sample_rate_hz: float, *, window_ms: float = DIRECT_WINDOW_MS) -> float | None:
-    """Direct-to-reverberant ratio, mean of the 500, 1000 and 2000 Hz octaves, or None when the response is too short. [dB]
+def direct_over_room_db(
+    impulse: FloatArray, sample_rate_hz: float, *, window_ms: float = DIRECT_WINDOW_MS
+) -> float | None:
+    """Direct-to-reverberant ratio, mean of the 500, 1000 and 2000 Hz octaves, or None when the response is too short.
+    [dB]
 
-    The direct sound is what arrives up to `window_ms` after the onset. Split in time first and take octaves from the two
+    The direct sound is what arrives up to `window_ms` after the onset. Split in time first and take octaves from the
+    two
     spectra: a filter would smear the direct sound into the room. Noise power is taken from the last tenth.
     """
     start = onset_index(impulse)

@@ -25,7 +25,9 @@ from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.response import smoothed_db
 
 _GAIN_CURE: Final = "Switch automatic gain off in the browser, the system and the recorder, then record again."
-_LOUDER_CURE: Final = "Clap harder, burst a balloon at arm's length, or wait for a quieter hour; a sweep reaches deeper."
+_LOUDER_CURE: Final = (
+    "Clap harder, burst a balloon at arm's length, or wait for a quieter hour; a sweep reaches deeper."
+)
 _NO_SILENCE_DB: Final = 10.0
 _NO_VOICE_DB: Final = 6.0
 _SETTLED_S: Final = 0.45  # after a clap: the decay is over where the hiss is asked
@@ -87,7 +89,12 @@ def _noticing(codes: tuple[str, ...]) -> Iterator[None]:
 
 
 def read_sweep(
-    channels: FloatArray, sample_rate_hz: float, *, spec: SweepSpec | None = None, bits: int | None = None, fraction: int = 1
+    channels: FloatArray,
+    sample_rate_hz: float,
+    *,
+    spec: SweepSpec | None = None,
+    bits: int | None = None,
+    fraction: int = 1,
 ) -> ResponseFigures:
     """Read a recording of the sweep. channels : (n_channels, n). Raises MeasurementError when it cannot be read."""
     clean = checked(channels, sample_rate_hz, bits=bits)
@@ -115,29 +122,49 @@ def _name_wrong_rate(samples: FloatArray, sample_rate_hz: float, spec: SweepSpec
             continue
         raise MeasurementError(
             "no_sweep",
-            f"The sweep is there, but runs {sample_rate_hz / true_hz:.3g} times as fast: the file says {sample_rate_hz:.0f} Hz and was recorded at {true_hz:.0f} Hz.",
+            f"The sweep is there, but runs {sample_rate_hz / true_hz:.3g} times as fast: "
+            f"the file says {sample_rate_hz:.0f} Hz and was recorded at {true_hz:.0f} Hz.",
             "Export it again at the rate it was recorded with.",
         )
 
 
 def unsteady(found: Steadiness) -> list[str | Reason]:
-    """What changed while a sweep ran, in words. A lost moment or a chain that changed its gain leaves no figure to trust."""
+    """What changed while a sweep ran, in words. A lost moment or a chain that changed its gain leaves no figure to
+    trust.
+    """
     if found.gain == "down":
         return [Reason("gated", "The hiss sank while the sweep played: automatic gain was at work.", _GAIN_CURE)]
     if found.gain == "gate":
-        return [Reason("gated", "The quiet before and after the sweep was turned down: noise suppression was at work.",
-                       "Switch noise suppression off in the browser, the system and the recorder, then record again.")]  # fmt: skip
+        return [
+            Reason(
+                "gated",
+                "The quiet before and after the sweep was turned down: noise suppression was at work.",
+                "Switch noise suppression off in the browser, the system and the recorder, then record again.",
+            )
+        ]
     if found.lost_ms is not None:
-        return [Reason("incomplete", f"About {found.lost_ms:.0f} ms are missing near {found.bursts_s[0]:.1f} s: the computer lost a moment.",
-                       "Close other programs and record again.")]  # fmt: skip
+        return [
+            Reason(
+                "incomplete",
+                f"About {found.lost_ms:.0f} ms are missing near {found.bursts_s[0]:.1f} s: the computer lost a moment.",
+                "Close other programs and record again.",
+            )
+        ]
     reasons: list[str | Reason] = []
     if found.moved:
-        reasons.append(Reason("disturbed", "The microphone or the loudspeaker moved while the sweep ran: the direct sound wandered.",
-                              "Put both on stands, step back, keep still, and record again."))  # fmt: skip
+        reasons.append(
+            Reason(
+                "disturbed",
+                "The microphone or the loudspeaker moved while the sweep ran: the direct sound wandered.",
+                "Put both on stands, step back, keep still, and record again.",
+            )
+        )
     if found.bursts_s:
         when = " and ".join(f"{at:.1f} s" for at in found.bursts_s[:2])
         reasons.append(
-            Reason("disturbed", f"Something else was heard {when} into the recording.", "Wait for quiet and record again.")
+            Reason(
+                "disturbed", f"Something else was heard {when} into the recording.", "Wait for quiet and record again."
+            )
         )
     return reasons
 
@@ -150,7 +177,9 @@ def read_impulse(
     computed : a response, not a recording: exact zeros in its tail are 16 bits ending, not a gate's work.
     """
     clean = checked(channels, sample_rate_hz, bits=bits)
-    codes: list[str | Reason] = [code for code in clean.codes if code != "too_quiet" and not (code == "gated" and computed)]
+    codes: list[str | Reason] = [
+        code for code in clean.codes if code != "too_quiet" and not (code == "gated" and computed)
+    ]
     with _noticing(clean.codes):
         _require_impulse(clean.samples, sample_rate_hz)
         start_s = onset_index(clean.samples) / sample_rate_hz
@@ -161,11 +190,15 @@ def read_impulse(
 
 def _require_impulse(samples: FloatArray, sample_rate_hz: float) -> None:
     if len(samples) < 0.15 * sample_rate_hz:
-        raise MeasurementError("incomplete", f"Only {len(samples) / sample_rate_hz:.2f} s long.", "Record at least one second.")
+        raise MeasurementError(
+            "incomplete", f"Only {len(samples) / sample_rate_hz:.2f} s long.", "Record at least one second."
+        )
     start = onset_index(samples)
     energy = samples[start:] ** 2
     if len(energy) < 0.1 * sample_rate_hz:
-        raise MeasurementError("incomplete", "The recording ends right after the bang.", "Let it run one second longer.")
+        raise MeasurementError(
+            "incomplete", "The recording ends right after the bang.", "Let it run one second longer."
+        )
     early = float(np.sum(energy[: int(0.25 * sample_rate_hz)]))
     # an impulse gives its energy within a fraction of a second; speech, music and noise do not
     if len(energy) > 1.0 * sample_rate_hz and early < 0.2 * float(np.sum(energy)):
@@ -192,19 +225,31 @@ def _response(
     if sum("bent_decay" in band.flags for band in mid) > len(mid) / 2:
         codes.append("bent_decay")
     if mid and all(band.inr_db < 10 for band in mid):
-        raise MeasurementError("not_a_recording", "No decay rises above the noise.", "Check the file; clap or play louder.")
+        raise MeasurementError(
+            "not_a_recording", "No decay rises above the noise.", "Check the file; clap or play louder."
+        )
     low_f, low = low_end(impulse, sample_rate_hz)
     return ResponseFigures(
-        sample_rate_hz=sample_rate_hz, bands=bands, t_mid_s=t_mid_s(list(bands)),
-        early=early, ringing=_carried(found, bands),
-        flutter=flutter, direct_over_room_db=direct_over_room_db(impulse, sample_rate_hz),
-        low_f_hz=low_f, low_db=low, verdict=verdict(codes), impulse=impulse, sweep=sweep,
+        sample_rate_hz=sample_rate_hz,
+        bands=bands,
+        t_mid_s=t_mid_s(list(bands)),
+        early=early,
+        ringing=_carried(found, bands),
+        flutter=flutter,
+        direct_over_room_db=direct_over_room_db(impulse, sample_rate_hz),
+        low_f_hz=low_f,
+        low_db=low,
+        verdict=verdict(codes),
+        impulse=impulse,
+        sweep=sweep,
         surface=surface,
-    )  # fmt: skip
+    )
 
 
 def _carried(notes: list[Note], bands: tuple[BandDecay, ...]) -> tuple[Note, ...]:
-    """Notes whose band stands clear of the noise: a clap has no low end, and what a fit finds there is noise ringing."""
+    """Notes whose band stands clear of the noise: a clap has no low end, and what a fit finds there is noise
+    ringing.
+    """
 
     def inr_db(note: Note) -> float:
         return min(bands, key=lambda band: abs(np.log(band.centre_hz / note.f_hz))).inr_db
@@ -241,9 +286,10 @@ def read_tone(
     tone = room_tone(clean.samples, sample_rate_hz, calibration_db=calibration_db)
     if tone.swing_db > _NO_SILENCE_DB:
         error = MeasurementError(
-            "not_a_recording", f"This is no silence: for a good part of it something {tone.swing_db:.0f} dB louder sounds.",
+            "not_a_recording",
+            f"This is no silence: for a good part of it something {tone.swing_db:.0f} dB louder sounds.",
             "Check the file; record twelve seconds in which nobody plays or speaks.",
-        )  # fmt: skip
+        )
         error.noticed = clean.codes
         raise error
     if tone.events:
@@ -270,7 +316,9 @@ def read_glide(channels: FloatArray, sample_rate_hz: float, *, bits: int | None 
     return GlideFigures(glide, verdict(codes))
 
 
-def read_take(channels: FloatArray, sample_rate_hz: float, *, bits: int | None = None, spoken: bool = False) -> TakeFigures:
+def read_take(
+    channels: FloatArray, sample_rate_hz: float, *, bits: int | None = None, spoken: bool = False
+) -> TakeFigures:
     """Read a test take, a spoken line, words full of p and b, or the loudest passage: levels, pops, plain faults.
 
     spoken : somebody speaks, so that phrases and pauses must differ; a drone need not.

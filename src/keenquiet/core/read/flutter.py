@@ -56,7 +56,10 @@ def find_flutter(impulse: FloatArray, sample_rate_hz: float, *, speed_m_s: float
     if high <= low + 2:
         return None
     lag = low + int(np.argmax(correlation[low:high]))
-    if correlation[lag] < _LEAST_CORRELATION or correlation[max(2 * lag - 2, 0) : 2 * lag + 3].max() < 0.6 * _LEAST_CORRELATION:
+    if (
+        correlation[lag] < _LEAST_CORRELATION
+        or correlation[max(2 * lag - 2, 0) : 2 * lag + 3].max() < 0.6 * _LEAST_CORRELATION
+    ):
         return None
     y0, y1, y2 = correlation[lag - 1 : lag + 2]
     exact = lag + 0.5 * (y0 - y2) / (y0 - 2 * y1 + y2)

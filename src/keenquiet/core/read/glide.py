@@ -16,7 +16,9 @@ _HOP_S: Final = 0.02
 _APERIODIC: Final = 0.25  # above it a frame has no pitch (YIN's threshold for voiced speech is 0.1 to 0.3)
 _DIP: Final = 0.12
 _BINS_PER_OCTAVE: Final = 36
-_TREND_OCTAVES: Final = 0.9  # the voice itself grows and shrinks over about an octave, a room's swell over a few semitones
+_TREND_OCTAVES: Final = (
+    0.9  # the voice itself grows and shrinks over about an octave, a room's swell over a few semitones
+)
 _LEAST_RISE_DB: Final = 3.0
 _LEAST_FRAMES: Final = 40
 _LEAST_OCTAVES: Final = 0.6
@@ -33,7 +35,8 @@ class Swell:
 @dataclass(frozen=True)
 class Glide:
     """time_s, pitch_hz, level_db : (n,) the track, NaN where no pitch is heard. [s, Hz, dBFS]
-    curve_hz, rise_db : (m,) level of the fundamental over its trend, by pitch, NaN where the glide did not pass. [Hz, dB]
+    curve_hz, rise_db : (m,) level of the fundamental over its trend, by pitch, NaN where the glide did not pass. [Hz,
+    dB]
     swells : strongest first.
     """
 
@@ -48,7 +51,8 @@ class Glide:
 def read_track(samples: FloatArray, sample_rate_hz: float) -> tuple[FloatArray, FloatArray, FloatArray]:
     """Pitch and level of the fundamental every 20 ms: time_s, pitch_hz, level_db, (n,); NaN where there is no pitch.
 
-    Source: A. de Cheveigne, H. Kawahara, J. Acoust. Soc. Am. 111 (2002) 1917 (YIN: cumulative mean normalised difference,
+    Source: A. de Cheveigne, H. Kawahara, J. Acoust. Soc. Am. 111 (2002) 1917 (YIN: cumulative mean normalised
+    difference,
     first dip below the threshold, parabola); level by a Hann-windowed projection on the found pitch.
     """
     step = sample_rate_hz / _RATE_HZ
@@ -74,7 +78,9 @@ def read_track(samples: FloatArray, sample_rate_hz: float) -> tuple[FloatArray, 
 
 
 def _steady(pitch_hz: FloatArray) -> BoolArray:
-    """Whether each frame's pitch lies within three semitones of the frames around it: what jumps an octave is a slip of the tracker."""
+    """Whether each frame's pitch lies within three semitones of the frames around it: what jumps an octave is a slip of
+    the tracker.
+    """
     padded = np.pad(pitch_hz, 5, constant_values=np.nan)
     around = np.lib.stride_tricks.sliding_window_view(padded, 11)
     some = np.isfinite(around).sum(axis=1) >= 4
@@ -129,8 +135,10 @@ def _level_at(samples: FloatArray, time_s: FloatArray, pitch_hz: FloatArray, rat
 def glide_figures(samples: FloatArray, sample_rate_hz: float) -> Glide:
     """Swells of a glide. samples : (n,) full scale 1.
 
-    Level is averaged by pitch over all passes, its trend (a running median over most of an octave) taken off; what is left and
-    stands out by 3 dB is a swell. A sharp resonance passed at speed has no time to build up: 8 dB of Q 12 passed at two octaves in 7 s
+    Level is averaged by pitch over all passes, its trend (a running median over most of an octave) taken off; what is
+    left and
+    stands out by 3 dB is a swell. A sharp resonance passed at speed has no time to build up: 8 dB of Q 12 passed at two
+    octaves in 7 s
     read 6.4 dB.
     Raises MeasurementError when no steady pitch is found or the glide covers too little.
     """
@@ -138,7 +146,9 @@ def glide_figures(samples: FloatArray, sample_rate_hz: float) -> Glide:
     heard = np.isfinite(pitch)
     if np.count_nonzero(heard) < _LEAST_FRAMES:
         raise MeasurementError(
-            "not_a_recording", "No hum with a clear pitch was found.", "Hum one steady tone, close enough to be clearly heard."
+            "not_a_recording",
+            "No hum with a clear pitch was found.",
+            "Hum one steady tone, close enough to be clearly heard.",
         )
     octaves = float(np.log2(np.nanpercentile(pitch, 97) / np.nanpercentile(pitch, 3)))
     if octaves < _LEAST_OCTAVES:
@@ -183,7 +193,9 @@ def _trend(curve: FloatArray) -> FloatArray:
 def _swells(f_hz: FloatArray, rise_db: FloatArray) -> tuple[Swell, ...]:
     known = np.isfinite(rise_db)
     shown = np.where(known, rise_db, -30.0)
-    peaks, _ = signal.find_peaks(shown, height=_LEAST_RISE_DB, prominence=_LEAST_RISE_DB, distance=_BINS_PER_OCTAVE // 12)
+    peaks, _ = signal.find_peaks(
+        shown, height=_LEAST_RISE_DB, prominence=_LEAST_RISE_DB, distance=_BINS_PER_OCTAVE // 12
+    )
     found = []
     for peak in peaks:
         before, at, after = (float(shown[peak + k]) for k in (-1, 0, 1))

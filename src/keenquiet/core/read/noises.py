@@ -12,17 +12,20 @@ _MAINS_HZ: Final = (50.0, 60.0)
 _RUMBLE_DB: Final = 18.0  # 25 to 63 Hz over 125 to 500 Hz
 _HISS_DB: Final = 3.0  # 4 to 8 kHz thirds over 500 to 2000 Hz ones: white noise rises 1 dB a third, rooms fall
 _CURES: Final = {
-    "hum": "Find what hums: switch off one thing after another. Wiring and a hum that stays with the cable out are an electrician's business; never lift a safety earth.",
+    "hum": "Find what hums: switch off one thing after another. Wiring and a hum that stays "
+    "with the cable out are an electrician's business; never lift a safety earth.",
     "fan": "Switch the fan off while recording, or set it on something soft and turn the microphone's back to it.",
     "whine": "A screen, a charger or a lamp: switch them off one by one.",
-    "rumble": "It comes through the house: stand the microphone on something soft, use its low cut, wait for a quieter hour.",
+    "rumble": "It comes through the house: stand the microphone on "
+    "something soft, use its low cut, wait for a quieter hour.",
     "hiss": "Mostly the recorder's own: come nearer and turn the gain down.",
 }
 
 
 @dataclass(frozen=True, slots=True)
 class Noise:
-    """kind : hum, fan, whine, rumble or hiss. f_hz : fundamental or middle. harmonics : numbers found, empty for broad noises.
+    """kind : hum, fan, whine, rumble or hiss. f_hz : fundamental or middle. harmonics : numbers found, empty for broad
+    noises.
 
     level_db : power sum, in the silence's own decibels.
     """
@@ -39,7 +42,9 @@ def noises_in(tone: RoomTone) -> tuple[Noise, ...]:
     left = list(tone.tones)
     found: list[Noise] = []
     for mains in _MAINS_HZ:
-        family = [t for t in left if t.kind == "hum" and abs(t.f_hz - round(t.f_hz / mains) * mains) < 0.6 + 0.002 * t.f_hz]
+        family = [
+            t for t in left if t.kind == "hum" and abs(t.f_hz - round(t.f_hz / mains) * mains) < 0.6 + 0.002 * t.f_hz
+        ]
         if family:
             found.append(_family("hum", mains, family))
             left = [t for t in left if t not in family]

@@ -17,7 +17,10 @@ _QUIET_PEAK_DBFS: Final = -50.0
 _TURNED_DB: Final = 10.0
 
 CURES: Final = {
-    "clipped": ("The recording is clipped: its peaks hit digital full scale.", "Turn the input gain down by 6 dB and record again."),
+    "clipped": (
+        "The recording is clipped: its peaks hit digital full scale.",
+        "Turn the input gain down by 6 dB and record again.",
+    ),
     "flat_topped": (
         "The tops of the wave are cut flat below full scale: something before the recorder was overdriven.",
         "Turn the preamplifier or the loudspeaker down and record again.",
@@ -29,20 +32,32 @@ CURES: Final = {
         "The decay sinks into noise too early to read it fully.",
         "Play the sweep louder, record when it is quieter, or average several.",
     ),
-    "bent_decay": ("The decay bends: two spaces or an uneven room.", "Trust the early figures; check for an open door."),
+    "bent_decay": (
+        "The decay bends: two spaces or an uneven room.",
+        "Trust the early figures; check for an open door.",
+    ),
     "silent": ("The recording is digital silence.", "Check that the right input is chosen and the microphone is on."),
     "gated": (
         "Stretches of exact silence: noise suppression or a gate was at work.",
         "Switch off noise suppression and automatic gain, then record again.",
     ),
     "not_a_recording": ("This does not sound like a reading of this kind.", "Check that it is the right file."),
-    "narrow_band": ("Nothing above 4 kHz was recorded: a phone-call setting or a low sample rate.", "Record at 44.1 or 48 kHz."),
-    "low_resolution": ("The recording has 8-bit resolution; its noise hides quiet decays.", "Record with 16 or 24 bits."),
+    "narrow_band": (
+        "Nothing above 4 kHz was recorded: a phone-call setting or a low sample rate.",
+        "Record at 44.1 or 48 kHz.",
+    ),
+    "low_resolution": (
+        "The recording has 8-bit resolution; its noise hides quiet decays.",
+        "Record with 16 or 24 bits.",
+    ),
     "dead_channel": ("One channel is silent.", "The other one was used. Check the cable if you meant both."),
     "not_a_number": ("Samples that are no numbers were found and set to zero.", "Export the recording again."),
-    "over_full_scale": ("Samples above full scale (floating point).", "Fine if nothing was converted in between; check for clipping."),
+    "over_full_scale": (
+        "Samples above full scale (floating point).",
+        "Fine if nothing was converted in between; check for clipping.",
+    ),
     "dc_offset": ("The wave is shifted off the middle.", "It was corrected here; check the interface."),
-}  # fmt: skip
+}
 _FATAL: Final = frozenset({"silent", "not_a_recording", "incomplete", "no_sweep", "truncated_file"})
 _SPOILS: Final = frozenset({"clipped", "flat_topped", "gated"})
 
@@ -84,7 +99,9 @@ def refused(error: MeasurementError) -> Verdict:
 
 
 def verdict(found: Iterable[str | Reason]) -> Verdict:
-    """The verdict that follows from codes, or from reasons in words of their own; each code is told once, in its first words."""
+    """The verdict that follows from codes, or from reasons in words of their own; each code is told once, in its first
+    words.
+    """
     unique: dict[str, Reason] = {}
     for item in found:
         told = reason(item) if isinstance(item, str) else item
@@ -172,7 +189,9 @@ def flat_tops(samples: FloatArray) -> bool:
 
 
 def _gated(samples: FloatArray, sample_rate_hz: float) -> bool:
-    """Stretches of exact digital silence (0.15 s and more) inside sound, or both before and after it: no microphone is that quiet."""
+    """Stretches of exact digital silence (0.15 s and more) inside sound, or both before and after it: no microphone is
+    that quiet.
+    """
     quiet: BoolArray = np.asarray(np.abs(samples) < _SILENT)
     block = max(int(0.05 * sample_rate_hz), 1)
     full: BoolArray = np.asarray(quiet[: len(quiet) // block * block].reshape(-1, block).all(axis=1))
@@ -187,9 +206,12 @@ def _gated(samples: FloatArray, sample_rate_hz: float) -> bool:
 def gain_turned(samples: FloatArray, sample_rate_hz: float, sounding: tuple[float, float]) -> bool:
     """Whether the hiss sank by 10 dB right after something loud: automatic gain turned the chain down.
 
-    sounding : when it was loud, from and to. [s] Read between 2 and 8 kHz, in the quiet before and in the first quiet second after.
+    sounding : when it was loud, from and to. [s] Read between 2 and 8 kHz, in the quiet before and in the first quiet
+    second after.
     """
-    sos = signal.butter(2, [2000.0, min(8000.0, 0.45 * sample_rate_hz)], btype="bandpass", fs=sample_rate_hz, output="sos")
+    sos = signal.butter(
+        2, [2000.0, min(8000.0, 0.45 * sample_rate_hz)], btype="bandpass", fs=sample_rate_hz, output="sos"
+    )
     hiss = signal.sosfilt(sos, samples)
     first, last = (int(edge * sample_rate_hz) for edge in sounding)
     before, after = hiss[int(0.05 * sample_rate_hz) : first], hiss[last : last + int(0.6 * sample_rate_hz)]

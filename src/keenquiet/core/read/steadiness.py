@@ -1,6 +1,8 @@
-"""Was everything steady while the sweep ran? Slams, lost moments, movement and automatic gain, each told by what it leaves behind.
+"""Was everything steady while the sweep ran? Slams, lost moments, movement and automatic gain, each told by what it
+leaves behind.
 
-What a steady room and chain cannot explain is the residual: recording minus the sweep put through the response that was found.
+What a steady room and chain cannot explain is the residual: recording minus the sweep put through the response that was
+found.
 """
 
 from dataclasses import dataclass
@@ -14,7 +16,9 @@ from keenquiet.core.types import ComplexArray, FloatArray
 _BLOCK_S: Final = 0.025
 _BANDS_HZ: Final = ((60.0, 500.0), (1000.0, 8000.0))
 _WINDOW_S: Final = (0.012, 1.6)  # of the response that a steady room may have, before and after the direct sound
-_BURST_DB: Final = 12.0  # over the residual's own running median: steady recordings reach 8, slams and lost moments pass 26
+_BURST_DB: Final = (
+    12.0  # over the residual's own running median: steady recordings reach 8, slams and lost moments pass 26
+)
 _AROUND_S: Final = 1.2
 _HISS_HZ: Final = (2000.0, 8000.0)
 _GAIN_STEP_DB: Final = 10.0
@@ -26,7 +30,8 @@ _LOST_MS: Final = (4.0, 150.0)
 @dataclass(frozen=True)
 class Steadiness:
     """bursts_s : when something else was heard, after the recording's start. [s]
-    lost_ms : length of a lost moment, None where none was. [ms] moved_ms : wander of the direct sound over the sweep, RMS. [ms]
+    lost_ms : length of a lost moment, None where none was. [ms] moved_ms : wander of the direct sound over the sweep,
+    RMS. [ms]
     gain : `down` when the chain turned itself down for the sweep, `gate` when it cut the quiet away, else None.
     """
 
@@ -42,9 +47,15 @@ class Steadiness:
 
 
 def steadiness(
-    recording: FloatArray, impulse: FloatArray, reference: ComplexArray, *, peak: int, swept: tuple[int, int],
-    pass_s: tuple[float, float], sample_rate_hz: float,
-) -> Steadiness:  # fmt: skip
+    recording: FloatArray,
+    impulse: FloatArray,
+    reference: ComplexArray,
+    *,
+    peak: int,
+    swept: tuple[int, int],
+    pass_s: tuple[float, float],
+    sample_rate_hz: float,
+) -> Steadiness:
     """Judge a recording of a sweep by its residual and by when each pitch's direct sound came.
 
     recording : (n,). impulse : (m,) deconvolved, circular, before any correction; reference : its sweep's spectrum.
@@ -104,10 +115,18 @@ def _bursts(left: FloatArray, whole: FloatArray, swept: tuple[int, int], sample_
 
 
 def band_delays(
-    impulse: FloatArray, peak: int, sample_rate_hz: float, *, pass_s: tuple[float, float], from_hz: float = _DELAY_FROM_HZ,
-    to_hz: float = 12_000.0, reach_s: float = 0.012,
-) -> FloatArray:  # fmt: skip
-    """When the direct sound of each half octave came: time at which the sweep passed it [s], delay against the whole [ms], (n, 2)."""
+    impulse: FloatArray,
+    peak: int,
+    sample_rate_hz: float,
+    *,
+    pass_s: tuple[float, float],
+    from_hz: float = _DELAY_FROM_HZ,
+    to_hz: float = 12_000.0,
+    reach_s: float = 0.012,
+) -> FloatArray:
+    """When the direct sound of each half octave came: time at which the sweep passed it [s], delay against the whole
+    [ms], (n, 2).
+    """
     half = int(reach_s * sample_rate_hz)
     part = np.take(impulse, np.arange(peak - half, peak + half), mode="wrap") * signal.windows.tukey(2 * half, 0.2)
     n = 1 << (4 * half - 1).bit_length()

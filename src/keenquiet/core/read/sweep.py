@@ -114,9 +114,15 @@ def deconvolve(recording: FloatArray, sample_rate_hz: float, *, spec: SweepSpec 
     # the clock and what else changed are found apart from each other: on two cores at once
     with ThreadPoolExecutor(1) as other:
         looked = other.submit(
-            steadiness, recording, impulse, reference, peak=peak, swept=(begin, begin + round(spec.seconds * sample_rate_hz)),
-            pass_s=(spec.rate_s, spec.low_hz), sample_rate_hz=sample_rate_hz,
-        )  # fmt: skip
+            steadiness,
+            recording,
+            impulse,
+            reference,
+            peak=peak,
+            swept=(begin, begin + round(spec.seconds * sample_rate_hz)),
+            pass_s=(spec.rate_s, spec.low_hz),
+            sample_rate_hz=sample_rate_hz,
+        )
         ppm = _clock_offset_ppm(impulse, peak, sample_rate_hz, spec)
         shift = 0.0
         if abs(ppm) > 0.5:
@@ -135,7 +141,9 @@ def deconvolve(recording: FloatArray, sample_rate_hz: float, *, spec: SweepSpec 
     )
 
 
-def _clock_corrected(kept: FloatArray, lead: int, ppm: float, sample_rate_hz: float, spec: SweepSpec) -> tuple[FloatArray, float]:
+def _clock_corrected(
+    kept: FloatArray, lead: int, ppm: float, sample_rate_hz: float, spec: SweepSpec
+) -> tuple[FloatArray, float]:
     """The response with its clock offset undone and its peak still at `lead`, and by how many samples the peak moved.
 
     Done on the part that is kept: the offset spreads the pulse by a few milliseconds only.
@@ -173,9 +181,11 @@ def _require_sweep(impulse: FloatArray, peak: int, sample_rate_hz: float) -> Non
 
 def _no_sweep() -> MeasurementError:
     return MeasurementError(
-        "no_sweep", "The sweep was not found in this recording.",
-        "Check that it is the recording of the sweep file from here, with the same length and range, and play it louder.",
-    )  # fmt: skip
+        "no_sweep",
+        "The sweep was not found in this recording.",
+        "Check that it is the recording of the sweep file from "
+        "here, with the same length and range, and play it louder.",
+    )
 
 
 def _require_whole(begin: int, length: int, spec: SweepSpec, sample_rate_hz: float) -> None:
@@ -184,16 +194,18 @@ def _require_whole(begin: int, length: int, spec: SweepSpec, sample_rate_hz: flo
     if begin < -slack or missing > slack:
         what = "start" if begin < -slack else "end"
         raise MeasurementError(
-            "incomplete", f"The sweep's {what} is cut off by {max(-begin, missing) / sample_rate_hz:.2f} s.",
+            "incomplete",
+            f"The sweep's {what} is cut off by {max(-begin, missing) / sample_rate_hz:.2f} s.",
             "Start recording before the sweep and let it run two seconds longer.",
-        )  # fmt: skip
+        )
 
 
 def _clock_phase(f_hz: FloatArray, ppm: float, spec: SweepSpec) -> ComplexArray:
     """Phase that undoes a clock offset in a deconvolved response.
 
     A recorder running fast by e writes y(t) = s(t / (1+e)), whose spectrum is S(f (1+e)), and S(f) is divided out.
-    What remains is the phase of S(f) / S(f (1+e)). By stationary phase arg S(f) = -2 pi f L (ln(f/f1) - 1), up to a constant.
+    What remains is the phase of S(f) / S(f (1+e)). By stationary phase arg S(f) = -2 pi f L (ln(f/f1) - 1), up to a
+    constant.
     """
     safe = np.maximum(f_hz, spec.low_hz * 0.5)
     ratio = 1 + ppm * 1e-6

@@ -6,14 +6,7 @@ from typing import Final
 import numpy as np
 from scipy import signal
 
-from keenquiet.core.bands import (
-    OCTAVES_HZ,
-    a_weighting_db,
-    band_edges_hz,
-    bands_within,
-    exact_octaves_hz,
-    nominal_hz,
-)  # fmt: skip
+from keenquiet.core.bands import OCTAVES_HZ, a_weighting_db, band_edges_hz, bands_within, exact_octaves_hz, nominal_hz
 from keenquiet.core.types import FloatArray
 
 _WELCH_S: Final = 1.0  # 1 Hz resolution: tones within 1 Hz
@@ -27,11 +20,18 @@ _LOW_RISE_DB: Final = 12.0  # A-weighting is deaf to a lorry; few independent va
 
 # NC curves, octaves 63 to 8000 Hz (ANSI S12.2-1995 table; L. Beranek, J. Acoust. Soc. Am. 28 (1956) 833). [dB]
 NC_CURVES: Final = {
-    15: (47, 36, 29, 22, 17, 14, 12, 11), 20: (51, 40, 33, 26, 22, 19, 17, 16), 25: (54, 44, 37, 31, 27, 24, 22, 21),
-    30: (57, 48, 41, 35, 31, 29, 28, 27), 35: (60, 52, 45, 40, 36, 34, 33, 32), 40: (64, 56, 50, 45, 41, 39, 38, 37),
-    45: (67, 60, 54, 49, 46, 44, 43, 42), 50: (71, 64, 58, 54, 51, 49, 48, 47), 55: (74, 67, 62, 58, 56, 54, 53, 52),
-    60: (77, 71, 67, 63, 61, 59, 58, 57), 65: (80, 75, 71, 68, 66, 64, 63, 62),
-}  # fmt: skip
+    15: (47, 36, 29, 22, 17, 14, 12, 11),
+    20: (51, 40, 33, 26, 22, 19, 17, 16),
+    25: (54, 44, 37, 31, 27, 24, 22, 21),
+    30: (57, 48, 41, 35, 31, 29, 28, 27),
+    35: (60, 52, 45, 40, 36, 34, 33, 32),
+    40: (64, 56, 50, 45, 41, 39, 38, 37),
+    45: (67, 60, 54, 49, 46, 44, 43, 42),
+    50: (71, 64, 58, 54, 51, 49, 48, 47),
+    55: (74, 67, 62, 58, 56, 54, 53, 52),
+    60: (77, 71, 67, 63, 61, 59, 58, 57),
+    65: (80, 75, 71, 68, 66, 64, 63, 62),
+}
 # NR: L = a + b N by octave, ISO/R 1996-1971 annex. 63 to 8000 Hz.
 _NR_A: Final = np.array([35.5, 22.0, 12.0, 4.8, 0.0, -3.5, -6.1, -8.0])
 _NR_B: Final = np.array([0.790, 0.870, 0.930, 0.974, 1.000, 1.015, 1.025, 1.030])
@@ -72,13 +72,16 @@ class RoomTone:
     tones: tuple[Tone, ...] = ()
     events: tuple[Event, ...] = field(default=())
     swing_db: float = 0.0  # louder against quieter third of the time: of a silence about 1
-    steady_thirds_db: FloatArray = field(default_factory=lambda: np.zeros(0))  # medians over time: what passed is left out
+    steady_thirds_db: FloatArray = field(
+        default_factory=lambda: np.zeros(0)
+    )  # medians over time: what passed is left out
 
 
 def room_tone(samples: FloatArray, sample_rate_hz: float, *, calibration_db: float | None = None) -> RoomTone:
     """Analyse a recording of silence.
 
-    samples : (n,) full scale 1. calibration_db : level that 0 dBFS (RMS 1) corresponds to [dB re 20 uPa], None when unknown.
+    samples : (n,) full scale 1. calibration_db : level that 0 dBFS (RMS 1) corresponds to [dB re 20 uPa], None when
+    unknown.
     """
     offset = calibration_db or 0.0
     density_f, density = signal.welch(
@@ -93,7 +96,11 @@ def room_tone(samples: FloatArray, sample_rate_hz: float, *, calibration_db: flo
     short = short_levels_db(samples, sample_rate_hz) + offset
     calibrated = calibration_db is not None
     _, usual = signal.welch(
-        samples, sample_rate_hz, nperseg=min(int(_WELCH_S * sample_rate_hz), len(samples)), detrend=False, average="median"
+        samples,
+        sample_rate_hz,
+        nperseg=min(int(_WELCH_S * sample_rate_hz), len(samples)),
+        detrend=False,
+        average="median",
     )
     return RoomTone(
         swing_db=float(np.diff(np.percentile(short, (30, 70)))[0]),
@@ -159,7 +166,9 @@ def find_tones(f_hz: FloatArray, density: FloatArray, *, offset_db: float = 0.0)
         if not 25 <= f_hz[i] <= 12_000:
             continue
         reach = max(int(max(15.0, 0.08 * f_hz[i]) / step), 8)
-        near = np.concatenate([np.arange(max(i - reach, 1), max(i - 3, 1)), np.arange(i + 4, min(i + reach, len(level)))])
+        near = np.concatenate(
+            [np.arange(max(i - reach, 1), max(i - 3, 1)), np.arange(i + 4, min(i + reach, len(level)))]
+        )
         if len(near) < 6:
             continue
         # another tone close by is no surroundings: averaged noise never stands 20 dB over its median
@@ -171,7 +180,9 @@ def find_tones(f_hz: FloatArray, density: FloatArray, *, offset_db: float = 0.0)
         if prominence < _PROMINENT_DB or prominence < np.percentile(around, 98) - np.median(around) + 5:
             continue
         power = float(np.sum(density[i - 2 : i + 3]) * step)
-        found.append((float(f_hz[i] + _peak_offset(level, int(i)) * step), 10 * np.log10(power) + offset_db, prominence))
+        found.append(
+            (float(f_hz[i] + _peak_offset(level, int(i)) * step), 10 * np.log10(power) + offset_db, prominence)
+        )
     found.sort(key=lambda tone: -tone[1])
     return tuple(Tone(f, float(db), prominence, tone_kind(f)) for f, db, prominence in found[:12])
 
@@ -220,7 +231,9 @@ def find_events(short_db: FloatArray, *, rise_db: float = _EVENT_RISE_DB) -> tup
 def with_low_events(events: tuple[Event, ...], low_db: FloatArray) -> tuple[Event, ...]:
     """Events with those added that only the low end shows, in order of time."""
     deep = [
-        e for e in find_events(low_db, rise_db=_LOW_RISE_DB) if all(e.end_s <= o.start_s or e.start_s >= o.end_s for o in events)
+        e
+        for e in find_events(low_db, rise_db=_LOW_RISE_DB)
+        if all(e.end_s <= o.start_s or e.start_s >= o.end_s for o in events)
     ]
     added = [Event(e.start_s, e.end_s, e.rise_db, "rumble" if e.kind == "passing" else "knock") for e in deep]
     return tuple(sorted((*events, *added), key=lambda event: event.start_s))

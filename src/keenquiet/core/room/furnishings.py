@@ -37,7 +37,8 @@ class Kind:
 # Scattering grows with frequency as the piece grows against the wavelength (our estimate; 1 kHz is the table's figure).
 SCATTER_BY_OCTAVE: Final = np.array([0.2, 0.3, 0.5, 0.8, 1.0, 1.2, 1.4, 1.5])
 _X, _Y, _Z = np.eye(3)
-# An open wardrobe, doors folded back, half a metre of hanging clothes behind the opening: full, and empty (a bare wooden niche).
+# An open wardrobe, doors folded back, half a metre of hanging clothes behind the opening: full, and empty (a bare
+# wooden niche).
 _OPEN_FULL: Final = np.array([0.20, 0.45, 0.70, 0.85, 0.90, 0.90, 0.90, 0.90])
 _OPEN_EMPTY: Final = np.array([0.10, 0.14, 0.16, 0.14, 0.12, 0.12, 0.12, 0.12])
 
@@ -103,9 +104,14 @@ class Furnishing:
             along = (end - start) / length
             outline = np.array([[0.0, 0.0], [length, 0.0], [length, high - low], [0.0, high - low]])
             face = Face(
-                self.kind.name, "body", np.array([*start, low]), np.array([*along, 0.0]), np.array([0.0, 0.0, 1.0]),
-                np.array([along[1], -along[0], 0.0]), outline,
-            )  # fmt: skip
+                self.kind.name,
+                "body",
+                np.array([*start, low]),
+                np.array([*along, 0.0]),
+                np.array([0.0, 0.0, 1.0]),
+                np.array([along[1], -along[0], 0.0]),
+                outline,
+            )
             is_front = self.is_open and number == 2
             opened = self.fullness * _OPEN_FULL + (1 - self.fullness) * _OPEN_EMPTY
             sides.append((face, (1 - opened) * (1 - diffuse) if is_front else kept))

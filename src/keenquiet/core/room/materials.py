@@ -48,7 +48,9 @@ class Material:
         return real_admittance(self.absorption)
 
     def scaled(self, factor: FloatArray) -> "Material":
-        """The same with its absorption by octave times `factor` (8,), as a fit to readings asks; a computed one keeps its layers."""
+        """The same with its absorption by octave times `factor` (8,), as a fit to readings asks; a computed one keeps
+        its layers.
+        """
         return replace(self, absorption=np.clip(self.absorption * factor, 0.0, 1.2), confidence="fitted")
 
     def admittance(self, f_hz: FloatArray, *, air: Air) -> ComplexArray:
@@ -61,11 +63,17 @@ class Material:
 def own_material(key: str, table: Mapping[str, float], *, field: str) -> Material:
     """A material from an octave table as in `room.json`. Raises InputError for values outside 0..1.2."""
     return Material(
-        key=key, name="Own figures", group="Own", mounting="as given",
-        absorption=octaves_from_table(table, field=field, low=0.0, high=1.2), scattering=0.1 * _SCATTER_BY_OCTAVE,
-        source="given by the user", confidence="own", hatch="solid",
+        key=key,
+        name="Own figures",
+        group="Own",
+        mounting="as given",
+        absorption=octaves_from_table(table, field=field, low=0.0, high=1.2),
+        scattering=0.1 * _SCATTER_BY_OCTAVE,
+        source="given by the user",
+        confidence="own",
+        hatch="solid",
         filled=tuple(band for band in OCTAVES_HZ if str(band) not in table),
-    )  # fmt: skip
+    )
 
 
 def computed_material(
@@ -73,16 +81,25 @@ def computed_material(
 ) -> Material:
     """A material computed from what it is built of."""
     return Material(
-        key=key, name=name, group="Absorbers", mounting="as described",
-        absorption=octave_absorption(absorber, air=air or Air())[1], scattering=0.1 * _SCATTER_BY_OCTAVE,
-        source="computed from its layers (docs/physics.md, 1)", confidence="computed", hatch=hatch, absorber=absorber,
-    )  # fmt: skip
+        key=key,
+        name=name,
+        group="Absorbers",
+        mounting="as described",
+        absorption=octave_absorption(absorber, air=air or Air())[1],
+        scattering=0.1 * _SCATTER_BY_OCTAVE,
+        source="computed from its layers (docs/physics.md, 1)",
+        confidence="computed",
+        hatch=hatch,
+        absorber=absorber,
+    )
 
 
 def material_named(key: str, *, field: str) -> Material:
     """A catalogue material. Raises InputError for an unknown key."""
     if key not in CATALOGUE:
-        raise InputError(field, f"{key!r} is not in the catalogue.", "Choose a listed material, or give absorption by octave.")
+        raise InputError(
+            field, f"{key!r} is not in the catalogue.", "Choose a listed material, or give absorption by octave."
+        )
     return CATALOGUE[key]
 
 
@@ -99,10 +116,18 @@ def _row(row: Mapping[str, str]) -> Material:
         absorption = octaves_from_table(table, field=row["key"], low=0.0, high=1.2)
         filled = tuple(band for band in OCTAVES_HZ if str(band) not in table)
     return Material(
-        key=row["key"], name=row["name"], group=row["group"], mounting=row["mounting"], absorption=absorption,
-        scattering=scattering, source=row["source"], confidence=row["confidence"], hatch=row["hatch"], filled=filled,
+        key=row["key"],
+        name=row["name"],
+        group=row["group"],
+        mounting=row["mounting"],
+        absorption=absorption,
+        scattering=scattering,
+        source=row["source"],
+        confidence=row["confidence"],
+        hatch=row["hatch"],
+        filled=filled,
         absorber=absorber,
-    )  # fmt: skip
+    )
 
 
 def _read_catalogue() -> Mapping[str, Material]:

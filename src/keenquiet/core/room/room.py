@@ -121,12 +121,18 @@ class Room:
     overlays: tuple[Overlay, ...] = ()
     furnishings: tuple[Furnishing, ...] = ()
     noises: tuple[NoiseSource, ...] = ()
-    spread: float | None = None  # log-normal spread of absorption where it is not the catalogue's: after a fit, or guessed
-    mode_losses: tuple[tuple[float, float], ...] = ()  # frequency [Hz] and extra decay rate [1/s] of single modes, from a fit
+    spread: float | None = (
+        None  # log-normal spread of absorption where it is not the catalogue's: after a fit, or guessed
+    )
+    mode_losses: tuple[
+        tuple[float, float], ...
+    ] = ()  # frequency [Hz] and extra decay rate [1/s] of single modes, from a fit
 
     def __post_init__(self) -> None:
         if len(self.materials) != len(self.faces):
-            raise InputError("surfaces", f"{len(self.materials)} materials for {len(self.faces)} faces.", "Give one each.")
+            raise InputError(
+                "surfaces", f"{len(self.materials)} materials for {len(self.faces)} faces.", "Give one each."
+            )
         for overlay in self.overlays:
             self.check_overlay(overlay)
 
@@ -158,40 +164,50 @@ class Room:
             raise OutsideRoom(
                 overlay.name,
                 f"spans {u0:.2f} to {u1:.2f} m by {v0:.2f} to {v1:.2f} m; "
-                f"{face.name.replace('-', ' ')} is {e1 - e0:.2f} x {f1 - f0:.2f} m{'' if len(face.outline) == 4 else ' and no rectangle'}.",
+                f"{face.name.replace('-', ' ')} is {e1 - e0:.2f} x {f1 - f0:.2f} "
+                f"m{'' if len(face.outline) == 4 else ' and no rectangle'}.",
                 "Move it in or make it smaller.",
-            )  # fmt: skip
+            )
 
     def check_furnishing(self, piece: Furnishing, *, field: str) -> None:
         """Raise OutsideRoom when a piece stands through a wall or the ceiling, by more than a tape's error."""
         if not all(_THINNEST_M <= size <= _LONGEST_M for size in piece.size_m):
             raise InputError(
-                f"{field}.size_m", f"the {piece.kind.name} measures {' x '.join(f'{size:g}' for size in piece.size_m)} m.",
+                f"{field}.size_m",
+                f"the {piece.kind.name} measures {' x '.join(f'{size:g}' for size in piece.size_m)} m.",
                 f"Each side of a piece is {_THINNEST_M * 100:.0f} cm to {_LONGEST_M:.0f} m; check the unit.",
-            )  # fmt: skip
+            )
         footprint = Polygon(piece.footprint)
         beyond = footprint.difference(self.shape.polygon.buffer(_THROUGH_M)).area
         if beyond > 1e-6:
             raise OutsideRoom(
                 f"{field}.at", f"the {piece.kind.name} goes through a wall.", "Move it in, turn it, or check its size."
             )
-        corners = np.array(footprint.intersection(self.shape.polygon).buffer(-0.02).exterior.coords if beyond == 0 else [])
+        corners = np.array(
+            footprint.intersection(self.shape.polygon).buffer(-0.02).exterior.coords if beyond == 0 else []
+        )
         if len(corners):
             over = self.shape.height_at(corners[:, 0], corners[:, 1])
             if np.nanmin(over) + 0.02 < piece.size_m[2]:
                 raise OutsideRoom(
-                    f"{field}.size_m", f"the {piece.kind.name} is {piece.size_m[2]:.2f} m high, the ceiling over it {np.nanmin(over):.2f} m.",
+                    f"{field}.size_m",
+                    f"the {piece.kind.name} is {piece.size_m[2]:.2f} m "
+                    f"high, the ceiling over it {np.nanmin(over):.2f} m.",
                     "Move it to where the ceiling is higher, or check its height.",
-                )  # fmt: skip
+                )
 
     def with_overlays(self, extra: tuple[Overlay, ...]) -> "Room":
-        """The same room with more things on its faces. An `open-wardrobe` behind a wardrobe opens that, and is not counted twice."""
+        """The same room with more things on its faces. An `open-wardrobe` behind a wardrobe opens that, and is not
+        counted twice.
+        """
         room = self
         for overlay in (o for o in extra if o.kind == "open-wardrobe"):
             face = self.faces[overlay.face]
             centre = face.to_space(np.array([sum(overlay.rect[:2]) / 2, sum(overlay.rect[2:]) / 2]))
             near = [
-                p for p in room.furnishings if p.kind.key == "wardrobe" and np.hypot(*(np.array(p.at) - centre[:2])) < _BEFORE_M
+                p
+                for p in room.furnishings
+                if p.kind.key == "wardrobe" and np.hypot(*(np.array(p.at) - centre[:2])) < _BEFORE_M
             ]
             if near:
                 opened = replace(near[0], is_open=True, inside_counted=False)
@@ -208,7 +224,8 @@ class Room:
                 covered = [
                     _piece(number, shared, piece.material, -piece.sign)
                     for piece in on_face
-                    if (shared := overlay.rect if piece.rect is None else _intersection(piece.rect, overlay.rect)) is not None
+                    if (shared := overlay.rect if piece.rect is None else _intersection(piece.rect, overlay.rect))
+                    is not None
                 ]
                 on_face += [*covered, _piece(number, overlay.rect, overlay.material, 1)]
             pieces += on_face
@@ -260,13 +277,15 @@ class Room:
             height = float(self.shape.height_at(np.array(at[0]), np.array(at[1])))
             if np.isfinite(height) and at[2] >= height:
                 raise OutsideRoom(
-                    f"{field}.at", f"the {label} is at z = {at[2]:.2f} m, the ceiling there is {height:.2f} m high.",
+                    f"{field}.at",
+                    f"the {label} is at z = {at[2]:.2f} m, the ceiling there is {height:.2f} m high.",
                     f"Lower it by {at[2] - height + 0.05:.2f} m or move it to where the ceiling is higher.",
-                )  # fmt: skip
+                )
             raise OutsideRoom(
-                f"{field}.at", f"the {label} at x = {at[0]:.2f}, y = {at[1]:.2f} m is in or behind a wall, outside the floor.",
+                f"{field}.at",
+                f"the {label} at x = {at[0]:.2f}, y = {at[1]:.2f} m is in or behind a wall, outside the floor.",
                 "Move it onto the floor.",
-            )  # fmt: skip
+            )
         for piece in self.bodies:
             if piece.encloses(at):
                 raise OutsideRoom(
@@ -276,24 +295,28 @@ class Room:
                 )
 
     def check_arrangement(self, arrangement: Arrangement, *, field: str = "arrangements") -> None:
-        """Raise when a mark lies outside the room, marks lie inside each other, or a treatment cannot hang where it should."""
+        """Raise when a mark lies outside the room, marks lie inside each other, or a treatment cannot hang where it
+        should.
+        """
         self.check_point(arrangement.performer.at, field=f"{field}.performer", label="performer")
         self.check_point(arrangement.microphone.at, field=f"{field}.microphone", label="microphone")
         apart = float(np.linalg.norm(np.subtract(arrangement.performer.at, arrangement.microphone.at)))
         if apart < HEAD_RADIUS_M:
             raise InputError(
-                f"{field}.microphone.at", f"the microphone is {apart * 100:.1f} cm from the mouth, inside it.",
+                f"{field}.microphone.at",
+                f"the microphone is {apart * 100:.1f} cm from the mouth, inside it.",
                 f"Keep at least {HEAD_RADIUS_M * 100:.0f} cm between them.",
-            )  # fmt: skip
+            )
         for overlay in arrangement.treatments:
             self.check_overlay(overlay)
             if overlay.kind == "panel":
                 across = next((o for o in self.overlays if o.kind in ("window", "door") and _meet(o, overlay)), None)
                 if across is not None:
                     raise OutsideRoom(
-                        overlay.name, f"the panel hangs across the {across.kind}.",
+                        overlay.name,
+                        f"the panel hangs across the {across.kind}.",
                         f"Move it beside the {across.kind}, or use a curtain or a stand: a {across.kind} must open.",
-                    )  # fmt: skip
+                    )
 
 
 def box_room(name: str, size_m: Point, materials: tuple[Material, ...], **more: object) -> Room:

@@ -1,7 +1,8 @@
 """The shape of a room: a floor polygon under a flat, pitched or stepped ceiling, as plane faces in space.
 
 Axes as in docs/physics.md: x and y on the plan, z up, metres. Walls are numbered from 1 along the plan's edges.
-Each face has its own flat coordinates (u, v): on a wall u runs along it from its first corner as seen from inside and v up from
+Each face has its own flat coordinates (u, v): on a wall u runs along it from its first corner as seen from inside and v
+up from
 the floor; on floor and flat ceiling u = x and v = y; on a slope lengths are true lengths along the slope.
 """
 
@@ -184,7 +185,9 @@ class Shape:
     @cached_property
     def volume_m3(self) -> float:
         """Volume: each part of the ceiling at the height over its centre of area. [m3]"""
-        return float(sum(r.outline.area * r.height_m(*np.array(r.outline.centroid.coords[0], dtype=float)) for r in self.regions))
+        return float(
+            sum(r.outline.area * r.height_m(*np.array(r.outline.centroid.coords[0], dtype=float)) for r in self.regions)
+        )
 
     @cached_property
     def bounds_m(self) -> tuple[float, float, float]:
@@ -238,7 +241,9 @@ class Shape:
     def stands_clear(self, xy: FloatArray, *, margin_m: float) -> BoolArray:
         """Whether places on the plan (..., 2) lie inside and at least `margin_m` from every wall, (...)."""
         xy = np.asarray(xy, dtype=float)
-        return np.asarray(shapely.intersects_xy(self.polygon.buffer(-margin_m + 1e-9), xy[..., 0], xy[..., 1]), dtype=bool)
+        return np.asarray(
+            shapely.intersects_xy(self.polygon.buffer(-margin_m + 1e-9), xy[..., 0], xy[..., 1]), dtype=bool
+        )
 
     def wall_distance_m(self, number: int, xy: FloatArray) -> float:
         """Distance from a place on the plan to a wall (0-based) as a stretch, not as an endless line. [m]"""
@@ -261,7 +266,8 @@ class Shape:
 
     @cached_property
     def cross_section(self) -> tuple[tuple[Point2, ...], Literal["x", "y", "z"], float] | None:
-        """Outline, axis and length when the room is a prism: a plan under a flat ceiling, or a section drawn along a rectangle.
+        """Outline, axis and length when the room is a prism: a plan under a flat ceiling, or a section drawn along a
+        rectangle.
 
         The outline's coordinates are (x, y) for axis z, (y, z) for axis x, (x, z) for axis y. None for anything else.
         """
@@ -347,13 +353,21 @@ def _wall(shape: Shape, number: int) -> Face:
             top.append((s * length, float(region.height_m(place[0], place[1]))))
     outline = _without_repeats([(0.0, 0.0), (length, 0.0), *reversed(top)])
     return Face(
-        f"wall-{number + 1}", "wall", np.array([*start, 0.0]), np.array([*along, 0.0]), _Z, np.array([*inward, 0.0]), outline
+        f"wall-{number + 1}",
+        "wall",
+        np.array([*start, 0.0]),
+        np.array([*along, 0.0]),
+        _Z,
+        np.array([*inward, 0.0]),
+        outline,
     )
 
 
 def _without_repeats(corners: list[Point2]) -> FloatArray:
     """Corners without doubles and without those that lie on a straight line between their neighbours, (n, 2)."""
-    points = [c for i, c in enumerate(corners) if np.hypot(c[0] - corners[i - 1][0], c[1] - corners[i - 1][1]) > _TINY_M]
+    points = [
+        c for i, c in enumerate(corners) if np.hypot(c[0] - corners[i - 1][0], c[1] - corners[i - 1][1]) > _TINY_M
+    ]
     kept = []
     for i, (x, y) in enumerate(points):
         (x0, y0), (x1, y1) = points[i - 1], points[(i + 1) % len(points)]
@@ -401,7 +415,11 @@ def _steps(shape: Shape) -> Iterator[Face]:
             for s0, s1 in pairwise(cuts):
                 middle = start + (s0 + s1) / 2 * (end - start)
                 beyond = _region_at(shape, middle + _NUDGE_M * outward)
-                if beyond is None or beyond is region or not shape.polygon.contains(shapely.Point(middle + _NUDGE_M * outward)):
+                if (
+                    beyond is None
+                    or beyond is region
+                    or not shape.polygon.contains(shapely.Point(middle + _NUDGE_M * outward))
+                ):
                     continue
                 p0, p1 = start + s0 * (end - start), start + s1 * (end - start)
                 low = [float(region.height_m(*p)) for p in (p0, p1)]
@@ -412,9 +430,14 @@ def _steps(shape: Shape) -> Iterator[Face]:
                     outline = _without_repeats([(0.0, low[0]), (length, low[1]), (length, high[1]), (0.0, high[0])])
                     if len(outline) > 2:
                         yield Face(
-                            f"ceiling-step-{number}", "step", np.array([*p0, 0.0]), np.array([*along, 0.0]), _Z,
-                            np.array([*outward, 0.0]), outline,
-                        )  # fmt: skip
+                            f"ceiling-step-{number}",
+                            "step",
+                            np.array([*p0, 0.0]),
+                            np.array([*along, 0.0]),
+                            _Z,
+                            np.array([*outward, 0.0]),
+                            outline,
+                        )
 
 
 def _refuse_plan(reason: str, cure: str) -> InputError:
@@ -424,18 +447,24 @@ def _refuse_plan(reason: str, cure: str) -> InputError:
 def _check_plan(plan: tuple[Point2, ...]) -> None:
     points = np.array(plan, dtype=float)
     if len(points) < 3 or not np.all(np.isfinite(points)):
-        raise _refuse_plan(f"{len(points)} usable corners; a floor needs three or more.", "List the corners anticlockwise.")
+        raise _refuse_plan(
+            f"{len(points)} usable corners; a floor needs three or more.", "List the corners anticlockwise."
+        )
     edges = np.roll(points, -1, axis=0) - points
     lengths = np.hypot(*edges.T)
     for i in np.flatnonzero(lengths < SLIVER_M):
         j = (int(i) + 1) % len(points)
         what = "are the same point" if lengths[i] < 1e-6 else f"lie {lengths[i] * 100:.1f} cm apart"
         raise _refuse_plan(
-            f"corners {i + 1} and {j + 1} {what}; the shortest wall is {SLIVER_M * 100:.0f} cm.", "Leave one of them out."
+            f"corners {i + 1} and {j + 1} {what}; the shortest wall is {SLIVER_M * 100:.0f} cm.",
+            "Leave one of them out.",
         )
     polygon = Polygon(plan)
     if not polygon.is_valid:
-        raise _refuse_plan(f"its walls cross or touch ({shapely.is_valid_reason(polygon)}).", "List the corners in the order in which you walk past them.")  # fmt: skip
+        raise _refuse_plan(
+            f"its walls cross or touch ({shapely.is_valid_reason(polygon)}).",
+            "List the corners in the order in which you walk past them.",
+        )
     if not polygon.exterior.is_ccw:
         raise _refuse_plan("its corners run clockwise.", "List them anticlockwise, seen from above.")
     if polygon.buffer(-SLIVER_M / 2).is_empty or _narrowest_m(points) < SLIVER_M:
@@ -472,14 +501,17 @@ def _check_ceiling(shape: Shape) -> None:
     if not np.all(np.isfinite(heights)) or not np.all(np.isfinite(distances)):
         raise InputError(field_name, "has a figure that is not a number.", "Measure again.")
     if np.any(np.diff(distances) < 0):
-        raise InputError(field_name, "runs back: its distances must not fall.", f"List the points in rising {ceiling.along}.")
+        raise InputError(
+            field_name, "runs back: its distances must not fall.", f"List the points in rising {ceiling.along}."
+        )
     for height in heights:
         if not MIN_CEILING_M <= height <= MAX_SIDE_M:
             meets = "the ceiling meets the floor" if height < MIN_CEILING_M else "the height"
             raise InputError(
-                field_name, f"{meets}: {height:g} m; a ceiling here is {MIN_CEILING_M:g} to {MAX_SIDE_M:g} m high.",
+                field_name,
+                f"{meets}: {height:g} m; a ceiling here is {MIN_CEILING_M:g} to {MAX_SIDE_M:g} m high.",
                 "End the room with a low upright wall where the slope comes down.",
-            )  # fmt: skip
+            )
     if max(heights) < MIN_SIDE_M:
         raise InputError(field_name, f"the height is {max(heights):g} m.", "Check the tape reading and its unit.")
     for number, drop in enumerate(ceiling.drops):
@@ -489,7 +521,9 @@ def _check_ceiling(shape: Shape) -> None:
             raise InputError(name, "is narrower than 5 cm.", "Give its two corners on the plan, or leave it out.")
         if not drop.height_m >= MIN_CEILING_M:
             raise InputError(
-                f"{name}.height_m", f"{drop.height_m:g} m is no height to stand under.", f"At least {MIN_CEILING_M:g} m."
+                f"{name}.height_m",
+                f"{drop.height_m:g} m is no height to stand under.",
+                f"At least {MIN_CEILING_M:g} m.",
             )
         under = shape.polygon.intersection(box(x0, y0, x1, y1))
         if under.area < 1e-4:
@@ -502,8 +536,10 @@ def _check_ceiling(shape: Shape) -> None:
         )
         if drop.height_m > lowest - 0.01:
             raise InputError(
-                f"{name}.height_m", f"{drop.height_m:g} m is not lower than the ceiling over it ({lowest:.2f} m).", "Give the lower height.",
-            )  # fmt: skip
+                f"{name}.height_m",
+                f"{drop.height_m:g} m is not lower than the ceiling over it ({lowest:.2f} m).",
+                "Give the lower height.",
+            )
         for other in ceiling.drops[:number]:
             a0, a1, b0, b1 = other.rect
             if min(x1, a1) - max(x0, a0) > _TINY_M and min(y1, b1) - max(y0, b0) > _TINY_M:

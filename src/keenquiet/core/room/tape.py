@@ -42,13 +42,16 @@ def squared_up(plan: FloatArray, readings: list[Reading]) -> Squared:
     """Least squares of all readings, with corners drawn within 12 degrees of square held softly to 90.
 
     plan : (n, 2) as drawn. [m]  The first corner stays, and the first wall keeps its direction.
-    A reading is suspect when leaving it out lets the rest agree much better and it is off by 2 cm or more; four walls and one
+    A reading is suspect when leaving it out lets the rest agree much better and it is off by 2 cm or more; four walls
+    and one
     diagonal alone cannot tell, the square corners do. Raises InputError for readings that name no two corners.
     """
     plan = np.asarray(plan, dtype=float)
     for number, reading in enumerate(readings):
         if not (0 <= reading.start < len(plan) and 0 <= reading.end < len(plan) and reading.start != reading.end):
-            raise InputError(f"readings.{number}", "does not run between two corners of the plan.", "Choose two corners.")
+            raise InputError(
+                f"readings.{number}", "does not run between two corners of the plan.", "Choose two corners."
+            )
         if not 0.02 <= reading.length_m <= 60:
             raise InputError(
                 f"readings.{number}", f"{reading.length_m:g} m is no wall or diagonal.", "Check the tape and its unit."
@@ -60,7 +63,9 @@ def squared_up(plan: FloatArray, readings: list[Reading]) -> Squared:
         without = [_fitted(plan, readings[:i] + readings[i + 1 :]) for i in range(len(readings))]
         best = int(np.argmin([left for _, left in without]))
         corners = without[best][0]
-        off = abs(float(np.linalg.norm(corners[readings[best].end] - corners[readings[best].start])) - readings[best].length_m)
+        off = abs(
+            float(np.linalg.norm(corners[readings[best].end] - corners[readings[best].start])) - readings[best].length_m
+        )
         others = sorted(left for i, (_, left) in enumerate(without) if i != best)
         if off > _SUSPECT_M and without[best][1] < 0.35 * cost and without[best][1] < 0.6 * others[0]:
             suspect = best

@@ -80,12 +80,20 @@ def take_levels(samples: FloatArray, sample_rate_hz: float, *, codes: tuple[str,
     if -12 <= true_peak <= -6:
         advice = 0.0
     return TakeLevels(
-        loudness_lufs=_loudness(samples, sample_rate_hz), true_peak_dbtp=true_peak, sample_peak_dbfs=peak, average_dbfs=average,
-        active_dba=active_a, noise_floor_dbfs=floor, noise_floor_dba=floor_a,
+        loudness_lufs=_loudness(samples, sample_rate_hz),
+        true_peak_dbtp=true_peak,
+        sample_peak_dbfs=peak,
+        average_dbfs=average,
+        active_dba=active_a,
+        noise_floor_dbfs=floor,
+        noise_floor_dba=floor_a,
         snr_db=active_a - floor_a if floor_a is not None else None,
-        gain_advice_db=round(advice), findings=_findings(samples, sample_rate_hz, true_peak, floor, pauses, block, codes),
-        blocks_db=levels[:n_blocks], thirds_hz=thirds_hz, thirds_db=thirds_db,
-    )  # fmt: skip
+        gain_advice_db=round(advice),
+        findings=_findings(samples, sample_rate_hz, true_peak, floor, pauses, block, codes),
+        blocks_db=levels[:n_blocks],
+        thirds_hz=thirds_hz,
+        thirds_db=thirds_db,
+    )
 
 
 def true_peak_db(samples: FloatArray) -> float:
@@ -125,33 +133,83 @@ def _loudness(samples: FloatArray, sample_rate_hz: float) -> float | None:
 
 
 def _findings(
-    samples: FloatArray, sample_rate_hz: float, true_peak: float, floor: float | None, pauses: BoolArray, block: int,
+    samples: FloatArray,
+    sample_rate_hz: float,
+    true_peak: float,
+    floor: float | None,
+    pauses: BoolArray,
+    block: int,
     codes: tuple[str, ...],
-) -> tuple[Finding, ...]:  # fmt: skip
+) -> tuple[Finding, ...]:
     found: list[Finding] = []
     length_s = len(samples) / sample_rate_hz
     if clipped_share(samples) > 0:
         at = np.flatnonzero(np.abs(samples) >= 0.9995) / sample_rate_hz
-        found.append(Finding("clipped", float(at[0]), float(at[-1]), float(len(at)), "samples", 0.99,
-                             "Turn the gain down, or step back for the loud notes; a cut peak cannot be mended."))  # fmt: skip
+        found.append(
+            Finding(
+                "clipped",
+                float(at[0]),
+                float(at[-1]),
+                float(len(at)),
+                "samples",
+                0.99,
+                "Turn the gain down, or step back for the loud notes; a cut peak cannot be mended.",
+            )
+        )
     elif flat_tops(samples):
-        found.append(Finding("flat_top", 0.0, length_s, true_peak, "dBFS", 0.8,
-                             "Something before the recorder is overdriven: turn the preamplifier down, use its pad."))  # fmt: skip
+        found.append(
+            Finding(
+                "flat_top",
+                0.0,
+                length_s,
+                true_peak,
+                "dBFS",
+                0.8,
+                "Something before the recorder is overdriven: turn the preamplifier down, use its pad.",
+            )
+        )
     if true_peak < -24:
-        found.append(Finding("too_quiet", 0.0, length_s, true_peak, "dBFS", 0.9,
-                             "Turn the gain up until loud notes peak between -12 and -6 dBFS."))  # fmt: skip
+        found.append(
+            Finding(
+                "too_quiet",
+                0.0,
+                length_s,
+                true_peak,
+                "dBFS",
+                0.9,
+                "Turn the gain up until loud notes peak between -12 and -6 dBFS.",
+            )
+        )
     for code in ("dead_channel", "dc_offset"):
         if code in codes:
             found.append(Finding(code.removesuffix("_offset"), 0.0, length_s, 1.0, "", 0.9, CURES[code][1]))
     for pop in find_pops(samples, sample_rate_hz):
-        found.append(Finding("pop", pop.start_s, pop.end_s, pop.jump_db, "dB", float(np.clip(0.5 + (pop.jump_db - 12) / 24, 0.5, 0.95)),
-                             "Aim past the mouth or a hand's width off its line, move back a little, or set a pop screen between."))  # fmt: skip
+        found.append(
+            Finding(
+                "pop",
+                pop.start_s,
+                pop.end_s,
+                pop.jump_db,
+                "dB",
+                float(np.clip(0.5 + (pop.jump_db - 12) / 24, 0.5, 0.95)),
+                "Aim past the mouth or a hand's width off its line, move back a little, or set a pop screen between.",
+            )
+        )
     if floor is not None:
         quiet = samples[: len(pauses) * block].reshape(-1, block)[pauses].ravel()
         if len(quiet) > sample_rate_hz:
             f_hz, density = signal.welch(quiet, sample_rate_hz, nperseg=int(sample_rate_hz), detrend=False)
             for tone in find_tones(f_hz, density)[:3]:
                 if tone.kind == "hum" and tone.level_db > floor - _HUM_OVER_FLOOR_DB:
-                    found.append(Finding("hum", 0.0, length_s, tone.level_db, "dBFS", 0.7,
-                                         f"A hum at {tone.f_hz:.0f} Hz: switch off what hums, turn the microphone's back to it."))  # fmt: skip
+                    found.append(
+                        Finding(
+                            "hum",
+                            0.0,
+                            length_s,
+                            tone.level_db,
+                            "dBFS",
+                            0.7,
+                            f"A hum at {tone.f_hz:.0f} Hz: switch off what hums, turn the microphone's back to it.",
+                        )
+                    )
     return tuple(found)

@@ -18,7 +18,9 @@ _UNDER_VOICE_DB: Final = -12.0  # a burst this far under the loud parts is not h
 
 @dataclass(frozen=True, slots=True)
 class Pop:
-    """start, end [s]; jump over the low end around it [dB]; level of the burst against the loud parts of the voice [dB]."""
+    """start, end [s]; jump over the low end around it [dB]; level of the burst against the loud parts of the voice
+    [dB].
+    """
 
     start_s: float
     end_s: float
@@ -29,14 +31,17 @@ class Pop:
 def find_pops(samples: FloatArray, sample_rate_hz: float) -> tuple[Pop, ...]:
     """Bursts between 20 and 150 Hz of at most 0.25 s that jump 12 dB over the running median of 1 s, in order of time.
 
-    samples : (n,). A low sung or plucked note swells the same band, but stays; a puff has passed within a quarter of a second.
+    samples : (n,). A low sung or plucked note swells the same band, but stays; a puff has passed within a quarter of a
+    second.
     """
     hop = int(_HOP_S * sample_rate_hz)
     if len(samples) < 60 * hop:
         return ()
     sos = signal.butter(2, _BAND_HZ, btype="bandpass", fs=sample_rate_hz, output="sos")
     low = _level(signal.sosfiltfilt(sos, samples), hop)
-    sos = signal.butter(2, [150.0, min(6000.0, 0.45 * sample_rate_hz)], btype="bandpass", fs=sample_rate_hz, output="sos")
+    sos = signal.butter(
+        2, [150.0, min(6000.0, 0.45 * sample_rate_hz)], btype="bandpass", fs=sample_rate_hz, output="sos"
+    )
     voice = float(np.percentile(_level(signal.sosfilt(sos, samples), hop), 95))
     usual = ndimage.median_filter(low, size=2 * int(_AROUND_S / 2 / _HOP_S) + 1, mode="nearest")
     # over silence everything jumps: the yardstick is never lower than 30 dB under the voice

@@ -1,4 +1,6 @@
-"""The same words before and after a change: how much louder one is, and how they differ by pitch once made equally loud."""
+"""The same words before and after a change: how much louder one is, and how they differ by pitch once made equally
+loud.
+"""
 
 from dataclasses import dataclass
 
@@ -11,7 +13,8 @@ from keenquiet.core.types import FloatArray
 
 @dataclass(frozen=True)
 class SameWords:
-    """gain_db : what makes the second as loud as the first. centres_hz (n,), difference_db (n,): second minus first after that.
+    """gain_db : what makes the second as loud as the first. centres_hz (n,), difference_db (n,): second minus first
+    after that.
 
     noise_db : how the noise in the pauses changed, second minus first at equal loudness, None where one has no pause.
     """
@@ -29,7 +32,9 @@ def same_words(first: FloatArray, first_rate_hz: float, second: FloatArray, seco
     """
     a, b = take_levels(first, first_rate_hz), take_levels(second, second_rate_hz)
     if a.loudness_lufs is None or b.loudness_lufs is None:
-        raise MeasurementError("too_quiet", "One of the recordings is too quiet to be compared.", "Record it again, louder.")
+        raise MeasurementError(
+            "too_quiet", "One of the recordings is too quiet to be compared.", "Record it again, louder."
+        )
     gain = a.loudness_lufs - b.loudness_lufs
     shared, of_a, of_b = np.intersect1d(a.thirds_hz, b.thirds_hz, return_indices=True)
     noise = None

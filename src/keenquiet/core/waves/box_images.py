@@ -52,7 +52,12 @@ def face_order(room: Room) -> IntArray:
 
 
 def image_energy(
-    room: Room, arrangement: Arrangement, cells: IntArray, source: FloatArray, mic: FloatArray, log_reflection: FloatArray
+    room: Room,
+    arrangement: Arrangement,
+    cells: IntArray,
+    source: FloatArray,
+    mic: FloatArray,
+    log_reflection: FloatArray,
 ) -> FloatArray:
     """Summed energy of image sources relative to the direct sound, (..., 8), for source, mic (..., 3).
 

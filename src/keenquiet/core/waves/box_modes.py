@@ -95,7 +95,9 @@ def pair_overlap_m2(piece: Piece, orders: IntArray, rows: IntArray, columns: Int
 def _along_axes(
     face: Face, rect: tuple[float, float, float, float] | None
 ) -> tuple[int, bool, tuple[float, float, float, float]]:
-    """Axis that a face of a box is square to, whether it lies at the far side, and its rectangle along the other two axes."""
+    """Axis that a face of a box is square to, whether it lies at the far side, and its rectangle along the other two
+    axes.
+    """
     axis = int(np.argmax(np.abs(face.normal)))
     u0, u1, v0, v1 = face.extent if rect is None else rect
     ends = np.delete(face.to_space(np.array([[u0, v0], [u1, v1]])), axis, axis=1)

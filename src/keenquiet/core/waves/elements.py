@@ -1,6 +1,8 @@
-"""Finite elements for the Helmholtz equation with rigid walls: meshes of plans and solids, eigenmodes, values at points.
+"""Finite elements for the Helmholtz equation with rigid walls: meshes of plans and solids, eigenmodes, values at
+points.
 
-Cubic triangles and quadratic tetrahedra from scikit-fem. The library's own iterative solver does not say when it fails, so
+Cubic triangles and quadratic tetrahedra from scikit-fem. The library's own iterative solver does not say when it fails,
+so
 scipy's are used: dense for small problems, where it is the fastest, else Lanczos with a direct factorisation.
 """
 
@@ -24,7 +26,9 @@ from keenquiet.core.errors import InputError
 from keenquiet.core.types import FloatArray, IntArray
 
 MOST_UNKNOWNS: Final = 200_000
-_GRADED_RINGS: Final = 5  # rings of ever smaller triangles around a re-entrant corner, where the pressure gradient is singular
+_GRADED_RINGS: Final = (
+    5  # rings of ever smaller triangles around a re-entrant corner, where the pressure gradient is singular
+)
 _CANDIDATES: Final = 24  # nearest elements among which a point is looked for
 _FEW: Final = 16
 _DENSE_UP_TO: Final = 1600
@@ -88,7 +92,8 @@ class Field:
 def plan_mesh(parts: list[Polygon], *, step_m: float) -> tuple[Any, IntArray]:
     """Triangles over adjoining polygons, none across a border; (mesh, number of the part each triangle lies in).
 
-    Points: borders at even steps, a hexagonal lattice within, rings around re-entrant corners; Delaunay joins them. A border
+    Points: borders at even steps, a hexagonal lattice within, rings around re-entrant corners; Delaunay joins them. A
+    border
     that the triangulation cuts shows as wrong areas; then the step is made smaller.
     """
     for attempt in range(6):
@@ -106,10 +111,12 @@ def plan_mesh(parts: list[Polygon], *, step_m: float) -> tuple[Any, IntArray]:
         sums = np.bincount(owner[kept], weights=np.abs(area[kept]), minlength=len(parts))
         if np.allclose(sums, [part.area for part in parts], rtol=1e-6):
             used, renumbered = np.unique(triangles[kept], return_inverse=True)
-            return skfem.MeshTri(np.ascontiguousarray(points[used].T), np.ascontiguousarray(renumbered.reshape(-1, 3).T)), owner[
-                kept
-            ]
-    raise InputError("shape.plan", "could not be divided into triangles.", "Simplify the outline: leave out very short walls.")
+            return skfem.MeshTri(
+                np.ascontiguousarray(points[used].T), np.ascontiguousarray(renumbered.reshape(-1, 3).T)
+            ), owner[kept]
+    raise InputError(
+        "shape.plan", "could not be divided into triangles.", "Simplify the outline: leave out very short walls."
+    )
 
 
 def _points(parts: list[Polygon], step_m: float) -> FloatArray:
@@ -128,7 +135,9 @@ def _points(parts: list[Polygon], step_m: float) -> FloatArray:
         length = float(np.hypot(*span))
         along = (corners - start) @ span / length
         off = np.abs((corners - start) @ np.array([-span[1], span[0]])) / length
-        stops = np.unique(np.concatenate([[0.0, length], along[(off < 1e-7) & (along > 1e-7) & (along < length - 1e-7)]]))
+        stops = np.unique(
+            np.concatenate([[0.0, length], along[(off < 1e-7) & (along > 1e-7) & (along < length - 1e-7)]])
+        )
         for low, high in pairwise(stops):
             count = max(int(np.ceil((high - low) / step_m)), 1)
             inner = np.linspace(low, high, count + 1)[1:-1]
@@ -140,14 +149,25 @@ def _points(parts: list[Polygon], step_m: float) -> FloatArray:
             inner = np.concatenate([inner, *graded])
             inner = inner[(inner > low + 1e-9) & (inner < high - 1e-9)]
             border.append(start + np.outer(inner / length, span))
-    rings = [corner + step_m * 0.5**j * np.column_stack([np.cos(a), np.sin(a)]) for corner in sharp
-             for j in range(1, _GRADED_RINGS + 1) for a in [np.arange(12) * np.pi / 6 + 0.26 * (j % 2)]]  # fmt: skip
+    rings = [
+        corner + step_m * 0.5**j * np.column_stack([np.cos(a), np.sin(a)])
+        for corner in sharp
+        for j in range(1, _GRADED_RINGS + 1)
+        for a in [np.arange(12) * np.pi / 6 + 0.26 * (j % 2)]
+    ]
     x0, y0, x1, y1 = whole.bounds
     rows = np.arange(y0, y1, step_m * np.sqrt(3) / 2)
     lattice = np.concatenate(
-        [np.column_stack([np.arange(x0 + 0.5 * step_m * (i % 2), x1, step_m), np.full_like(np.arange(x0 + 0.5 * step_m * (i % 2), x1, step_m), y)])
-         for i, y in enumerate(rows)]
-    )  # fmt: skip
+        [
+            np.column_stack(
+                [
+                    np.arange(x0 + 0.5 * step_m * (i % 2), x1, step_m),
+                    np.full_like(np.arange(x0 + 0.5 * step_m * (i % 2), x1, step_m), y),
+                ]
+            )
+            for i, y in enumerate(rows)
+        ]
+    )
     border_points = np.concatenate(border)
     free = np.concatenate([lattice[_far_from(lattice, sharp, 0.75 * step_m)], *rings]) if rings else lattice
     inside = shapely.contains_xy(whole, free[:, 0], free[:, 1])
@@ -186,7 +206,8 @@ def _reentrant(whole: Any) -> FloatArray:
 def layered_mesh(base: Any, heights: list[list[FloatArray]]) -> Any:
     """Tetrahedra in columns over a triangle mesh.
 
-    heights : for each triangle the levels of its column, lowest first, each the heights over its three corners; columns that
+    heights : for each triangle the levels of its column, lowest first, each the heights over its three corners; columns
+    that
     touch must have equal levels where they touch. [m]
     """
     index: dict[tuple[int, int], int] = {}
@@ -215,7 +236,8 @@ def eigenmodes(
 ) -> tuple[FloatArray, Field]:
     """Rigid modes with 0 < k <= k_max: wavenumbers (n,) [rad/m] and their shapes, mean of psi^2 over the domain 1.
 
-    count : about how many there are. progress gets shares 0 to 1 and may raise to stop.  Raises InputError when the mesh has more than MOST_UNKNOWNS unknowns.
+    count : about how many there are. progress gets shares 0 to 1 and may raise to stop.  Raises InputError when the
+    mesh has more than MOST_UNKNOWNS unknowns.
     """
     element = skfem.ElementTriP3() if mesh.p.shape[0] == 2 else skfem.ElementTetP2()
     basis = skfem.Basis(mesh, element)
@@ -227,7 +249,9 @@ def eigenmodes(
         return _sorted(squared, nodes, basis, k_max, volume)
     # in the middle of what is wanted: from both ends of the transformed spectrum it takes half as many vectors
     shift = 0.47 * k_max**2
-    solved = splu(stiffness - shift * masses, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True})
+    solved = splu(
+        stiffness - shift * masses, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True}
+    )
     squared, nodes = _lanczos(masses, solved.solve, shift=shift, below=k_max**2, expected=count, progress=progress)
     return _sorted(squared, nodes, basis, k_max, volume)
 
@@ -243,8 +267,10 @@ def _lanczos(
 ) -> tuple[FloatArray, FloatArray]:
     """Eigenpairs of (K, M) from 0 up to `below` by block Lanczos on (K - shift M)^-1 M, fully reorthogonalised.
 
-    Ours, since the installed ARPACK took six times as long for 150 modes of 8600 unknowns. It ends when the residual of every
-    wanted pair is below _RESIDUAL and a pair above the limit has come out, so that none is missed. Raises RuntimeError when it
+    Ours, since the installed ARPACK took six times as long for 150 modes of 8600 unknowns. It ends when the residual of
+    every
+    wanted pair is below _RESIDUAL and a pair above the limit has come out, so that none is missed. Raises RuntimeError
+    when it
     does not get there.
     Source: R. Grimes, J. Lewis, H. Simon, SIAM J. Matrix Anal. Appl. 15 (1994) 228.
     """
@@ -281,7 +307,9 @@ def _lanczos(
     raise RuntimeError(f"{expected} modes were expected and the iteration did not settle within {most} vectors")
 
 
-def _sorted(squared: FloatArray, nodes: FloatArray, basis: Any, k_max: float, volume: float) -> tuple[FloatArray, Field]:
+def _sorted(
+    squared: FloatArray, nodes: FloatArray, basis: Any, k_max: float, volume: float
+) -> tuple[FloatArray, Field]:
     order = np.argsort(squared)
     order = order[(squared[order] > 1e-6 * k_max**2) & (squared[order] <= k_max**2)]
     return np.sqrt(squared[order]), Field(basis, nodes[:, order] * np.sqrt(volume))
@@ -290,9 +318,10 @@ def _sorted(squared: FloatArray, nodes: FloatArray, basis: Any, k_max: float, vo
 def too_fine(unknowns: float) -> InputError:
     """The error for a room whose mesh would pass the limit."""
     return InputError(
-        "shape", f"a mesh of this room needs about {unknowns:,.0f} unknowns; {MOST_UNKNOWNS:,} are the limit here.",
+        "shape",
+        f"a mesh of this room needs about {unknowns:,.0f} unknowns; {MOST_UNKNOWNS:,} are the limit here.",
         "Describe the part of the room that is used, or give it a flat ceiling at the mean height.",
-    )  # fmt: skip
+    )
 
 
 def gauss(low: float, high: float, *, k_max: float) -> tuple[FloatArray, FloatArray]:

@@ -40,7 +40,8 @@ class FlutterPair:
 def flutter_pairs(room: Room) -> list[FlutterPair]:
     """Pairs of parallel faces with a common hard area, worst (longest lasting) first.
 
-    Source: rate c / (2 L) and loss by what both patches absorb and scatter (H. Kuttruff, Room Acoustics, chapter 4, flutter echo);
+    Source: rate c / (2 L) and loss by what both patches absorb and scatter (H. Kuttruff, Room Acoustics, chapter 4,
+    flutter echo);
     furniture and soft overlays are cut out of the shared area.
     """
     found = []
@@ -73,7 +74,9 @@ def flutter_pairs(room: Room) -> list[FlutterPair]:
             largest = max(parts, key=lambda p: p.area)
             outline = one.to_space(np.array(largest.exterior.coords)[:-1])
             found.append(
-                FlutterPair((i, j), spacing, rate, area, float(lost), 60 / (float(lost) * rate), outline, one.normal * spacing)
+                FlutterPair(
+                    (i, j), spacing, rate, area, float(lost), 60 / (float(lost) * rate), outline, one.normal * spacing
+                )
             )
     return sorted(found, key=lambda pair: -pair.lasts_s)
 

@@ -9,7 +9,9 @@ from keenquiet.core.room.furnishings import Furnishing
 from keenquiet.core.room.shape import Face, Shape
 from keenquiet.core.types import BoolArray, FloatArray, IntArray
 
-_TIE_M = np.array([3.7e-8, 5.9e-8, 7.3e-8])  # a path exactly into an edge belongs to one order of its two faces, never to both
+_TIE_M = np.array(
+    [3.7e-8, 5.9e-8, 7.3e-8]
+)  # a path exactly into an edge belongs to one order of its two faces, never to both
 
 
 @dataclass(frozen=True)
@@ -40,7 +42,12 @@ class Planes:
         origin, normal = np.stack([f.origin for f in faces]), np.stack([f.normal for f in faces])
         depth = np.sum((corners[:, None] - origin) * normal, axis=2)
         return Planes(
-            origin, np.stack([f.u for f in faces]), np.stack([f.v for f in faces]), normal, padded, bool(depth.min() > -1e-6)
+            origin,
+            np.stack([f.u for f in faces]),
+            np.stack([f.v for f in faces]),
+            normal,
+            padded,
+            bool(depth.min() > -1e-6),
         )
 
     def mirrored(self, points: FloatArray, faces: IntArray) -> FloatArray:
@@ -68,7 +75,9 @@ class Planes:
         return inside
 
     def crossed(self, start: FloatArray, end: FloatArray, but: tuple[IntArray, ...]) -> BoolArray:
-        """Whether stretches (..., 3) pass through a face other than the ones `but` (...) where they begin or end, (...)."""
+        """Whether stretches (..., 3) pass through a face other than the ones `but` (...) where they begin or end,
+        (...).
+        """
         if self.is_convex or not start.size:
             return np.full(start.shape[:-1], False)
         n = len(self.origin)
@@ -82,7 +91,9 @@ class Planes:
             through &= faces != own[..., None]
         if not np.any(through):
             return np.zeros(start.shape[:-1], dtype=bool)
-        met = start[..., None, :] + np.nan_to_num(share, posinf=0.0, neginf=0.0)[..., None] * (end - start)[..., None, :]
+        met = (
+            start[..., None, :] + np.nan_to_num(share, posinf=0.0, neginf=0.0)[..., None] * (end - start)[..., None, :]
+        )
         hit = np.zeros(through.shape, dtype=bool)
         hit[through] = self.covers(met[through], faces[through])
         return np.asarray(hit.any(axis=-1), dtype=bool)
@@ -144,7 +155,9 @@ def reflections(
 
 
 def _met(planes: Planes, start: FloatArray, image: FloatArray, faces: IntArray) -> FloatArray:
-    """Where the line from `start` to an image passes the plane of a face, (..., 3); somewhere between when it does not. [m]"""
+    """Where the line from `start` to an image passes the plane of a face, (..., 3); somewhere between when it does not.
+    [m]
+    """
     near, behind = planes.depth(np.broadcast_to(start, image.shape), faces), planes.depth(image, faces)
     good = (near > 0) & (behind < 0)
     share = np.where(good, near / np.where(good, near - behind, 1.0), 0.5)[..., None]
@@ -155,7 +168,9 @@ def _met(planes: Planes, start: FloatArray, image: FloatArray, faces: IntArray) 
 def single_reflections(
     shape: Shape, sides: tuple[Face, ...], source: FloatArray, receiver: FloatArray
 ) -> tuple[BoolArray, FloatArray, FloatArray]:
-    """First reflections from faces that stand in the room: which exist (n,), hit points (n, 3) [m], lengths (n,) [m]."""
+    """First reflections from faces that stand in the room: which exist (n,), hit points (n, 3) [m], lengths (n,)
+    [m].
+    """
     planes, walls, numbers = Planes.of_faces(sides), Planes.of(shape), np.arange(len(sides))
     start, end = np.broadcast_to(source, (len(sides), 3)), np.broadcast_to(receiver, (len(sides), 3))
     image = planes.mirrored(start, numbers)
@@ -174,7 +189,8 @@ def sees(shape: Shape, one: FloatArray, other: FloatArray) -> BoolArray:
 def shadow(bodies: tuple[Furnishing, ...], start: FloatArray, end: FloatArray, *, wavenumber: FloatArray) -> FloatArray:
     """Energy that passes bodies on stretches (n, 3) to (n, 3), by frequency, (n, n_f). [-]
 
-    A body in the way takes the share (ka)^2 / (1 + (ka)^2), a half of its smaller side across: below ka of about 1 sound goes round.
+    A body in the way takes the share (ka)^2 / (1 + (ka)^2), a half of its smaller side across: below ka of about 1
+    sound goes round.
     """
     passed = np.ones((len(start), len(wavenumber)))
     for body in bodies:
@@ -189,7 +205,9 @@ def shadow(bodies: tuple[Furnishing, ...], start: FloatArray, end: FloatArray, *
         enter = np.where(np.abs(d) > 1e-12, np.minimum(t0, t1), np.where(np.abs(p) < half, -np.inf, np.inf)).max(axis=1)
         leave = np.where(np.abs(d) > 1e-12, np.maximum(t0, t1), np.where(np.abs(p) < half, np.inf, -np.inf)).min(axis=1)
         hit = (enter < leave - 1e-6) & (leave > 1e-6) & (enter < 1 - 1e-6)
-        across = np.sort(2 * half)[-2] / 2  # seen from where it is largest; slim things seen edge on are let off lightly
+        across = (
+            np.sort(2 * half)[-2] / 2
+        )  # seen from where it is largest; slim things seen edge on are let off lightly
         ka2 = (wavenumber * across) ** 2
         passed[hit] *= 1 / (1 + ka2)
     return passed

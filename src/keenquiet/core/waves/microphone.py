@@ -36,7 +36,9 @@ def random_energy_efficiency(a: float) -> float:
     return a**2 + (1 - a) ** 2 / 3
 
 
-def near_field_gain(a: float, cos_angle: float, *, distance_m: float, f_hz: FloatArray, speed_m_s: float) -> ComplexArray:
+def near_field_gain(
+    a: float, cos_angle: float, *, distance_m: float, f_hz: FloatArray, speed_m_s: float
+) -> ComplexArray:
     """Sensitivity to a point source close by, (n,): the gradient part is raised by 1 + 1/(jkr). [-]"""
     kr = 2 * np.pi * f_hz / speed_m_s * distance_m
     return np.asarray(a + (1 - a) * cos_angle * (1 + 1 / (1j * kr)), dtype=complex)

@@ -1,8 +1,10 @@
 """Modes of a room, damped by every patch where it is.
 
-Rigid-wall modes come from the shape (`rigid`). Damping couples them: in the rigid basis the lossy room is a complex symmetric
+Rigid-wall modes come from the shape (`rigid`). Damping couples them: in the rigid basis the lossy room is a complex
+symmetric
 matrix, whose eigenvalues are the squared complex angular frequencies. Modes well apart come out as first-order
-perturbation gives them; close pairs, where first order is off by a factor of two and more, come out right too. Strong patches
+perturbation gives them; close pairs, where first order is off by a factor of two and more, come out right too. Strong
+patches
 mix in far modes: each mode then sees their share at its own frequency (`_own_frequency`).
 """
 
@@ -47,7 +49,9 @@ class Modes:
 
     @property
     def orders(self) -> IntArray | None:
-        """Orders along the three axes, (n, 3), of the rigid mode that each is most like; None when the room is no box."""
+        """Orders along the three axes, (n, 3), of the rigid mode that each is most like; None when the room is no
+        box.
+        """
         return None if self.rigid.orders is None else self.rigid.orders[self.likeness]
 
     @property
@@ -62,10 +66,13 @@ class Modes:
         return DECAY_60_DB / self.decay_rate
 
 
-def damped_modes(room: Room, *, f_max_hz: float, f_coupled_hz: float | None = None, rigid: RigidModes | None = None) -> Modes:
+def damped_modes(
+    room: Room, *, f_max_hz: float, f_coupled_hz: float | None = None, rigid: RigidModes | None = None
+) -> Modes:
     """Modes up to `f_max_hz` with damping by surfaces (complex admittance at each frequency), furniture and air.
 
-    f_coupled_hz : above it modes are damped one by one (first order), for those that only support the ones below; None: none.
+    f_coupled_hz : above it modes are damped one by one (first order), for those that only support the ones below; None:
+    none.
     rigid : another rigid basis than the shape's usual one.
 
     Source: Galerkin in the rigid basis, B_mn = beta Int psi_m psi_n dS (P. Morse, K. Ingard, Theoretical Acoustics,
@@ -120,7 +127,9 @@ def damped_modes(room: Room, *, f_max_hz: float, f_coupled_hz: float | None = No
 
 
 def _with_losses(squared: ComplexArray, losses: tuple[tuple[float, float], ...]) -> ComplexArray:
-    """Squared frequencies with what readings say single modes lose beyond the description, each given to the nearest mode."""
+    """Squared frequencies with what readings say single modes lose beyond the description, each given to the nearest
+    mode.
+    """
     changed = squared.copy()
     for f_hz, rate in losses:
         root = np.sqrt(changed)
@@ -141,8 +150,10 @@ def volume_loss_rate(room: Room, f_hz: FloatArray) -> FloatArray:
 def _own_frequency(damping: ComplexArray, omega: FloatArray) -> ComplexArray:
     """What the loss matrix must lose so that each mode feels the others' walls at its own frequency, (n, n).
 
-    The pair term j c/V sqrt(wm wn) B_mn should carry the w of the mode that is looked for. To second order the difference is
-    (c/V)^2 sum_m B_nm^2 wn / (wn + wm), which stays small for close pairs; on the diagonal it is the a^2/2 of a damped oscillator.
+    The pair term j c/V sqrt(wm wn) B_mn should carry the w of the mode that is looked for. To second order the
+    difference is
+    (c/V)^2 sum_m B_nm^2 wn / (wn + wm), which stays small for close pairs; on the diagonal it is the a^2/2 of a damped
+    oscillator.
     """
     bare = damping / (1j * np.sqrt(omega[:, None] * omega))
     share = bare * np.sqrt(omega[:, None] / (omega[:, None] + omega))

@@ -1,7 +1,9 @@
 """What the modes left out of a sum add near a source: the Green's function at imaginary wavenumbers, by images.
 
-For a reference wavenumber j kappa the Green's function dies out as exp(-kappa r)/(4 pi r): the source and its first images give
-it exactly enough, in any shape. Subtracting there, and to higher orders in k^2 + kappa^2, makes the modal sum converge fast
+For a reference wavenumber j kappa the Green's function dies out as exp(-kappa r)/(4 pi r): the source and its first
+images give
+it exactly enough, in any shape. Subtracting there, and to higher orders in k^2 + kappa^2, makes the modal sum converge
+fast
 (Kummer's transformation; L. Kantorovich, V. Krylov, Approximate Methods of Higher Analysis, chapter I).
 """
 

@@ -51,7 +51,13 @@ def noise_at_microphone(room: Room, arrangement: Arrangement, *, decay: Decay, h
 
 
 def _from(
-    noise: NoiseSource, room: Room, at: tuple[float, float, float], *, mic_axis: FloatArray, a: float, area_m2: FloatArray
+    noise: NoiseSource,
+    room: Room,
+    at: tuple[float, float, float],
+    *,
+    mic_axis: FloatArray,
+    a: float,
+    area_m2: FloatArray,
 ) -> FloatArray:
     offset = np.subtract(noise.at, at)
     distance = max(float(np.linalg.norm(offset)), 0.1)

@@ -22,7 +22,8 @@ class Paths:
     """Reflected paths, sorted by arrival. n paths, 8 octaves.
 
     length_m, delay_s : (n,) path length [m], arrival after the direct sound [s]
-    faces : (n, 2) face numbers in order from the performer, -1 where there is none; past the room's faces, sides of bodies
+    faces : (n, 2) face numbers in order from the performer, -1 where there is none; past the room's faces, sides of
+    bodies
     points : (n, 2, 3) hit points, NaN where there is none. [m]
     energy : (n, 8) energy by octave relative to the direct sound at the microphone's output. [-]
     blocked : (n,) whether furniture stands in the way; what still passes round it is in the energy.
@@ -50,7 +51,8 @@ def mid_level_db(energy: FloatArray) -> FloatArray:
 def relative_gain(arrangement: Arrangement, leaving: FloatArray, towards: FloatArray, direct: FloatArray) -> FloatArray:
     """Energy gain of source directivity and microphone pattern relative to the direct path, (..., n, 8). [-]
 
-    leaving : (..., n, 3) unit vectors in which sound leaves the performer; towards : (..., n, 3) from the microphone to where
+    leaving : (..., n, 3) unit vectors in which sound leaves the performer; towards : (..., n, 3) from the microphone to
+    where
     it comes from; direct : (..., 3) from the microphone to the performer.
     """
     mic, performer = arrangement.microphone, arrangement.performer
@@ -74,7 +76,8 @@ def direct_gain(arrangement: Arrangement, direct: FloatArray) -> FloatArray:
 def reflected_paths(room: Room, arrangement: Arrangement, *, order: int = 2) -> Paths:
     """Every path with 1 to `order` (at most 2) reflections; panels count by their share of the first Fresnel zone.
 
-    Source: image sources with visibility (see `images`); finite panels by the covered share F of the first Fresnel ellipse,
+    Source: image sources with visibility (see `images`); finite panels by the covered share F of the first Fresnel
+    ellipse,
     |R|^2 = (1-F)|R_wall|^2 + F|R_panel|^2 (docs/physics.md, section 4); bodies by `images.shadow`.
     """
     source = np.asarray(arrangement.performer.at)
@@ -103,7 +106,9 @@ def reflected_paths(room: Room, arrangement: Arrangement, *, order: int = 2) -> 
         second = points[twice, 1]
         travelled = length[twice] - np.linalg.norm(second - mic, axis=1)
         between = _unit(second - points[twice, 0])
-        energy[twice] *= _reflected_share(room, faces[twice, 1], second, between, length[twice], travelled / length[twice])
+        energy[twice] *= _reflected_share(
+            room, faces[twice, 1], second, between, length[twice], travelled / length[twice]
+        )
     passed = _passed(room, source, mic, points, twice)
     return Paths(
         length_m=length,
@@ -127,8 +132,10 @@ def _passed(room: Room, source: FloatArray, mic: FloatArray, points: FloatArray,
     k = 2 * np.pi * exact_octaves_hz() / room.air.speed_m_s
     last = np.where(twice[:, None], points[:, 1], points[:, 0])
     stretches = (
-        (np.broadcast_to(source, last.shape), points[:, 0]), (points[:, 0], last), (last, np.broadcast_to(mic, last.shape)),
-    )  # fmt: skip
+        (np.broadcast_to(source, last.shape), points[:, 0]),
+        (points[:, 0], last),
+        (last, np.broadcast_to(mic, last.shape)),
+    )
     passed: FloatArray = np.prod([shadow(room.bodies, start, end, wavenumber=k) for start, end in stretches], axis=0)
     return passed
 
@@ -150,14 +157,18 @@ def _reflected_share(
         here = faces == face
         if face >= len(room.faces):
             side, reflected = room.body_sides[face - len(room.faces)]
-            kept[here] = reflected * _covered(side, points[here], towards[here], length[here], share[here], room.air.speed_m_s)
+            kept[here] = reflected * _covered(
+                side, points[here], towards[here], length[here], share[here], room.air.speed_m_s
+            )
             continue
         overlays = [overlay for overlay in room.overlays if overlay.face == face]
         wall = 1 - room.materials[face].absorption
         if not overlays:
             kept[here] = wall
             continue
-        spot = _fresnel_spots(room.faces[face], points[here], towards[here], length[here], share[here], room.air.speed_m_s)
+        spot = _fresnel_spots(
+            room.faces[face], points[here], towards[here], length[here], share[here], room.air.speed_m_s
+        )
         top = np.full(spot.shape[:3], -1)
         for number, overlay in enumerate(overlays):
             u0, u1, v0, v1 = overlay.rect
@@ -172,7 +183,9 @@ def _reflected_share(
 def _fresnel_spots(
     plane: Face, points: FloatArray, towards: FloatArray, length: FloatArray, share: FloatArray, speed_m_s: float
 ) -> FloatArray:
-    """Points that sample the first Fresnel ellipse of each bounce, in the face's flat coordinates, (n, 8, points, 2). [m]"""
+    """Points that sample the first Fresnel ellipse of each bounce, in the face's flat coordinates, (n, 8, points, 2).
+    [m]
+    """
     d1 = share * length
     wavelength = speed_m_s / exact_octaves_hz()
     r1 = np.sqrt(wavelength * np.maximum(d1 * (length - d1) / length, 0.0)[:, None])  # (n, 8)

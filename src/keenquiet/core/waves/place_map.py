@@ -7,7 +7,9 @@ from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.reverberant import diffuse_gain, early_energy, tail_share
 
 
-def direct_over_room_map_db(room: Room, arrangement: Arrangement, *, sources: FloatArray, mics: FloatArray) -> FloatArray:
+def direct_over_room_map_db(
+    room: Room, arrangement: Arrangement, *, sources: FloatArray, mics: FloatArray
+) -> FloatArray:
     """Direct-to-reverberant ratio by octave at many places, walls averaged over their pieces.
 
     sources, mics : (n, 3) performer and microphone, both facing as in `arrangement`. [m]

@@ -33,9 +33,12 @@ class PorousAbsorber:
 
     def __post_init__(self) -> None:
         for name, low, high, unit in (
-            ("thickness_m", 0.002, 0.6, "m"), ("flow_resistivity", 500.0, 200_000.0, "Pa s/m2"), ("gap_m", 0.0, 1.0, "m"),
-            ("facing_resistance", 0.0, 5000.0, "Pa s/m"), ("facing_mass", 0.0, 10.0, "kg/m2"),
-        ):  # fmt: skip
+            ("thickness_m", 0.002, 0.6, "m"),
+            ("flow_resistivity", 500.0, 200_000.0, "Pa s/m2"),
+            ("gap_m", 0.0, 1.0, "m"),
+            ("facing_resistance", 0.0, 5000.0, "Pa s/m"),
+            ("facing_mass", 0.0, 10.0, "kg/m2"),
+        ):
             value = getattr(self, name)
             if not low <= value <= high:
                 raise InputError(
@@ -82,7 +85,9 @@ def surface_impedance(absorber: PorousAbsorber, f_hz: FloatArray, *, angle_rad: 
     y_layer = 1 / z_layer
     t = np.tan(kz * absorber.thickness_m)
     y_surface = y_layer * (y_gap + 1j * y_layer * t) / (y_layer + 1j * y_gap * t)
-    facing = (absorber.facing_resistance + 2j * np.pi * f_hz * absorber.facing_mass) / (air.density_kg_m3 * air.speed_m_s)
+    facing = (absorber.facing_resistance + 2j * np.pi * f_hz * absorber.facing_mass) / (
+        air.density_kg_m3 * air.speed_m_s
+    )
     impedance: ComplexArray = 1 / y_surface + facing
     return impedance
 
@@ -125,6 +130,7 @@ def _paris_alpha(z: FloatArray) -> FloatArray:
     return alpha
 
 
-# Tabulated once: 4000 points keep the interpolation error below 1e-5, and a table is vectorised where a root finder is not.
+# Tabulated once: 4000 points keep the interpolation error below 1e-5, and a table is vectorised where a root finder is
+# not.
 _BETA_TABLE: Final = np.geomspace(1e-5, 1 / 1.57, 4000)
 _ALPHA_TABLE: Final = _paris_alpha(1 / _BETA_TABLE)

@@ -1,6 +1,7 @@
 """Modes of a prism with rigid walls: finite elements over its section times cosines along its axis.
 
-A plan under a flat ceiling is a prism that stands; a section of slopes drawn along a rectangle is one that lies on its side.
+A plan under a flat ceiling is a prism that stands; a section of slopes drawn along a rectangle is one that lies on its
+side.
 """
 
 from dataclasses import dataclass, field
@@ -17,7 +18,9 @@ from keenquiet.core.waves.box_modes import cosine_products
 from keenquiet.core.waves.elements import Field, eigenmodes, gauss, plan_mesh
 from keenquiet.core.waves.near_field import rest_beyond
 
-_STEP_PER_WAVELENGTH: Final = 0.30  # cubic triangles this fine keep box modes within 0.01 % (tests/core/test_shapes_modes.py)
+_STEP_PER_WAVELENGTH: Final = (
+    0.30  # cubic triangles this fine keep box modes within 0.01 % (tests/core/test_shapes_modes.py)
+)
 _SUPPORT_REACH: Final = 1.6  # undamped modes up to this multiple of the top support the response near a source
 
 

@@ -1,6 +1,7 @@
 """Absorbers tuned by mass and air spring, and loosely hung cloth: membrane, perforated and slotted front, curtain.
 
-Layers from the room inwards: front, porous filling, air gap, rigid wall. Impedances are over rho c, time convention exp(+jwt).
+Layers from the room inwards: front, porous filling, air gap, rigid wall. Impedances are over rho c, time convention
+exp(+jwt).
 """
 
 from dataclasses import dataclass, replace
@@ -14,12 +15,16 @@ from keenquiet.core.types import ComplexArray, FloatArray
 from keenquiet.core.waves.porous import PorousAbsorber
 
 AIR_VISCOSITY: Final = 1.81e-5  # dynamic, 20 degC. [Pa s]
-_PLATE_LOSS: Final = 0.15  # loss of a thin board on battens, as a share of its mass reactance at resonance (our estimate)
+_PLATE_LOSS: Final = (
+    0.15  # loss of a thin board on battens, as a share of its mass reactance at resonance (our estimate)
+)
 
 
 def _check(name: str, value: float, low: float, high: float, unit: str) -> None:
     if not low <= value <= high:
-        raise InputError(f"absorber.{name}", f"{value} {unit} lies outside {low:g} to {high:g} {unit}.", "Check the figure.")
+        raise InputError(
+            f"absorber.{name}", f"{value} {unit} lies outside {low:g} to {high:g} {unit}.", "Check the figure."
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,12 +43,16 @@ class Backing:
         _check("fill_m", self.fill_m, 0.0, 0.6, "m")
         _check("flow_resistivity", self.fill_resistivity, 500.0, 200_000.0, "Pa s/m2")
         if self.gap_m + self.fill_m < 0.005:
-            raise InputError("absorber.gap_m", "there is no room behind the front.", "Give at least 5 mm of gap or filling.")
+            raise InputError(
+                "absorber.gap_m", "there is no room behind the front.", "Give at least 5 mm of gap or filling."
+            )
 
     def impedance(self, f_hz: FloatArray, *, angle_rad: FloatArray, air: Air) -> ComplexArray:
         """Impedance at its front, (m angles, n). [-]"""
         if self.fill_m >= 0.002:
-            return PorousAbsorber(self.fill_m, self.fill_resistivity, self.gap_m).impedance(f_hz, angle_rad=angle_rad, air=air)
+            return PorousAbsorber(self.fill_m, self.fill_resistivity, self.gap_m).impedance(
+                f_hz, angle_rad=angle_rad, air=air
+            )
         k, cos = 2 * np.pi * f_hz / air.speed_m_s, np.cos(angle_rad)[:, None]
         impedance: ComplexArray = 1 / (1j * np.tan(k * cos * (self.gap_m + self.fill_m)) * cos)
         return impedance
@@ -85,8 +94,10 @@ class Membrane:
 class Perforated:
     """A board with round holes or with slots over an air space.
 
-    open_share : 0.002 to 0.5. [-]   opening_m : hole diameter or slot width, 0.5 to 50 mm. [m]   board_m : thickness. [m]
-    Source: T. Cox, P. D'Antonio, Acoustic Absorbers and Diffusers, chapter on resonant absorbers: holes with end correction
+    open_share : 0.002 to 0.5. [-]   opening_m : hole diameter or slot width, 0.5 to 50 mm. [m]   board_m : thickness.
+    [m]
+    Source: T. Cox, P. D'Antonio, Acoustic Absorbers and Diffusers, chapter on resonant absorbers: holes with end
+    correction
     0.85 a (1 - 1.47 e^1/2 + 0.47 e^3/2) at each side, slots with -(w/pi) ln sin(pi e/2); viscous loss by U. Ingard.
     """
 

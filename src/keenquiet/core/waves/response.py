@@ -40,7 +40,8 @@ class Transfer:
 
 
 def monitors_response(transfer: Transfer, monitors: FloatArray, listener: FloatArray, f_hz: FloatArray) -> ComplexArray:
-    """What a chair hears of the same low notes from all monitors: their mean, relative to one's free field at 1 m, (n_f,). [-]
+    """What a chair hears of the same low notes from all monitors: their mean, relative to one's free field at 1 m,
+    (n_f,). [-]
 
     monitors : (n, 3), listener : (3,). [m]  Below 300 Hz a monitor is as good as a point.
     """

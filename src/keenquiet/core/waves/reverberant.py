@@ -1,6 +1,7 @@
 """How much room the microphone hears: direct sound against everything that arrives after it.
 
-A box gives its image sources to high order in closed form. Any other shape gives the ones to second order with visibility, and a
+A box gives its image sources to high order in closed form. Any other shape gives the ones to second order with
+visibility, and a
 diffuse field takes over after them.
 """
 
@@ -56,7 +57,9 @@ def room_sound(room: Room, arrangement: Arrangement, *, paths: Paths, decay: Dec
     """
     early = paths.energy.sum(axis=0)
     if room.shape.box_size_m is None:
-        return RoomSound(early=early, late=tail_energy(room, arrangement, decay=decay, reach_m=3 * mean_free_path_m(room)))
+        return RoomSound(
+            early=early, late=tail_energy(room, arrangement, decay=decay, reach_m=3 * mean_free_path_m(room))
+        )
     cells = _near_cells(room.shape.bounds_m)
     late_cells = cells[np.abs(cells).sum(axis=1) > 2]
     source = np.asarray(arrangement.performer.at)
@@ -90,9 +93,16 @@ def room_sound_draws(
 
 
 def early_energy(
-    room: Room, arrangement: Arrangement, sources: FloatArray, mics: FloatArray, log_reflection: FloatArray, *, box_order: int
+    room: Room,
+    arrangement: Arrangement,
+    sources: FloatArray,
+    mics: FloatArray,
+    log_reflection: FloatArray,
+    *,
+    box_order: int,
 ) -> tuple[FloatArray, float]:
-    """Energy of first reflections at many places, walls averaged, (d, 8) [-], and the way after which a diffuse tail goes on [m].
+    """Energy of first reflections at many places, walls averaged, (d, 8) [-], and the way after which a diffuse tail
+    goes on [m].
 
     sources, mics : (d, 3). [m]   log_reflection : (n_faces, 8) or (d, n_faces, 8).
     """
@@ -109,8 +119,12 @@ def early_energy(
     leaving = leaving / np.linalg.norm(leaving, axis=-1, keepdims=True)
     towards = towards / np.linalg.norm(towards, axis=-1, keepdims=True)
     gain = relative_gain(arrangement, leaving, towards, straight / distance[:, None])
-    kept = np.exp(log_reflection[..., faces[:, 0], :] + np.where(twice[:, None], log_reflection[..., faces[:, 1], :], 0.0))
-    energy = np.sum(np.where(exists[..., None], gain * kept * ((distance[:, None] / length) ** 2)[..., None], 0.0), axis=1)
+    kept = np.exp(
+        log_reflection[..., faces[:, 0], :] + np.where(twice[:, None], log_reflection[..., faces[:, 1], :], 0.0)
+    )
+    energy = np.sum(
+        np.where(exists[..., None], gain * kept * ((distance[:, None] / length) ** 2)[..., None], 0.0), axis=1
+    )
     return energy, (order + 1) * mean_free_path_m(room)
 
 
@@ -124,7 +138,8 @@ def tail_share(room: Room, *, reach_m: float) -> FloatArray:
 def tail_energy(room: Room, arrangement: Arrangement, *, decay: Decay, reach_m: float) -> FloatArray:
     """Diffuse energy arriving after `reach_m` of travel, relative to the direct sound, (8,). [-]
 
-    Source: steady diffuse field 4 W/A against W/(4 pi r^2) direct (H. Kuttruff, Room Acoustics, chapter 5), decaying with T.
+    Source: steady diffuse field 4 W/A against W/(4 pi r^2) direct (H. Kuttruff, Room Acoustics, chapter 5), decaying
+    with T.
     """
     source, mic = np.asarray(arrangement.performer.at), np.asarray(arrangement.microphone.at)
     distance = float(np.linalg.norm(source - mic))
@@ -136,7 +151,9 @@ def tail_energy(room: Room, arrangement: Arrangement, *, decay: Decay, reach_m: 
 
 
 def diffuse_gain(arrangement: Arrangement, towards: FloatArray) -> FloatArray:
-    """Diffuse pick-up relative to the direct path by octave, (..., 8) for towards (..., 3): pattern efficiency and directivity. [-]"""
+    """Diffuse pick-up relative to the direct path by octave, (..., 8) for towards (..., 3): pattern efficiency and
+    directivity. [-]
+    """
     q = 10 ** (np.array(arrangement.performer.source.directivity_index_db) / 10)
     gain: FloatArray = random_energy_efficiency(arrangement.microphone.a) / q / direct_gain(arrangement, towards)
     return gain

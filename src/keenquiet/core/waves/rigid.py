@@ -45,7 +45,9 @@ class RigidModes(Protocol):
 
 
 def method_for(shape: Shape) -> Method:
-    """`box` for a box along the axes, `prism` for any plan under a flat ceiling and for sections over a rectangle, else `solid`."""
+    """`box` for a box along the axes, `prism` for any plan under a flat ceiling and for sections over a rectangle, else
+    `solid`.
+    """
     if shape.box_size_m is not None:
         return "box"
     return "prism" if shape.cross_section is not None else "solid"

@@ -12,10 +12,21 @@ from keenquiet.core.errors import InputError
 from keenquiet.core.room.room import Piece
 from keenquiet.core.room.shape import Shape
 from keenquiet.core.types import FloatArray, IntArray
-from keenquiet.core.waves.elements import MOST_UNKNOWNS, Field, Progress, eigenmodes, gauss, layered_mesh, plan_mesh, too_fine
+from keenquiet.core.waves.elements import (
+    MOST_UNKNOWNS,
+    Field,
+    Progress,
+    eigenmodes,
+    gauss,
+    layered_mesh,
+    plan_mesh,
+    too_fine,
+)
 from keenquiet.core.waves.near_field import rest_beyond
 
-_STEP_PER_WAVELENGTH: Final = 0.24  # quadratic tetrahedra this fine keep modes within 0.3 % (tests/core/test_shapes_modes.py)
+_STEP_PER_WAVELENGTH: Final = (
+    0.24  # quadratic tetrahedra this fine keep modes within 0.3 % (tests/core/test_shapes_modes.py)
+)
 
 
 @dataclass(frozen=True)
@@ -32,7 +43,9 @@ class SolidModes:
 
     @staticmethod
     def of(shape: Shape, *, f_max_hz: float, speed_m_s: float, progress: Progress | None = None) -> "SolidModes":
-        """All modes up to `f_max_hz`. Raises InputError when the mesh would be too fine or the ceiling cannot be layered."""
+        """All modes up to `f_max_hz`. Raises InputError when the mesh would be too fine or the ceiling cannot be
+        layered.
+        """
         step = _STEP_PER_WAVELENGTH * speed_m_s / f_max_hz
         k_max = 2 * np.pi * f_max_hz / speed_m_s
         expected = 11.0 * shape.volume_m3 / step**3  # measured: about 11 unknowns in each cube of the step
@@ -94,7 +107,9 @@ class SolidModes:
     def rest(self, source: FloatArray, receiver: FloatArray, k: FloatArray) -> FloatArray:
         """What all higher modes add: V times their part of the Green's function, (..., n_k). [m2]"""
         product = self.values(source) * self.values(receiver)
-        return rest_beyond(self.shape, source, receiver, k, product=product, k_modes=self.k, volume=self.shape.volume_m3)
+        return rest_beyond(
+            self.shape, source, receiver, k, product=product, k_modes=self.k, volume=self.shape.volume_m3
+        )
 
 
 def _product(u: Any, v: Any, _: Any) -> Any:
@@ -114,7 +129,11 @@ def column_mesh(shape: Shape, *, step_m: float) -> Any:
     if not all(flat):
         steps = sorted({round(r.plane[2], 9) for r in regions if r.is_drop})
         slopes = [r for r in regions if not r.is_drop]
-        if steps and min(float(np.min(r.height_m(*np.array(r.outline.exterior.coords).T))) for r in slopes) < steps[-1] + 0.01:
+        if (
+            steps
+            and min(float(np.min(r.height_m(*np.array(r.outline.exterior.coords).T))) for r in slopes)
+            < steps[-1] + 0.01
+        ):
             raise InputError(
                 "shape.ceiling.drops",
                 "a dropped part under a slope must lie lower than the slope's lowest point.",
@@ -140,7 +159,9 @@ def column_mesh(shape: Shape, *, step_m: float) -> Any:
             columns.append([z for z in here if z[0] <= region.plane[2] + 1e-9])
         else:
             top = region.height_m(corners[0, :, number], corners[1, :, number])
-            columns.append([*here[:-1], *(base[-1] + share * (top - base[-1]) for share in np.linspace(0, 1, upper + 1))])
+            columns.append(
+                [*here[:-1], *(base[-1] + share * (top - base[-1]) for share in np.linspace(0, 1, upper + 1))]
+            )
     return layered_mesh(mesh, columns)
 
 

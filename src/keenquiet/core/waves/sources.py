@@ -39,7 +39,8 @@ class Source:
     def gain(self, cos_angle: FloatArray) -> FloatArray:
         """Pressure gain off the axis relative to the axis, (..., 8) for cos_angle (...). [-]
 
-        A first-order pattern b + (1-b) cos with the given directivity index, floored at -20 dB: heads and bodies diffract.
+        A first-order pattern b + (1-b) cos with the given directivity index, floored at -20 dB: heads and bodies
+        diffract.
         Above the 4.8 dB that this family reaches on the branch 1 > b > 0.5, the cardioid is raised to a power.
         """
         index = np.array(self.directivity_index_db)
@@ -71,12 +72,20 @@ _ALL: Final = (
     Source("reeds", "Reeds", (40, 62, 71, 73, 70, 65, 58, 50), (0, 0.3, 0.8, 1.5, 2.5, 3.5, 5, 6), 147),
     Source("brass", "Brass", (45, 68, 80, 84, 82, 78, 71, 62), (0, 0.5, 1, 2.5, 4.5, 6.5, 8.5, 10), 82),
     Source("strings-bowed", "Bowed strings", (40, 55, 68, 70, 67, 63, 57, 50), (0, 0.3, 0.8, 1.5, 2, 2.5, 3, 3.5), 98),
-    Source("strings-plucked", "Plucked strings", (45, 62, 66, 62, 57, 52, 46, 38), (0, 0.5, 1, 1.8, 2.2, 2.6, 3, 3.5), 82),
+    Source(
+        "strings-plucked", "Plucked strings", (45, 62, 66, 62, 57, 52, 46, 38), (0, 0.5, 1, 1.8, 2.2, 2.6, 3, 3.5), 82
+    ),
     Source("hurdy-gurdy", "Hurdy-gurdy", (40, 58, 68, 71, 70, 67, 61, 53), (0, 0.4, 0.9, 1.6, 2.2, 2.8, 3.5, 4.2), 98),
     Source("amplifier-small", "Small amplifier", (62, 74, 78, 78, 77, 75, 68, 55), (0, 1, 2.2, 3.8, 5, 6.5, 8, 9), 82),
     # The loudspeaker that plays the sweep in place of the performer: a small box, as most homes have.
-    Source("loudspeaker-small", "Small loudspeaker", (58, 70, 75, 75, 75, 75, 75, 72), (0, 0.4, 1.2, 2.2, 3.8, 5.2, 6.5, 8), 60),
-)  # fmt: skip
+    Source(
+        "loudspeaker-small",
+        "Small loudspeaker",
+        (58, 70, 75, 75, 75, 75, 75, 72),
+        (0, 0.4, 1.2, 2.2, 3.8, 5.2, 6.5, 8),
+        60,
+    ),
+)
 SOURCES: Final = {source.key: source for source in _ALL}
 
 

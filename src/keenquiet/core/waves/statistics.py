@@ -70,7 +70,8 @@ def schroeder_hz(t60_s: float, *, volume_m3: float) -> float:
 def critical_distance_m(area_m2: FloatArray, *, q: FloatArray | float = 1.0, efficiency: float = 1.0) -> FloatArray:
     """Distance at which direct and reverberant sound are equal: sqrt(Q A / (16 pi E)). [m]
 
-    area_m2 : equivalent absorption area; q : directivity factor on axis; efficiency : random energy efficiency of the microphone.
+    area_m2 : equivalent absorption area; q : directivity factor on axis; efficiency : random energy efficiency of the
+    microphone.
     """
     distance: FloatArray = np.sqrt(q * area_m2 / (16 * np.pi * efficiency))
     return distance

@@ -39,10 +39,29 @@ export function Covers() {
     }
     const next: Cover =
       kind === 'rug'
-        ? { ...cloth, x_m: (e.minX + e.maxX) / 2 - 0.6, z_m: (e.minY + e.maxY) / 2 - 0.4, width_m: 1.2, height_m: 0.8, material: 'carpet-cotton' }
+        ? {
+            ...cloth,
+            x_m: (e.minX + e.maxX) / 2 - 0.6,
+            z_m: (e.minY + e.maxY) / 2 - 0.4,
+            width_m: 1.2,
+            height_m: 0.8,
+            material: 'carpet-cotton',
+          }
         : kind === 'curtain' && window
-          ? { ...cloth, x_m: Math.max(window.x_m - 0.12, 0), width_m: Math.min(window.width_m + 0.24, long - Math.max(window.x_m - 0.12, 0)), z_m: Math.max(window.z_m - 0.3, 0), height_m: Math.min(window.height_m + 0.45, high - Math.max(window.z_m - 0.3, 0) - 0.02) }
-          : { ...cloth, x_m: 0.1, width_m: Math.min(1.4, long - 0.2), z_m: 0.4, height_m: Math.max(Math.min(1.6, high - 0.5), 0.3) } // prettier-ignore
+          ? {
+              ...cloth,
+              x_m: Math.max(window.x_m - 0.12, 0),
+              width_m: Math.min(window.width_m + 0.24, long - Math.max(window.x_m - 0.12, 0)),
+              z_m: Math.max(window.z_m - 0.3, 0),
+              height_m: Math.min(window.height_m + 0.45, high - Math.max(window.z_m - 0.3, 0) - 0.02),
+            }
+          : {
+              ...cloth,
+              x_m: 0.1,
+              width_m: Math.min(1.4, long - 0.2),
+              z_m: 0.4,
+              height_m: Math.max(Math.min(1.6, high - 0.5), 0.3),
+            }
     change(`add a ${kind}`, (now) => ({ ...now, covers: [...now.covers, next] }))
   }
   return (
@@ -53,28 +72,105 @@ export function Covers() {
           <div key={i} className="rounded-lg border border-line p-2.5">
             <div className="mb-1.5 flex items-center justify-between">
               <h3 className="font-semibold capitalize">{c.kind}</h3>
-              <Button small look="quiet" onClick={() => change(`remove the ${c.kind}`, (now) => ({ ...now, covers: now.covers.filter((_, k) => k !== i) }))}>Remove</Button>
+              <Button
+                small
+                look="quiet"
+                onClick={() =>
+                  change(`remove the ${c.kind}`, (now) => ({ ...now, covers: now.covers.filter((_, k) => k !== i) }))
+                }
+              >
+                Remove
+              </Button>
             </div>
-            {c.kind === 'curtain' ? <Check label="Drawn across" checked={c.drawn} onChange={(drawn) => set(i, { drawn })} /> : null}
+            {c.kind === 'curtain' ? (
+              <Check label="Drawn across" checked={c.drawn} onChange={(drawn) => set(i, { drawn })} />
+            ) : null}
             <div className="grid grid-cols-2 gap-2">
-              {flat ? null : <Select label="On" value={c.surface} options={walls} onChange={(surface) => set(i, { surface, x_m: 0, width_m: Math.min(c.width_m, lengthOf(plan, Number(surface.slice(5)) - 1)) })} />}
-              {flat ? null : <Select label="Cloth" value={WEIGHTS.reduce((a, b) => (Math.abs(Number(b.key) - c.weight_kg_m2) < Math.abs(Number(a.key) - c.weight_kg_m2) ? b : a)).key} options={WEIGHTS} onChange={(w) => set(i, { weight_kg_m2: Number(w) })} />}
-              <LengthField label={flat ? 'From the left' : "From the wall's first corner"} metres={flat ? c.x_m - e.minX : c.x_m} check={(x_m) => (flat ? null : fits(c, { x_m }))} onChange={(m) => set(i, { x_m: flat ? m + e.minX : m })} />
-              <LengthField label={flat ? 'From the bottom' : 'Above the floor'} metres={flat ? c.z_m - e.minY : c.z_m} check={(z_m) => (flat ? null : fits(c, { z_m }))} onChange={(m) => set(i, { z_m: flat ? m + e.minY : m })} />
-              <LengthField label="Wide" metres={c.width_m} check={(width_m) => fits(c, { width_m })} onChange={(width_m) => set(i, { width_m })} />
-              <LengthField label={flat ? 'Deep' : 'High'} metres={c.height_m} check={(height_m) => fits(c, { height_m })} onChange={(height_m) => set(i, { height_m })} />
-              {flat ? null : <LengthField label="Off the wall" metres={c.gap_m} check={(m) => (m >= 0.005 && m <= 1 ? null : 'From 5 mm to 1 m.')} onChange={(gap_m) => set(i, { gap_m })} />}
-              {flat ? null : <NumberField label="Fullness" unit="×" value={c.fullness} low={1} high={3} digits={1} onChange={(fullness) => set(i, { fullness })} />}
+              {flat ? null : (
+                <Select
+                  label="On"
+                  value={c.surface}
+                  options={walls}
+                  onChange={(surface) =>
+                    set(i, {
+                      surface,
+                      x_m: 0,
+                      width_m: Math.min(c.width_m, lengthOf(plan, Number(surface.slice(5)) - 1)),
+                    })
+                  }
+                />
+              )}
+              {flat ? null : (
+                <Select
+                  label="Cloth"
+                  value={
+                    WEIGHTS.reduce((a, b) =>
+                      Math.abs(Number(b.key) - c.weight_kg_m2) < Math.abs(Number(a.key) - c.weight_kg_m2) ? b : a,
+                    ).key
+                  }
+                  options={WEIGHTS}
+                  onChange={(w) => set(i, { weight_kg_m2: Number(w) })}
+                />
+              )}
+              <LengthField
+                label={flat ? 'From the left' : "From the wall's first corner"}
+                metres={flat ? c.x_m - e.minX : c.x_m}
+                check={(x_m) => (flat ? null : fits(c, { x_m }))}
+                onChange={(m) => set(i, { x_m: flat ? m + e.minX : m })}
+              />
+              <LengthField
+                label={flat ? 'From the bottom' : 'Above the floor'}
+                metres={flat ? c.z_m - e.minY : c.z_m}
+                check={(z_m) => (flat ? null : fits(c, { z_m }))}
+                onChange={(m) => set(i, { z_m: flat ? m + e.minY : m })}
+              />
+              <LengthField
+                label="Wide"
+                metres={c.width_m}
+                check={(width_m) => fits(c, { width_m })}
+                onChange={(width_m) => set(i, { width_m })}
+              />
+              <LengthField
+                label={flat ? 'Deep' : 'High'}
+                metres={c.height_m}
+                check={(height_m) => fits(c, { height_m })}
+                onChange={(height_m) => set(i, { height_m })}
+              />
+              {flat ? null : (
+                <LengthField
+                  label="Off the wall"
+                  metres={c.gap_m}
+                  check={(m) => (m >= 0.005 && m <= 1 ? null : 'From 5 mm to 1 m.')}
+                  onChange={(gap_m) => set(i, { gap_m })}
+                />
+              )}
+              {flat ? null : (
+                <NumberField
+                  label="Fullness"
+                  unit="×"
+                  value={c.fullness}
+                  low={1}
+                  high={3}
+                  digits={1}
+                  onChange={(fullness) => set(i, { fullness })}
+                />
+              )}
             </div>
           </div>
         )
       })}
       <div className="flex flex-wrap gap-2">
-        <Button small onClick={() => add('curtain')}>Add a curtain</Button>
-        <Button small onClick={() => add('rug')}>Add a rug</Button>
-        <Button small onClick={() => add('blanket')}>Add a blanket</Button>
+        <Button small onClick={() => add('curtain')}>
+          Add a curtain
+        </Button>
+        <Button small onClick={() => add('rug')}>
+          Add a rug
+        </Button>
+        <Button small onClick={() => add('blanket')}>
+          Add a blanket
+        </Button>
       </div>
       <p className="text-[0.84rem] text-ink-2">Keep cloth off heaters, lamps and candles; rugs want a non-slip mat.</p>
     </div>
-  ) // prettier-ignore
+  )
 }

@@ -48,13 +48,21 @@ export function MaterialButton({
   return (
     <div className="min-w-0">
       <span className="mb-0.5 block text-[0.84rem] text-ink-2">{label}</span>
-      <button onClick={() => setOpen(true)} aria-label={`${label}: ${madeName(made, catalogue, fallback)}`} className="flex min-h-9 w-full items-center justify-between gap-2 rounded-lg border border-line-strong bg-card px-2.5 text-left text-[0.93rem] hover:bg-floor">
+      <button
+        onClick={() => setOpen(true)}
+        aria-label={`${label}: ${madeName(made, catalogue, fallback)}`}
+        className="flex min-h-9 w-full items-center justify-between gap-2 rounded-lg border border-line-strong bg-card px-2.5 text-left text-[0.93rem] hover:bg-floor"
+      >
         <span className="truncate">{madeName(made, catalogue, fallback)}</span>
-        <span aria-hidden className="text-ink-2">…</span>
+        <span aria-hidden className="text-ink-2">
+          …
+        </span>
       </button>
-      {open ? <Picker label={label} made={made} catalogue={catalogue} onClose={() => setOpen(false)} onChange={onChange} /> : null}
+      {open ? (
+        <Picker label={label} made={made} catalogue={catalogue} onClose={() => setOpen(false)} onChange={onChange} />
+      ) : null}
     </div>
-  ) // prettier-ignore
+  )
 }
 
 function Picker({
@@ -79,17 +87,31 @@ function Picker({
     <Sheet open onClose={onClose} title={`${label}: what is it made of?`} wide>
       <div className="space-y-3">
         <Segmented small label="Where the figures come from" value={way} options={WAYS} onChange={setWay} />
-        {way === 'catalogue' ? <FromCatalogue catalogue={catalogue} chosen={made?.material ?? null} onChoose={(material) => choose({ material })} /> : null}
-        {way === 'built' ? <Built start={made?.absorber ?? null} onChoose={(absorber) => choose({ absorber })} /> : null}
-        {way === 'own' ? <Own start={made?.absorption ?? null} onChoose={(absorption) => choose({ absorption })} /> : null}
+        {way === 'catalogue' ? (
+          <FromCatalogue
+            catalogue={catalogue}
+            chosen={made?.material ?? null}
+            onChoose={(material) => choose({ material })}
+          />
+        ) : null}
+        {way === 'built' ? (
+          <Built start={made?.absorber ?? null} onChoose={(absorber) => choose({ absorber })} />
+        ) : null}
+        {way === 'own' ? (
+          <Own start={made?.absorption ?? null} onChoose={(absorption) => choose({ absorption })} />
+        ) : null}
       </div>
     </Sheet>
-  ) // prettier-ignore
+  )
 }
 
 const CONFIDENCE: Record<string, string> = {
-  table: 'printed table', computed: 'computed from its layers', estimate: 'our estimate', definition: 'by definition', own: 'yours',
-} // prettier-ignore
+  table: 'printed table',
+  computed: 'computed from its layers',
+  estimate: 'our estimate',
+  definition: 'by definition',
+  own: 'yours',
+}
 
 function FromCatalogue({
   catalogue,
@@ -104,25 +126,42 @@ function FromCatalogue({
   const [shown, setShown] = useState<string | null>(chosen)
   const groups = useMemo(() => {
     const found = (catalogue?.materials ?? []).filter((m) =>
-      words.toLowerCase().split(/\s+/).every((w) => `${m.name} ${m.group} ${m.mounting} ${m.key}`.toLowerCase().includes(w)),
+      words
+        .toLowerCase()
+        .split(/\s+/)
+        .every((w) => `${m.name} ${m.group} ${m.mounting} ${m.key}`.toLowerCase().includes(w)),
     )
     const by = new Map<string, typeof found>()
     for (const m of found) by.set(m.group, [...(by.get(m.group) ?? []), m])
     return [...by]
-  }, [catalogue, words]) // prettier-ignore
+  }, [catalogue, words])
   const material = catalogue?.materials.find((m) => m.key === shown)
   return (
     <div className="space-y-2">
-      <input type="search" value={words} onChange={(e) => setWords(e.target.value)} placeholder="brick, carpet, curtain…" aria-label="Search the catalogue" className="min-h-9 w-full rounded-lg border border-line-strong bg-card px-2.5" />
+      <input
+        type="search"
+        value={words}
+        onChange={(e) => setWords(e.target.value)}
+        placeholder="brick, carpet, curtain…"
+        aria-label="Search the catalogue"
+        className="min-h-9 w-full rounded-lg border border-line-strong bg-card px-2.5"
+      />
       <div className="max-h-60 overflow-y-auto rounded-lg border border-line" tabIndex={0} aria-label="Materials">
-        {groups.length === 0 ? <p className="p-3 text-ink-2">Nothing is called that. Try fewer words, or give own figures.</p> : null}
+        {groups.length === 0 ? (
+          <p className="p-3 text-ink-2">Nothing is called that. Try fewer words, or give own figures.</p>
+        ) : null}
         {groups.map(([group, materials]) => (
           <div key={group}>
             <h3 className="sticky top-0 bg-floor px-3 py-0.5 text-[0.84rem] text-ink-2">{group}</h3>
             <ul>
               {materials.map((m) => (
                 <li key={m.key}>
-                  <button aria-pressed={shown === m.key} onClick={() => setShown(m.key)} onDoubleClick={() => onChoose(m.key)} className={`flex w-full justify-between gap-3 px-3 py-1 text-left text-[0.93rem] hover:bg-felt-soft ${shown === m.key ? 'bg-felt-soft font-semibold' : ''}`}>
+                  <button
+                    aria-pressed={shown === m.key}
+                    onClick={() => setShown(m.key)}
+                    onDoubleClick={() => onChoose(m.key)}
+                    className={`flex w-full justify-between gap-3 px-3 py-1 text-left text-[0.93rem] hover:bg-felt-soft ${shown === m.key ? 'bg-felt-soft font-semibold' : ''}`}
+                  >
                     <span>{m.name}</span>
                     <span className="truncate text-[0.84rem] font-normal text-ink-2">{m.mounting}</span>
                   </button>
@@ -134,16 +173,24 @@ function FromCatalogue({
       </div>
       {material ? (
         <>
-          <AbsorptionCurve points={material.absorption.map((a, i) => [Number(OCTAVES[i]), a] as const)} label={material.name} />
+          <AbsorptionCurve
+            points={material.absorption.map((a, i) => [Number(OCTAVES[i]), a] as const)}
+            label={material.name}
+          />
           <p className="text-[0.86rem] text-ink-2">
-            {material.name}, {material.mounting}. Source: {material.source} ({CONFIDENCE[material.confidence] ?? material.confidence}).
-            {material.filled.length ? ` Not in the source, held from the next octave: ${material.filled.join(', ')} Hz.` : ''}
+            {material.name}, {material.mounting}. Source: {material.source} (
+            {CONFIDENCE[material.confidence] ?? material.confidence}).
+            {material.filled.length
+              ? ` Not in the source, held from the next octave: ${material.filled.join(', ')} Hz.`
+              : ''}
           </p>
         </>
       ) : null}
-      <Button look="main" disabled={!material} onClick={() => material && onChoose(material.key)}>Use this</Button>
+      <Button look="main" disabled={!material} onClick={() => material && onChoose(material.key)}>
+        Use this
+      </Button>
     </div>
-  ) // prettier-ignore
+  )
 }
 
 type Absorber = NonNullable<Made['absorber']>
@@ -222,30 +269,64 @@ function Built({ start, onChoose }: { start: Absorber | null; onChoose: (absorbe
     <div className="grid gap-4 sm:grid-cols-2">
       <div className="space-y-2">
         <Select
-          label="Kind" value={spec.kind} options={BUILDS.map((b) => ({ ...b }))}
-          onChange={(kind) => setSpec({ ...spec, kind: kind as Absorber['kind'], ...(kind === 'cloth' ? { mass_kg_m2: 0.4, gap_m: Math.max(spec.gap_m, 0.05) } : kind === 'porous' ? { thickness_m: Math.max(spec.thickness_m, 0.05) } : { mass_kg_m2: 5, gap_m: Math.max(spec.gap_m, 0.05) }) })}
+          label="Kind"
+          value={spec.kind}
+          options={BUILDS.map((b) => ({ ...b }))}
+          onChange={(kind) =>
+            setSpec({
+              ...spec,
+              kind: kind as Absorber['kind'],
+              ...(kind === 'cloth'
+                ? { mass_kg_m2: 0.4, gap_m: Math.max(spec.gap_m, 0.05) }
+                : kind === 'porous'
+                  ? { thickness_m: Math.max(spec.thickness_m, 0.05) }
+                  : { mass_kg_m2: 5, gap_m: Math.max(spec.gap_m, 0.05) }),
+            })
+          }
         />
         {knobs.map((k) => {
           const value = Number(spec[k.field] ?? 0) * k.scale
           return (
             <label key={k.field} className="block text-[0.86rem] text-ink-2">
-              <span className="flex justify-between"><span>{k.label}</span><strong className="text-ink">{Number(value.toFixed(2))} {k.unit}</strong></span>
-              <input type="range" min={k.low} max={k.high} step={k.step} value={value} onChange={(e) => setSpec({ ...spec, [k.field]: Number(e.target.value) / k.scale })} className="w-full accent-[var(--felt)]" />
+              <span className="flex justify-between">
+                <span>{k.label}</span>
+                <strong className="text-ink">
+                  {Number(value.toFixed(2))} {k.unit}
+                </strong>
+              </span>
+              <input
+                type="range"
+                min={k.low}
+                max={k.high}
+                step={k.step}
+                value={value}
+                onChange={(e) => setSpec({ ...spec, [k.field]: Number(e.target.value) / k.scale })}
+                className="w-full accent-[var(--felt)]"
+              />
             </label>
           )
         })}
       </div>
       <div className="space-y-2">
-        {found.isError ? <Notice tone="stop" title={inWords(found.error).title} body={inWords(found.error).cure} /> : null}
-        <AbsorptionCurve points={(found.data?.curve.f_hz ?? []).map((f, i) => [f, found.data!.curve.diffuse[i]!] as const)} label="As built" tuned={found.data?.resonance_hz ?? null} />
+        {found.isError ? (
+          <Notice tone="stop" title={inWords(found.error).title} body={inWords(found.error).cure} />
+        ) : null}
+        <AbsorptionCurve
+          points={(found.data?.curve.f_hz ?? []).map((f, i) => [f, found.data!.curve.diffuse[i]!] as const)}
+          label="As built"
+          tuned={found.data?.resonance_hz ?? null}
+        />
         <p className="text-[0.86rem] text-ink-2">
           {found.data?.resonance_hz ? `Tuned to about ${found.data.resonance_hz.toFixed(0)} Hz. ` : ''}
-          Random incidence, computed while you move the sliders. Mineral wool: gloves, mask, eyes; cloth and foam away from heat.
+          Random incidence, computed while you move the sliders. Mineral wool: gloves, mask, eyes; cloth and foam away
+          from heat.
         </p>
-        <Button look="main" disabled={found.isError} onClick={() => onChoose(spec)}>Use this</Button>
+        <Button look="main" disabled={found.isError} onClick={() => onChoose(spec)}>
+          Use this
+        </Button>
       </div>
     </div>
-  ) // prettier-ignore
+  )
 }
 
 /** A table of one's own, by octave. */
@@ -264,12 +345,25 @@ function Own({
     <div className="space-y-2">
       <div className="grid grid-cols-4 gap-2">
         {OCTAVES.map((f) => (
-          <NumberField key={f} label={f} unit="Hz" value={table[f] ?? 0.1} low={0} high={1.2} digits={2} onChange={(a) => setTable({ ...table, [f]: a })} />
+          <NumberField
+            key={f}
+            label={f}
+            unit="Hz"
+            value={table[f] ?? 0.1}
+            low={0}
+            high={1.2}
+            digits={2}
+            onChange={(a) => setTable({ ...table, [f]: a })}
+          />
         ))}
       </div>
       <AbsorptionCurve points={OCTAVES.map((f) => [Number(f), table[f] ?? 0] as const)} label="Own figures" />
-      <p className="text-[0.86rem] text-ink-2">0 sends everything back, 1 swallows everything; measured panels may reach 1.2.</p>
-      <Button look="main" onClick={() => onChoose(table)}>Use these</Button>
+      <p className="text-[0.86rem] text-ink-2">
+        0 sends everything back, 1 swallows everything; measured panels may reach 1.2.
+      </p>
+      <Button look="main" onClick={() => onChoose(table)}>
+        Use these
+      </Button>
     </div>
-  ) // prettier-ignore
+  )
 }

@@ -30,7 +30,8 @@ export function useFits() {
     if (!n.surface.startsWith('wall-')) return n.width_m > 0.02 && n.height_m > 0.02 ? null : 'Too small to matter.'
     const number = Number(n.surface.slice(5)) - 1
     const long = number < plan.length ? lengthOf(plan, number) : 0
-    if (n.x_m < -1e-6 || n.x_m + n.width_m > long + 1e-6) return `It would reach past the end of the wall (${long.toFixed(2)} m).`
+    if (n.x_m < -1e-6 || n.x_m + n.width_m > long + 1e-6)
+      return `It would reach past the end of the wall (${long.toFixed(2)} m).`
     const wall = wallsOf(document)[number]!
     const over = [n.x_m, n.x_m + n.width_m / 2, n.x_m + n.width_m].map((s) =>
       ceilingAt(document.shape.ceiling, [
@@ -38,9 +39,10 @@ export function useFits() {
         wall.from[1] + ((wall.to[1] - wall.from[1]) * s) / long - wall.outward[1] * 0.01,
       ]),
     )
-    if (n.z_m + n.height_m > Math.min(...over) + 0.02) return `It would reach past the ceiling (${Math.min(...over).toFixed(2)} m there).`
+    if (n.z_m + n.height_m > Math.min(...over) + 0.02)
+      return `It would reach past the ceiling (${Math.min(...over).toFixed(2)} m there).`
     return n.width_m > 0.05 && n.height_m > 0.05 ? null : 'Too small to matter.'
-  } // prettier-ignore
+  }
 }
 
 export function useWallOptions() {
@@ -70,9 +72,15 @@ export function Openings() {
       width_m: wide,
       x_m: 0.05,
     }
-    const next: Opening = kind === 'door'
-      ? { ...base, z_m: 0, height_m: Math.min(2, high - 0.05), material: 'door-wood' }
-      : { ...base, z_m: Math.min(0.9, high / 3), height_m: Math.max(Math.min(1.1, high - 1), 0.3), material: 'glass-window' } // prettier-ignore
+    const next: Opening =
+      kind === 'door'
+        ? { ...base, z_m: 0, height_m: Math.min(2, high - 0.05), material: 'door-wood' }
+        : {
+            ...base,
+            z_m: Math.min(0.9, high / 3),
+            height_m: Math.max(Math.min(1.1, high - 1), 0.3),
+            material: 'glass-window',
+          }
     change(`add a ${kind}`, (now) => ({ ...now, openings: [...now.openings, next] }))
   }
   return (
@@ -81,26 +89,84 @@ export function Openings() {
         <div key={i} className="rounded-lg border border-line p-2.5">
           <div className="mb-1.5 flex items-center justify-between">
             <h3 className="font-semibold capitalize">{o.kind}</h3>
-            <Button small look="quiet" onClick={() => change(`remove the ${o.kind}`, (now) => ({ ...now, openings: now.openings.filter((_, k) => k !== i) }))}>Remove</Button>
+            <Button
+              small
+              look="quiet"
+              onClick={() =>
+                change(`remove the ${o.kind}`, (now) => ({ ...now, openings: now.openings.filter((_, k) => k !== i) }))
+              }
+            >
+              Remove
+            </Button>
           </div>
           <div className="mb-2 flex flex-wrap items-center gap-2">
-            <Segmented small label={`The ${o.kind} is`} value={o.state} options={STATES} onChange={(state) => set(i, { state })} />
-            {o.state !== 'shut' ? <div className="min-w-36 flex-1"><Select label="Behind it" value={o.behind} options={BEHIND} onChange={(behind) => set(i, { behind: behind as Opening['behind'] })} /></div> : null}
+            <Segmented
+              small
+              label={`The ${o.kind} is`}
+              value={o.state}
+              options={STATES}
+              onChange={(state) => set(i, { state })}
+            />
+            {o.state !== 'shut' ? (
+              <div className="min-w-36 flex-1">
+                <Select
+                  label="Behind it"
+                  value={o.behind}
+                  options={BEHIND}
+                  onChange={(behind) => set(i, { behind: behind as Opening['behind'] })}
+                />
+              </div>
+            ) : null}
           </div>
           <div className="grid grid-cols-2 gap-2">
-            <Select label="In" value={o.surface} options={walls} onChange={(surface) => set(i, { surface, width_m: Math.min(o.width_m, spaceOf(surface) - 0.02), x_m: Math.min(o.x_m, Math.max(spaceOf(surface) - o.width_m, 0)) })} />
+            <Select
+              label="In"
+              value={o.surface}
+              options={walls}
+              onChange={(surface) =>
+                set(i, {
+                  surface,
+                  width_m: Math.min(o.width_m, spaceOf(surface) - 0.02),
+                  x_m: Math.min(o.x_m, Math.max(spaceOf(surface) - o.width_m, 0)),
+                })
+              }
+            />
             <MaterialButton label="Made of" made={o} onChange={(made) => set(i, made)} />
-            <LengthField label="From the wall's first corner" metres={o.x_m} check={(x_m) => fits(o, { x_m })} onChange={(x_m) => set(i, { x_m })} />
-            <LengthField label="Above the floor" metres={o.z_m} check={(z_m) => fits(o, { z_m })} onChange={(z_m) => set(i, { z_m })} />
-            <LengthField label="Wide" metres={o.width_m} check={(width_m) => fits(o, { width_m })} onChange={(width_m) => set(i, { width_m })} />
-            <LengthField label="High" metres={o.height_m} check={(height_m) => fits(o, { height_m })} onChange={(height_m) => set(i, { height_m })} />
+            <LengthField
+              label="From the wall's first corner"
+              metres={o.x_m}
+              check={(x_m) => fits(o, { x_m })}
+              onChange={(x_m) => set(i, { x_m })}
+            />
+            <LengthField
+              label="Above the floor"
+              metres={o.z_m}
+              check={(z_m) => fits(o, { z_m })}
+              onChange={(z_m) => set(i, { z_m })}
+            />
+            <LengthField
+              label="Wide"
+              metres={o.width_m}
+              check={(width_m) => fits(o, { width_m })}
+              onChange={(width_m) => set(i, { width_m })}
+            />
+            <LengthField
+              label="High"
+              metres={o.height_m}
+              check={(height_m) => fits(o, { height_m })}
+              onChange={(height_m) => set(i, { height_m })}
+            />
           </div>
         </div>
       ))}
       <div className="flex gap-2">
-        <Button small onClick={() => add('door')}>Add a door</Button>
-        <Button small onClick={() => add('window')}>Add a window</Button>
+        <Button small onClick={() => add('door')}>
+          Add a door
+        </Button>
+        <Button small onClick={() => add('window')}>
+          Add a window
+        </Button>
       </div>
     </div>
-  ) // prettier-ignore
+  )
 }

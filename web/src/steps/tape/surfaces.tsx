@@ -11,7 +11,15 @@ import { MaterialButton } from './material-picker'
 import { useFaces } from './use-faces'
 
 export const faceName = (name: string) =>
-  name === 'floor' ? 'Floor' : name === 'ceiling' ? 'Ceiling' : name.replace('ceiling-drop-', 'Low ceiling ').replace('ceiling-step-', 'Step ').replace('ceiling-', 'Slope ').replace('wall-', 'Wall ') // prettier-ignore
+  name === 'floor'
+    ? 'Floor'
+    : name === 'ceiling'
+      ? 'Ceiling'
+      : name
+          .replace('ceiling-drop-', 'Low ceiling ')
+          .replace('ceiling-step-', 'Step ')
+          .replace('ceiling-', 'Slope ')
+          .replace('wall-', 'Wall ')
 
 type Face = RoomDoc['surfaces'][string]
 type Region = Face['regions'][number]
@@ -61,33 +69,67 @@ export function Surfaces() {
           />
         ))}
       </div>
-      <Button small look="quiet" onClick={() => all(of('wall-1'))}>All walls as wall 1</Button>
+      <Button small look="quiet" onClick={() => all(of('wall-1'))}>
+        All walls as wall 1
+      </Button>
       <Group title={`Parts of walls (${regions.length})`}>
         <div className="space-y-2">
           {regions.map(({ wall, region, i }) => (
             <fieldset key={`${wall}-${i}`} className="rounded-lg border border-line p-2.5">
-              <legend className="px-1 text-[0.9rem] font-semibold">{region.name || `Part ${i + 1}`} on {faceName(wall).toLowerCase()}</legend>
+              <legend className="px-1 text-[0.9rem] font-semibold">
+                {region.name || `Part ${i + 1}`} on {faceName(wall).toLowerCase()}
+              </legend>
               <div className="grid grid-cols-2 gap-2">
                 <TextField label="Called" value={region.name} onChange={(name) => put(wall, i, { name })} />
                 <MaterialButton label="Made of" made={region} onChange={(made) => put(wall, i, made)} />
-                <LengthField label="From the wall's first corner" metres={region.x_m} onChange={(x_m) => put(wall, i, { x_m })} />
+                <LengthField
+                  label="From the wall's first corner"
+                  metres={region.x_m}
+                  onChange={(x_m) => put(wall, i, { x_m })}
+                />
                 <LengthField label="Above the floor" metres={region.z_m} onChange={(z_m) => put(wall, i, { z_m })} />
-                <LengthField label="Wide" metres={region.width_m} check={(m) => (m > 0.02 ? null : 'Too small.')} onChange={(width_m) => put(wall, i, { width_m })} />
-                <LengthField label="High" metres={region.height_m} check={(m) => (m > 0.02 ? null : 'Too small.')} onChange={(height_m) => put(wall, i, { height_m })} />
+                <LengthField
+                  label="Wide"
+                  metres={region.width_m}
+                  check={(m) => (m > 0.02 ? null : 'Too small.')}
+                  onChange={(width_m) => put(wall, i, { width_m })}
+                />
+                <LengthField
+                  label="High"
+                  metres={region.height_m}
+                  check={(m) => (m > 0.02 ? null : 'Too small.')}
+                  onChange={(height_m) => put(wall, i, { height_m })}
+                />
               </div>
-              <Button small look="quiet" className="mt-1" onClick={() => set('remove a part', wall, { regions: of(wall).regions.filter((_, k) => k !== i) })}>Remove</Button>
+              <Button
+                small
+                look="quiet"
+                className="mt-1"
+                onClick={() => set('remove a part', wall, { regions: of(wall).regions.filter((_, k) => k !== i) })}
+              >
+                Remove
+              </Button>
             </fieldset>
           ))}
           <Select
-            label="Add a part of" value="" options={[{ key: '', name: 'Choose a wall…' }, ...walls.map((key) => ({ key, name: faceName(key) }))]}
+            label="Add a part of"
+            value=""
+            options={[{ key: '', name: 'Choose a wall…' }, ...walls.map((key) => ({ key, name: faceName(key) }))]}
             onChange={(wall) => {
               if (!wall) return
-              const part: Region = { name: 'Brick part', material: catalogue?.materials[0]?.key ?? 'brick-painted', x_m: 0.1, z_m: 0.1, width_m: 0.6, height_m: 0.8 }
+              const part: Region = {
+                name: 'Brick part',
+                material: catalogue?.materials[0]?.key ?? 'brick-painted',
+                x_m: 0.1,
+                z_m: 0.1,
+                width_m: 0.6,
+                height_m: 0.8,
+              }
               set('add a part', wall, { regions: [...of(wall).regions, part] })
             }}
           />
         </div>
       </Group>
     </div>
-  ) // prettier-ignore
+  )
 }

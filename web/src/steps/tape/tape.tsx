@@ -44,8 +44,11 @@ export function TapePanel({ chosen, onChoose }: { chosen: number | null; onChoos
       <CeilingFields />
       {shape ? (
         <p className="text-[0.86rem] text-ink-2">
-          Floor {shape.floor_area_m2.toFixed(1)} m², volume {shape.volume_m3.toFixed(1)} m³, all surfaces {shape.surface_area_m2.toFixed(1)} m².
-          {shape.in_voice_range ? ` So small that its first swell, near ${shape.first_mode_hz.toFixed(0)} Hz, lies among the notes of a voice.` : ''}
+          Floor {shape.floor_area_m2.toFixed(1)} m², volume {shape.volume_m3.toFixed(1)} m³, all surfaces{' '}
+          {shape.surface_area_m2.toFixed(1)} m².
+          {shape.in_voice_range
+            ? ` So small that its first swell, near ${shape.first_mode_hz.toFixed(0)} Hz, lies among the notes of a voice.`
+            : ''}
         </p>
       ) : null}
       <Square />
@@ -63,10 +66,26 @@ export function TapePanel({ chosen, onChoose }: { chosen: number | null; onChoos
       </Group>
       <Group title="Air">
         <div className="grid grid-cols-2 gap-2">
-          <NumberField label="Temperature" unit="°C" value={document.air.temperature_c} low={-10} high={45} onChange={(temperature_c) => change('temperature', (now) => ({ ...now, air: { ...now.air, temperature_c } }))} />
-          <NumberField label="Humidity" unit="%" value={document.air.humidity_pct} low={5} high={100} onChange={(humidity_pct) => change('humidity', (now) => ({ ...now, air: { ...now.air, humidity_pct } }))} />
+          <NumberField
+            label="Temperature"
+            unit="°C"
+            value={document.air.temperature_c}
+            low={-10}
+            high={45}
+            onChange={(temperature_c) =>
+              change('temperature', (now) => ({ ...now, air: { ...now.air, temperature_c } }))
+            }
+          />
+          <NumberField
+            label="Humidity"
+            unit="%"
+            value={document.air.humidity_pct}
+            low={5}
+            high={100}
+            onChange={(humidity_pct) => change('humidity', (now) => ({ ...now, air: { ...now.air, humidity_pct } }))}
+          />
         </div>
       </Group>
     </div>
-  ) // prettier-ignore
+  )
 }
