@@ -22,7 +22,7 @@ from keenquiet.core.waves.paths import reflected_paths
 from keenquiet.core.waves.place_map import direct_over_room_map_db
 from keenquiet.core.waves.solid_modes import SolidModes, column_mesh
 from keenquiet.demo.scenario import bakery_room
-from keenquiet.documents import arrangement_of, read_room, room_of
+from keenquiet.documents.convert import arrangement_of, read_room, room_of
 from keenquiet.rig.recorder import RigSettings, record
 from keenquiet.service.answers import forecast_json
 from keenquiet.service.candidates import box_document

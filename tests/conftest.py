@@ -5,11 +5,17 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from keenquiet.advice.costs import PriceList
+from keenquiet.advice.moves import move_words
+from keenquiet.core.judge.candidate import Limits
+from keenquiet.core.judge.moves import next_moves
 from keenquiet.core.room.materials import own_material
 from keenquiet.core.room.room import Arrangement, Microphone, Performer, Room, box_room
+from keenquiet.core.scenario import Scenario
 from keenquiet.core.waves.sources import SOURCES
 from keenquiet.demo.scenario import bakery_room
-from keenquiet.documents import RoomDoc, arrangement_of, read_room, room_of
+from keenquiet.documents.convert import arrangement_of, read_room, room_of
+from keenquiet.documents.schema import RoomDoc
 from keenquiet.service.data import Data
 
 
@@ -73,3 +79,15 @@ def plain_box(size=(4.0, 3.0, 2.5), alpha=0.1, faces=None) -> Room:
 
 def standing(performer, mic, *, pattern="omni", source="omni", faces=0.0, aims=180.0) -> Arrangement:
     return Arrangement(Performer(performer, faces, SOURCES[source]), Microphone(mic, aims, 0.0, pattern))
+
+
+def moves_in(room, arrangement, *, wanted, limits=None, hour=None, **more):
+    """Next moves of an arrangement in a room, by the list of prices."""
+    scenario = Scenario(room, arrangement, hour)
+    return next_moves(scenario, wanted=wanted, limits=limits or Limits(), costs=PriceList(), **more)
+
+
+def titles_of(moves, room, arrangement, limits=None):
+    """What the moves are called."""
+    before = Scenario(room, arrangement)
+    return [move_words(move.candidate, before, move.scenario, limits or Limits())[0] for move in moves]

@@ -7,6 +7,7 @@ import pytest
 from numpy.testing import assert_allclose
 from scipy import signal
 
+from keenquiet.advice.reasons import error_words
 from keenquiet.core.errors import MeasurementError
 from keenquiet.core.read.glide import glide_figures, read_track
 
@@ -93,4 +94,4 @@ def test_what_is_no_glide_is_refused_with_a_cure():
         with pytest.raises(MeasurementError) as refused:
             glide_figures(samples, RATE)
         assert refused.value.code == code
-        assert refused.value.cure
+        assert error_words(refused.value)[1]

@@ -5,32 +5,30 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from keenquiet.advice.marks import bounce_sentence
+from keenquiet.advice.surfaces import side_words, surface_words
+from keenquiet.core.judge.candidate import Limits
 from keenquiet.core.judge.forecast import Acoustics, as_loudspeaker, deficits, forecast
-from keenquiet.core.judge.moves import Limits, next_moves, without_noises
 from keenquiet.core.judge.wanted import PURPOSES
-from keenquiet.core.judge.words import bounce_sentence, side_words, surface_words
 from keenquiet.core.read.early import direct_over_room_db
 from keenquiet.core.room.materials import CATALOGUE
 from keenquiet.core.room.room import Overlay
 from keenquiet.core.waves.noise_at import noise_at_microphone
+from keenquiet.documents.convert import arrangement_of, read_room, room_of
 from keenquiet.rig.impulse import rig_impulse
 from keenquiet.rig.truth import true_room
 
-from ..conftest import plain_box, standing
+from ..conftest import boxed_bakery, moves_in, plain_box, standing
 
 DRY = PURPOSES["dry-voice"]
 
 
 @pytest.fixture(scope="module")
 def ranked():
-    from keenquiet.documents import arrangement_of, read_room, room_of
-
-    from ..conftest import boxed_bakery as bakery_room
-
-    room = read_room(bakery_room())
+    room = read_room(boxed_bakery())
     box = room_of(room)
     arrangement = arrangement_of(room, room.arrangements[0], box)
-    return box, arrangement, next_moves(box, arrangement, wanted=DRY, limits=Limits(hour=9.5))
+    return box, arrangement, moves_in(box, arrangement, wanted=DRY, hour=9.5)
 
 
 def test_softness_behind_the_performer_beats_the_same_softness_behind_the_microphone():
@@ -111,13 +109,8 @@ def test_each_moves_effect_is_the_difference_of_two_forecasts(ranked):
     box, arrangement, moves = ranked
     now = forecast(Acoustics(box), arrangement, hour=9.5)
     for move in moves:
-        quieter = without_noises(box, (move.candidate.silence,)) if move.candidate.silence else box
-        hour = move.candidate.hour or 9.5
-        after = forecast(
-            Acoustics(quieter.with_overlays(move.candidate.arrangement.treatments)),
-            move.candidate.arrangement,
-            hour=hour,
-        )
+        then = move.scenario
+        after = forecast(Acoustics(then.described), then.arrangement, hour=then.hour)
         change = after.bounce.direct_over_room_db.value - now.bounce.direct_over_room_db.value
         assert move.effects["bounce"].value == pytest.approx(change, abs=1e-6)
         assert move.benefit == pytest.approx(
@@ -127,23 +120,23 @@ def test_each_moves_effect_is_the_difference_of_two_forecasts(ranked):
 
 def test_moves_respect_budget_and_walls_and_carry_their_cautions(ranked):
     box, arrangement, _ = ranked
-    free = next_moves(box, arrangement, wanted=DRY, limits=Limits(budget=0, has_duvet=False, hour=9.5))
+    free = moves_in(box, arrangement, wanted=DRY, limits=Limits(budget=0, has_duvet=False), hour=9.5)
     assert free
-    assert all(m.candidate.cost == 0 and "duvet" not in m.candidate.title for m in free)
+    assert all(m.cost.price == 0 and m.candidate.piece != "duvet" for m in free)
     for drill in (False, True):
-        for move in next_moves(box, arrangement, wanted=DRY, limits=Limits(budget=500, may_drill=drill, hour=9.5)):
-            overhead = any(o.face == 5 for o in move.added)
+        for move in moves_in(box, arrangement, wanted=DRY, limits=Limits(budget=500, may_drill=drill), hour=9.5):
+            overhead = any(o.face == 5 for o in move.scenario.arrangement.treatments)
             assert drill or not overhead
             if overhead:
-                assert any("over heads" in text for text in move.candidate.cautions)
+                assert "overhead" in move.cost.cautions
             if move.candidate.kind in ("soft-behind", "reflection", "trap"):
-                assert move.candidate.cautions
+                assert move.cost.cautions
 
 
 def test_every_move_leaves_everybody_inside_the_room(ranked):
     box, _, moves = ranked
     for move in moves:
-        box.check_arrangement(move.candidate.arrangement)
+        box.check_arrangement(move.scenario.arrangement)
 
 
 def test_noise_falls_when_the_extractor_stops_and_the_cardioid_turns_its_back(placed):

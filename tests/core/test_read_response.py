@@ -5,6 +5,7 @@ import pytest
 from numpy.testing import assert_allclose
 from scipy import signal
 
+from keenquiet.advice.reasons import error_words
 from keenquiet.core.errors import MeasurementError
 from keenquiet.core.read.decay import Truncation, backward_integral, band_decays, onset_index, t_mid_s, truncation
 from keenquiet.core.read.early import direct_over_room_db, early_reflections
@@ -177,7 +178,7 @@ def test_a_cut_sweep_and_a_wrong_file_are_named(rng):
         with pytest.raises(MeasurementError) as caught:
             read_sweep(piece[None], RATE)
         assert caught.value.code == code
-        assert caught.value.cure
+        assert error_words(caught.value)[1]
 
 
 def test_speech_like_noise_is_not_an_impulse_response(rng):

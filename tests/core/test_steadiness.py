@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
+from keenquiet.advice.reasons import reason_words
 from keenquiet.core.errors import MeasurementError
 from keenquiet.core.read.figures import read_impulse, read_sweep, read_take, read_tone
 from keenquiet.core.read.sweep import deconvolve
@@ -41,7 +42,7 @@ def test_a_slam_is_found_when_it_happened(clean, rng, at_s):
     figures = read_sweep((clean + slam)[None], RATE)
     assert codes(figures) == ["disturbed"]
     assert figures.verdict.usable
-    assert f"{found.bursts_s[0]:.1f} s" in figures.verdict.reasons[0].text
+    assert f"{found.bursts_s[0]:.1f} s" in reason_words(figures.verdict.reasons[0])[0]
 
 
 @pytest.mark.parametrize("lost_ms", [12, 35, 90])
@@ -85,9 +86,10 @@ def test_a_gate_that_leaves_a_little_is_noise_suppression(clean, rng):
 
 def test_a_sweep_at_a_wrong_rate_is_named_with_the_right_one(rng):
     recording, _ = _recorded(rng, rate=44_100.0)
-    with pytest.raises(MeasurementError, match="was recorded at 44100 Hz") as refused:
+    with pytest.raises(MeasurementError) as refused:
         read_sweep(recording[None], 48_000.0)
     assert refused.value.code == "no_sweep"
+    assert "was recorded at 44100 Hz" in error_words(refused.value)[0]
 
 
 def test_a_refused_reading_still_tells_what_was_noticed(rng):
@@ -111,8 +113,8 @@ def test_speech_is_no_silence_and_a_silence_is_no_speech(rng):
     t = np.arange(8 * RATE) / RATE
     quiet = 1e-3 * rng.standard_normal(len(t))
     phrases = quiet + np.where(np.mod(t, 2.0) < 1.2, 0.1, 0.0) * np.sin(2 * np.pi * 180 * t)
-    with pytest.raises(MeasurementError, match="no silence"):
+    with pytest.raises(MeasurementError, match="no_silence"):
         read_tone(phrases[None], RATE)
-    with pytest.raises(MeasurementError, match="No voice"):
+    with pytest.raises(MeasurementError, match="no_voice"):
         read_take(quiet[None], RATE, spoken=True)
     assert read_take(phrases[None], RATE, spoken=True).verdict.usable

@@ -4,7 +4,7 @@ import pytest
 
 from keenquiet.core.judge.tape_check import tape_check
 from keenquiet.core.read.sweep import deconvolve
-from keenquiet.documents import read_room
+from keenquiet.documents.convert import read_room
 from keenquiet.service.predict import predict
 from keenquiet.service.reading import rig_recording
 

@@ -7,9 +7,10 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from keenquiet.advice.places import recommendation, trait_words
 from keenquiet.core.judge.forecast import Acoustics, Figure, deficits, forecast
 from keenquiet.core.judge.wanted import PURPOSES
-from keenquiet.core.judge.which_place import CLOSE_CALL, Candidate, character, ranked, recommendation
+from keenquiet.core.judge.which_place import CLOSE_CALL, Candidate, character, ranked
 from keenquiet.core.waves.statistics import Decay
 
 from ..conftest import plain_box, standing
@@ -54,7 +55,7 @@ def test_the_mark_that_decides_is_named(result):
     quiet, loud = with_marks(result, hush=55.0), with_marks(result, hush=15.0)
     order = ranked([Candidate("q", "Attic", quiet), Candidate("l", "Shop", loud)], wanted=DRY)
     assert "mostly for its Hush" in recommendation(order, {"q": "Attic", "l": "Shop"})
-    assert "better Hush" in order[1].would_change
+    assert "better Hush" in trait_words(order[1].would_change)
 
 
 def test_level_places_are_called_level(result):
@@ -69,17 +70,17 @@ def test_a_noise_that_rests_can_turn_the_order(result):
     steady = with_marks(result, bounce=12.0, hush=45.0)
     order = ranked([Candidate("n", "Bakery", noisy, rested), Candidate("s", "Cellar", steady)], wanted=DRY)
     assert order[0].key == "s"
-    assert order[1].would_change.startswith("It would win while")
+    assert trait_words(order[1].would_change).startswith("It would win while")
 
 
 def test_a_closet_is_told_by_its_numbers(result):
     closet = fading(result, mid_s=0.18, treble_s=0.09)
-    words = " ".join(character(with_marks(closet, ring=0.45)))
+    words = " ".join(map(trait_words, character(with_marks(closet, ring=0.45))))
     assert "Dead: it fades in 0.18 s" in words
     assert "4 kHz fades in 50 % of the time of 500 Hz" in words
     assert "Boxy" in words
     assert "2.5 times as long" in words
-    assert "Live: it takes 0.80 s" in " ".join(character(fading(result, mid_s=0.8, treble_s=0.7)))
+    assert "Live: it takes 0.80 s" in " ".join(map(trait_words, character(fading(result, mid_s=0.8, treble_s=0.7))))
 
 
 def test_none_and_one_are_answered_too(result):

@@ -5,7 +5,7 @@ from itertools import pairwise
 import pytest
 
 from keenquiet.core.errors import InputError
-from keenquiet.documents import check_document, read_room
+from keenquiet.documents.convert import check_document, read_room
 from keenquiet.service.candidates import SOFTNESS, another_corner, box_document
 from keenquiet.service.predict import predict
 

@@ -11,7 +11,9 @@ from hypothesis import strategies as st
 from numpy.testing import assert_allclose
 
 from keenquiet.core.errors import InputError, OutsideRoom
-from keenquiet.documents import Frame, RoomDoc, TreatmentDoc, arrangement_of, check_document, read_room, room_of
+from keenquiet.documents.convert import arrangement_of, check_document, read_room, room_of
+from keenquiet.documents.frame import Frame
+from keenquiet.documents.schema import RoomDoc, TreatmentDoc
 
 from ..conftest import boxed_bakery as bakery_room
 

@@ -10,7 +10,7 @@ from alembic import command
 from alembic.config import Config
 
 from keenquiet.core.errors import InputError
-from keenquiet.documents import read_room
+from keenquiet.documents.convert import read_room
 from keenquiet.service import bundles, calibrations, ledger, reading_set, readings, rooms
 from keenquiet.service.data import Data
 from keenquiet.service.predict import predict

@@ -28,7 +28,7 @@ def heard(samples, rate=RATE) -> Audio:
 
 @pytest.fixture(scope="module")
 def sweep():
-    from keenquiet.documents import read_room
+    from keenquiet.documents.convert import read_room
 
     room = read_room(bakery_room())
     return room, rig_recording(room, room.arrangements[0], "sweep", seed=31)

@@ -14,7 +14,7 @@ import pytest
 from playwright.sync_api import expect
 
 from keenquiet.core.read.decay import band_decays
-from keenquiet.documents import read_room
+from keenquiet.documents.convert import read_room
 from keenquiet.service.reading import rig_recording
 from keenquiet.store.audiofile import wav_bytes
 

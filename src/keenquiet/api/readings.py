@@ -1,38 +1,31 @@
 """Readings: taken in, listed, opened, binned; their sound; the sweep file."""
 
 import json
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, Form, Query, Response, UploadFile
 
-from keenquiet.api.deps import DataFolder
-from keenquiet.api.schemas import (
-    AverageAsk,
-    CalibrateAsk,
-    CalibrationPublic,
-    ErrorAnswer,
-    ReadingPublic,
-    ReadingSummary,
-    ReadingUpdate,
-    RigAsk,
-    RigPublic,
-    WordsPublic,
-)
+from keenquiet.api.asks import AverageAsk, CalibrateAsk, ErrorAnswer, ReadingUpdate, RigAsk
+from keenquiet.api.deps import Async, DataFolder, answered
 from keenquiet.core.errors import InputError
-from keenquiet.rig.faults import FAULTS
-from keenquiet.service import calibrations, reading_set, readings
+from keenquiet.service import background, calibrations, reading_set, readings
+from keenquiet.service.answers.calibrations import CalibrationAnswer
+from keenquiet.service.answers.jobs import Pending
+from keenquiet.service.answers.readings import ReadingAnswer, ReadingSummary
+from keenquiet.service.answers.tools import WordsAnswer
+from keenquiet.store.errors import NotFound
 
 router = APIRouter(tags=["readings"], responses={422: {"model": ErrorAnswer}, 404: {"model": ErrorAnswer}})
 _MEDIA = {".wav": "audio/wav", ".flac": "audio/flac", ".aiff": "audio/aiff", ".ogg": "audio/ogg", ".csv": "text/csv"}
 
 
-@router.get("/rooms/{room_id}/readings", response_model=list[ReadingSummary])
-def list_readings(data: DataFolder, room_id: str, binned: bool = False) -> Any:
+@router.get("/rooms/{room_id}/readings")
+def list_readings(data: DataFolder, room_id: str, binned: bool = False) -> list[ReadingSummary]:
     """Readings of a room, or those in its bin, newest first."""
     return readings.listed(data, room_id, binned=binned)
 
 
-@router.post("/rooms/{room_id}/readings", response_model=ReadingPublic, status_code=201)
+@router.post("/rooms/{room_id}/readings", status_code=201)
 def take_in(
     data: DataFolder,
     room_id: str,
@@ -41,7 +34,7 @@ def take_in(
     way: Annotated[str, Form()] = "import",
     arrangement_id: Annotated[str | None, Form()] = None,
     settings: Annotated[str, Form(max_length=4000)] = "{}",
-) -> Any:
+) -> ReadingAnswer:
     """Take in an imported or recorded reading. settings: JSON object with device, gain_db, track constraints."""
     try:
         chain = json.loads(settings)
@@ -61,10 +54,10 @@ def take_in(
     )
 
 
-@router.post("/rooms/{room_id}/readings/rig", response_model=ReadingPublic, status_code=201)
-def take_with_rig(data: DataFolder, room_id: str, asked: RigAsk) -> Any:
+@router.post("/rooms/{room_id}/readings/rig", status_code=201)
+def take_with_rig(data: DataFolder, room_id: str, asked: RigAsk, later: Async) -> ReadingAnswer | Pending:
     """Let the practice rig take a reading: simulated, and labelled so."""
-    return readings.from_rig(
+    job = background.rig_reading(
         data,
         room_id,
         kind=asked.kind,
@@ -73,12 +66,16 @@ def take_with_rig(data: DataFolder, room_id: str, asked: RigAsk) -> Any:
         seed=asked.seed,
         faults=tuple(asked.faults),
     )
+    return answered(job, patient=not later)
 
 
-@router.get("/rig", response_model=RigPublic)
-def read_rig() -> Any:
-    """What the practice rig can be told to do wrong."""
-    return {"faults": [{"key": key, "name": name} for key, name in FAULTS.items()]}
+@router.get("/jobs/{job_id}/reading")
+def read_job_reading(job_id: str) -> ReadingAnswer:
+    """The reading that a job of the practice rig has filed."""
+    found = background.ended(job_id)
+    if not isinstance(found, ReadingAnswer):
+        raise NotFound("There is no reading of this job; it has not ended well, or was forgotten after a restart.")
+    return found
 
 
 @router.get("/rooms/{room_id}/readings.csv")
@@ -91,32 +88,32 @@ def read_table(data: DataFolder, room_id: str) -> Response:
     )
 
 
-@router.post("/rooms/{room_id}/readings/average", response_model=ReadingPublic, status_code=201)
-def average(data: DataFolder, room_id: str, asked: AverageAsk) -> Any:
+@router.post("/rooms/{room_id}/readings/average", status_code=201)
+def average(data: DataFolder, room_id: str, asked: AverageAsk) -> ReadingAnswer:
     """Keep the average of repeats of a sweep as a reading of its own."""
     return reading_set.average_of(data, room_id, asked.reading_ids)
 
 
-@router.get("/readings/{reading_id}", response_model=ReadingPublic)
-def read_reading(data: DataFolder, reading_id: str) -> Any:
+@router.get("/readings/{reading_id}")
+def read_reading(data: DataFolder, reading_id: str) -> ReadingAnswer:
     """One reading with everything that the plots show."""
     return readings.opened(data, reading_id)
 
 
-@router.patch("/readings/{reading_id}", response_model=ReadingSummary)
-def update_reading(data: DataFolder, reading_id: str, asked: ReadingUpdate) -> Any:
+@router.patch("/readings/{reading_id}")
+def update_reading(data: DataFolder, reading_id: str, asked: ReadingUpdate) -> ReadingSummary:
     """Change a reading's note or tags, or set it aside."""
     return readings.described(data, reading_id, note=asked.note, tags=asked.tags, counts=asked.counts)
 
 
-@router.delete("/readings/{reading_id}", response_model=ReadingSummary)
-def bin_reading(data: DataFolder, reading_id: str) -> Any:
+@router.delete("/readings/{reading_id}")
+def bin_reading(data: DataFolder, reading_id: str) -> ReadingSummary:
     """Put a reading into the bin."""
     return readings.set_binned(data, reading_id, binned=True)
 
 
-@router.post("/readings/{reading_id}/restore", response_model=ReadingSummary)
-def restore_reading(data: DataFolder, reading_id: str) -> Any:
+@router.post("/readings/{reading_id}/restore")
+def restore_reading(data: DataFolder, reading_id: str) -> ReadingSummary:
     """Take a reading out of the bin."""
     return readings.set_binned(data, reading_id, binned=False)
 
@@ -151,25 +148,25 @@ def read_part(
     return Response(content, media_type="audio/wav", headers={"x-raised-db": f"{raised:.1f}"})
 
 
-@router.get("/readings/{reading_id}/same-words/{other_id}", response_model=WordsPublic)
-def compare_words(data: DataFolder, reading_id: str, other_id: str) -> Any:
+@router.get("/readings/{reading_id}/same-words/{other_id}")
+def compare_words(data: DataFolder, reading_id: str, other_id: str) -> WordsAnswer:
     """The same words before and after, level-matched."""
     return reading_set.words_compared(data, reading_id, other_id)
 
 
-@router.get("/calibrations", response_model=list[CalibrationPublic])
-def list_calibrations(data: DataFolder) -> Any:
+@router.get("/calibrations")
+def list_calibrations(data: DataFolder) -> list[CalibrationAnswer]:
     """Calibrations kept, newest first."""
     return calibrations.listed(data)
 
 
-@router.post("/calibrations", response_model=CalibrationPublic, status_code=201)
-def calibrate(data: DataFolder, asked: CalibrateAsk) -> Any:
+@router.post("/calibrations", status_code=201)
+def calibrate(data: DataFolder, asked: CalibrateAsk) -> CalibrationAnswer:
     """Calibrate a reading's chain by a meter's reading or by the voice."""
     return reading_set.calibrated_by_reading(data, asked.reading_id, method=asked.method, level_db=asked.level_db)
 
 
-@router.post("/calibrations/calibrator", response_model=CalibrationPublic, status_code=201)
+@router.post("/calibrations/calibrator", status_code=201)
 def calibrate_by_calibrator(
     data: DataFolder,
     file: UploadFile,
@@ -177,7 +174,7 @@ def calibrate_by_calibrator(
     gain: Annotated[str, Form(max_length=80)],
     channel: Annotated[str, Form(max_length=40)] = "1",
     level_db: Annotated[float, Form(ge=60, le=130)] = 94.0,
-) -> Any:
+) -> CalibrationAnswer:
     """Calibrate a chain by a recording of a calibrator."""
     chain = calibrations.chain_of({"device": device, "channel": channel, "gain": gain})
     if chain is None:
@@ -185,8 +182,8 @@ def calibrate_by_calibrator(
     return reading_set.calibrated_by_calibrator(data, file.file.read(), file.filename or "calibrator", chain, level_db)
 
 
-@router.delete("/calibrations/{calibration_id}", response_model=CalibrationPublic)
-def remove_calibration(data: DataFolder, calibration_id: str) -> Any:
+@router.delete("/calibrations/{calibration_id}")
+def remove_calibration(data: DataFolder, calibration_id: str) -> CalibrationAnswer:
     """Put a calibration aside."""
     return calibrations.removed(data, calibration_id)
 

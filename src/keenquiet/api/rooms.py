@@ -1,55 +1,41 @@
-"""Rooms, moves, ledger, bundles."""
-
-from typing import Any
+"""Rooms, moves, ledger, bundles, and what readings settle in them."""
 
 from fastapi import APIRouter, Response, UploadFile
 
-from keenquiet.api.deps import DataFolder
-from keenquiet.api.schemas import (
-    BundleIn,
-    ErrorAnswer,
-    FitPublic,
-    LedgerPublic,
-    MeasuredMarks,
-    MoveDone,
-    PlacesPublic,
-    RoomCreate,
-    RoomPublic,
-    RoomSave,
-    RoomSummary,
-)
-from keenquiet.service import bundles, ledger, readings, rooms, settle
+from keenquiet.api.asks import ErrorAnswer, MoveDone, RoomCreate, RoomSave
+from keenquiet.api.deps import Async, DataFolder, answered
+from keenquiet.service import background, bundles, ledger, rooms
+from keenquiet.service.answers.jobs import Pending
+from keenquiet.service.answers.marks import MeasuredMarks
+from keenquiet.service.answers.rooms import BundleIn, RoomAnswer, RoomSummary
+from keenquiet.service.answers.settled import FitAnswer, LedgerAnswer, PlacesAnswer
 from keenquiet.service.candidates import box_document
+from keenquiet.service.readings import standing_in
 
 router = APIRouter(tags=["rooms"], responses={422: {"model": ErrorAnswer}, 404: {"model": ErrorAnswer}})
 
 
-@router.get("/rooms", response_model=list[RoomSummary])
-def list_rooms(data: DataFolder, binned: bool = False) -> Any:
+@router.get("/rooms")
+def list_rooms(data: DataFolder, binned: bool = False) -> list[RoomSummary]:
     """All rooms, or those in the bin, the last changed first."""
     return rooms.list_rooms(data, binned=binned)
 
 
-@router.post("/rooms", response_model=RoomPublic, response_model_exclude_none=True, status_code=201)
-def create_room(data: DataFolder, asked: RoomCreate) -> Any:
+@router.post("/rooms", response_model_exclude_none=True, status_code=201)
+def create_room(data: DataFolder, asked: RoomCreate) -> RoomAnswer:
     """A new room from a document or from three dimensions as typed."""
     document = asked.document or box_document(**asked.model_dump(exclude={"document"}))
     return rooms.create(data, document)
 
 
-@router.get("/rooms/{room_id}", response_model=RoomPublic, response_model_exclude_none=True)
-def read_room(data: DataFolder, room_id: str) -> Any:
+@router.get("/rooms/{room_id}", response_model_exclude_none=True)
+def read_room(data: DataFolder, room_id: str) -> RoomAnswer:
     """A room with its newest document."""
     return rooms.opened(data, room_id)
 
 
-@router.put(
-    "/rooms/{room_id}",
-    response_model=RoomPublic,
-    response_model_exclude_none=True,
-    responses={409: {"model": ErrorAnswer}},
-)
-def save_room(data: DataFolder, room_id: str, asked: RoomSave) -> Any:
+@router.put("/rooms/{room_id}", response_model_exclude_none=True, responses={409: {"model": ErrorAnswer}})
+def save_room(data: DataFolder, room_id: str, asked: RoomSave) -> RoomAnswer:
     """Save over a revision; refused with 409 when another one stands by now."""
     return rooms.save(data, room_id, asked.document, revision=asked.revision)
 
@@ -60,37 +46,33 @@ def delete_room(data: DataFolder, room_id: str) -> None:
     rooms.remove(data, room_id)
 
 
-@router.post("/rooms/{room_id}/restore", response_model=RoomSummary)
-def restore_room(data: DataFolder, room_id: str) -> Any:
+@router.post("/rooms/{room_id}/restore")
+def restore_room(data: DataFolder, room_id: str) -> RoomSummary:
     """Take a room out of the bin."""
     return rooms.restore(data, room_id)
 
 
-@router.post("/rooms/{room_id}/corner", response_model=RoomPublic, response_model_exclude_none=True, status_code=201)
-def another_corner(data: DataFolder, room_id: str) -> Any:
+@router.post("/rooms/{room_id}/corner", response_model_exclude_none=True, status_code=201)
+def another_corner(data: DataFolder, room_id: str) -> RoomAnswer:
     """A candidate place: this room with performer and microphone across it."""
     return rooms.add_corner(data, room_id)
 
 
-@router.get("/rooms/{room_id}/marks", response_model=MeasuredMarks)
-def measured_marks(data: DataFolder, room_id: str) -> Any:
-    """The four marks as last measured."""
-    return readings.measured_now(data, room_id)
+@router.get("/rooms/{room_id}/marks")
+def measured_marks(data: DataFolder, room_id: str) -> MeasuredMarks:
+    """The four marks as last measured, held against the room as it stands."""
+    return standing_in(data, room_id).marks
 
 
-@router.post(
-    "/rooms/{room_id}/moves/done",
-    response_model=RoomPublic,
-    response_model_exclude_none=True,
-    responses={409: {"model": ErrorAnswer}},
-)
-def move_done(data: DataFolder, room_id: str, asked: MoveDone) -> Any:
+@router.post("/rooms/{room_id}/moves/done", response_model_exclude_none=True, responses={409: {"model": ErrorAnswer}})
+def move_done(data: DataFolder, room_id: str, asked: MoveDone) -> RoomAnswer:
     """What is being tried was carried out: it becomes the standing arrangement."""
-    return ledger.mark_done(data, room_id, revision=asked.revision, kind=asked.kind, title=asked.title)
+    edits = [edit.model_dump(mode="json", exclude_none=True) for edit in asked.edits]
+    return ledger.mark_done(data, room_id, revision=asked.revision, kind=asked.kind, title=asked.title, edits=edits)
 
 
-@router.get("/rooms/{room_id}/ledger", response_model=list[LedgerPublic])
-def read_ledger(data: DataFolder, room_id: str) -> Any:
+@router.get("/rooms/{room_id}/ledger")
+def read_ledger(data: DataFolder, room_id: str) -> list[LedgerAnswer]:
     """Everything that happened, newest first."""
     return ledger.ledger(data, room_id)
 
@@ -99,24 +81,23 @@ def read_ledger(data: DataFolder, room_id: str) -> Any:
 def export_bundle(data: DataFolder, room_id: str) -> Response:
     """The room as NAME.kq.zip."""
     content, name = bundles.exported(data, room_id)
-    return Response(
-        content, media_type="application/zip", headers={"content-disposition": f'attachment; filename="{name}"'}
-    )
+    headers = {"content-disposition": f'attachment; filename="{name}"'}
+    return Response(content, media_type="application/zip", headers=headers)
 
 
-@router.post("/bundles", response_model=BundleIn, status_code=201)
-def import_bundle(data: DataFolder, file: UploadFile) -> Any:
+@router.post("/bundles", status_code=201)
+def import_bundle(data: DataFolder, file: UploadFile) -> BundleIn:
     """Take a bundle in as a new room."""
     return bundles.imported(data, file.file.read())
 
 
-@router.post("/rooms/{room_id}/fit", response_model=FitPublic)
-def fit(data: DataFolder, room_id: str) -> Any:
+@router.post("/rooms/{room_id}/fit")
+def fit(data: DataFolder, room_id: str, later: Async) -> FitAnswer | Pending:
     """What a fit of the description to this room's readings would change; nothing is kept by asking."""
-    return settle.fit_room(data, room_id)
+    return answered(background.fit(data, room_id), patient=not later)
 
 
-@router.get("/places", response_model=PlacesPublic)
-def places(data: DataFolder, project: str | None = None) -> Any:
+@router.get("/places")
+def places(data: DataFolder, later: Async, project: str | None = None) -> PlacesAnswer | Pending:
     """All rooms of a project side by side on the four marks, best first, with reasons."""
-    return settle.compare_places(data, project=project)
+    return answered(background.places(data, project), patient=not later)

@@ -8,7 +8,7 @@ from functools import lru_cache
 from typing import Final
 
 import numpy as np
-from scipy import signal
+import scipy
 
 from keenquiet.core.errors import InputError
 from keenquiet.core.types import FloatArray
@@ -55,7 +55,7 @@ def band_filter_sos(centre_hz: float, sample_rate_hz: float, fraction: int) -> F
             f"{sample_rate_hz:g} Hz is too low for the {centre_hz:g} Hz band.",
             "Record at 44.1 kHz or more.",
         )
-    sos: FloatArray = signal.butter(3, [low, high], btype="bandpass", fs=sample_rate_hz, output="sos")
+    sos: FloatArray = scipy.signal.butter(3, [low, high], btype="bandpass", fs=sample_rate_hz, output="sos")
     return sos
 
 

@@ -31,14 +31,16 @@ class OutsideRoom(InputError):
 
 
 class MeasurementError(KeenQuietError):
-    """The recording cannot answer the question; ``code`` is a word from the command-line contract.
+    """The recording cannot answer the question.
 
+    code : a word from the command-line contract. variant : which of its wordings fits. figures : what the words need;
+    the words themselves are in ``advice.reasons``.
     noticed : codes of faults that were seen before it gave up; they often say why it had to.
     """
 
-    def __init__(self, code: str, reason: str, cure: str) -> None:
-        super().__init__(f"{reason} {cure}")
+    def __init__(self, code: str, variant: str = "", **figures: float | str) -> None:
+        super().__init__(" ".join([code, variant, *(f"{name}={value}" for name, value in figures.items())]).strip())
         self.code = code
-        self.reason = reason
-        self.cure = cure
+        self.variant = variant
+        self.figures = figures
         self.noticed: tuple[str, ...] = ()

@@ -47,7 +47,7 @@ def dxf_of(sheet: Sheet) -> str:
 
 
 def _blank() -> Drawing:
-    drawing = ezdxf.new("R2010", setup=["linetypes"])
+    drawing = ezdxf.filemanagement.new("R2010", setup=["linetypes"])
     drawing.header["$INSUNITS"] = 6  # metres
     for layer in LAYERS:
         drawing.layers.add(layer, color=_COLOURS[layer])

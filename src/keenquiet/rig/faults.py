@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Final
 
 import numpy as np
-from scipy import ndimage, signal
+import scipy
 
 from keenquiet.core.types import FloatArray
 
@@ -43,7 +43,7 @@ def in_the_air(pressure: FloatArray, faults: tuple[str, ...], rng: np.random.Gen
     if "moving" in faults:
         # somebody sways with the microphone: the way from the source grows and shrinks, and every arrival with it
         late = _SWAY_M / _SPEED_M_S * (1 - np.cos(2 * np.pi * t / _SWAY_S)) / 2
-        pressure = ndimage.map_coordinates(pressure, [np.arange(n) - late * RATE_HZ], order=3, mode="nearest")
+        pressure = scipy.ndimage.map_coordinates(pressure, [np.arange(n) - late * RATE_HZ], order=3, mode="nearest")
     if "fan-on" in faults:
         blades = sum(
             10 ** (level / 20) * np.sin(2 * np.pi * 31.0 * k * t + rng.uniform(0, 6.28))
@@ -84,8 +84,8 @@ def in_the_chain(samples: FloatArray, faults: tuple[str, ...], rng: np.random.Ge
 
 def _noise(n: int, rng: np.random.Generator, low_hz: float, high_hz: float) -> FloatArray:
     """Noise between two frequencies, RMS 1."""
-    sos = signal.butter(1, [low_hz, high_hz], btype="bandpass", fs=RATE_HZ, output="sos")
-    noise: FloatArray = signal.sosfilt(sos, rng.standard_normal(n))
+    sos = scipy.signal.butter(1, [low_hz, high_hz], btype="bandpass", fs=RATE_HZ, output="sos")
+    noise: FloatArray = scipy.signal.sosfilt(sos, rng.standard_normal(n))
     return noise / np.std(noise)
 
 
@@ -110,6 +110,6 @@ def _suppressed(samples: FloatArray) -> FloatArray:
     blocks = samples[: len(samples) // block * block].reshape(-1, block)
     level = 10 * np.log10(np.maximum(np.mean(blocks**2, axis=1), 1e-12))
     open_ = (level > np.percentile(level, 10) + 20).astype(float)
-    shape = np.repeat(ndimage.maximum_filter1d(open_, 3), block)
+    shape = np.repeat(scipy.ndimage.maximum_filter1d(open_, 3), block)
     gated: FloatArray = samples[: len(shape)] * shape
     return gated

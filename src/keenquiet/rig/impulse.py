@@ -45,7 +45,7 @@ class RigResponse:
 def rig_impulse(room: Room, arrangement: Arrangement, *, seed: int) -> RigResponse:
     """Response from performer to microphone in this room (pass the true room)."""
     n = int(_SECONDS * SAMPLE_RATE_HZ)
-    f_hz = np.fft.rfftfreq(n, 1 / SAMPLE_RATE_HZ)
+    f_hz = np.asarray(np.fft.rfftfreq(n, 1 / SAMPLE_RATE_HZ), dtype=float)
     t60 = _eyring_s(room)
     high, tail = _images(room, arrangement, f_hz, n, t60, np.random.default_rng(seed))
     low = np.zeros(len(f_hz), dtype=complex)
@@ -62,7 +62,10 @@ def _eyring_s(room: Room) -> FloatArray:
     surface = room.face_areas_m2.sum()
     alpha = (room.face_areas_m2 @ room.face_absorption + room.furniture_area_m2) / surface
     air = 4 * room.air.energy_loss_per_m * room.volume_m3
-    return 55.26 / room.air.speed_m_s * room.volume_m3 / (-surface * np.log(1 - np.minimum(alpha, 0.98)) + air)
+    t60: FloatArray = (
+        55.26 / room.air.speed_m_s * room.volume_m3 / (-surface * np.log(1 - np.minimum(alpha, 0.98)) + air)
+    )
+    return t60
 
 
 def _modal(room: Room, arrangement: Arrangement, f_hz: FloatArray) -> ComplexArray:
@@ -79,12 +82,8 @@ def _modal(room: Room, arrangement: Arrangement, f_hz: FloatArray) -> ComplexArr
         )
         loss = float(room.face_areas_m2 @ room.face_absorption[:, 0] + room.furniture_area_m2[0]) * c / (4 * volume)
         omega = 2 * np.pi * f_hz
-        return (
-            4
-            * np.pi
-            / volume
-            * (_driven(k_low * c, damping, source, mic, f_hz) * c**2 + c**2 / (1j * omega * loss - omega**2) + rest)
-        )
+        driven = _driven(k_low * c, damping, source, mic, f_hz) * c**2
+        return np.asarray(4 * np.pi / volume * (driven + c**2 / (1j * omega * loss - omega**2) + rest), dtype=complex)
     size = np.asarray(room.shape.box_size_m)
     most = [int(2 * side * _STATIC_TO_HZ / c) + 1 for side in size]
     grid = np.stack(np.meshgrid(*map(np.arange, most), indexing="ij"), -1).reshape(-1, 3)
@@ -92,7 +91,7 @@ def _modal(room: Room, arrangement: Arrangement, f_hz: FloatArray) -> ComplexArr
     grid, k = grid[k * c < 2 * np.pi * _STATIC_TO_HZ], k[k * c < 2 * np.pi * _STATIC_TO_HZ]
     scale = np.sqrt(2.0) ** (grid > 0).sum(axis=1)
 
-    def shapes(points: FloatArray, chosen: FloatArray) -> FloatArray:
+    def shapes(points: FloatArray, chosen: IntArray) -> FloatArray:
         return np.prod(np.cos(np.pi * points[..., None, :] / size * grid[chosen]), axis=-1) * scale[chosen]
 
     everything = np.arange(len(k))

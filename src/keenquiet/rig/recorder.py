@@ -1,11 +1,12 @@
 """The rig's recorder: loudspeaker or performer, room noise, preamplifier, converter: the samples a file would hold."""
 
 import zlib
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from typing import Final, Literal
+from typing import Final
 
 import numpy as np
-from scipy import fft, signal
+import scipy
 
 from keenquiet.core.bands import at_frequencies, exact_octaves_hz
 from keenquiet.core.judge.forecast import as_loudspeaker
@@ -18,13 +19,13 @@ from keenquiet.rig.faults import GAIN_TOO_HIGH_DB, in_the_air, in_the_chain
 from keenquiet.rig.impulse import SAMPLE_RATE_HZ, RigResponse, rig_impulse
 from keenquiet.rig.truth import true_room
 
-Reading = Literal["sweep", "clap", "glide", "tone", "take", "spoken", "pops", "loudest", "ir"]
 FULL_SCALE_SPL_DB: Final = 100.0  # sound pressure level that reaches 0 dBFS at the rig's usual gain
 _PREAMP_NOISE_SPL_DB: Final = 12.0  # equivalent input noise of an ordinary microphone and preamplifier
 _TAKE_S: Final = 14.0
 _LOUDEST_DB: Final = 7.0  # the loudest passage over the usual one
 _PUFF_SPL_DB: Final = 108.0  # a p spoken straight at a microphone 10 cm away
 _GLIDE_S: Final = 16.0
+_SILENCE_S: Final = 12.0
 
 
 @dataclass(frozen=True)
@@ -57,31 +58,95 @@ class Recording:
     delay_s: float
 
 
-def record(room: Room, arrangement: Arrangement, reading: Reading, settings: RigSettings) -> Recording:
-    """What a recorder would get. `room` is the described room with its treatments; the rig finds its truth itself."""
+@dataclass(frozen=True)
+class Performance:
+    """What sounds while the recorder runs.
+
+    dry : the sound at 1 m, from arrangement, settings, random numbers, clock offset [ppm] and start [s].
+    by_loudspeaker : a small one stands where the performer does. volume_set : somebody turns it up until it is loud
+    enough. breath : puffs reach the microphone. silent : nothing sounds. bare : the response itself, not a recording.
+    """
+
+    dry: "Dry"
+    by_loudspeaker: bool = False
+    volume_set: bool = False
+    breath: bool = False
+    silent: bool = False
+    bare: bool = False
+
+
+Dry = Callable[[Arrangement, RigSettings, np.random.Generator, float, float], FloatArray]
+
+
+def _played_sweep(
+    arrangement: Arrangement, settings: RigSettings, rng: np.random.Generator, clock_ppm: float, delay_s: float
+) -> FloatArray:
+    return _padded(_loudspeaker(_sweep(settings, clock_ppm), settings.distortion), delay_s, 2.2)
+
+
+def _clapped(
+    arrangement: Arrangement, settings: RigSettings, rng: np.random.Generator, clock_ppm: float, delay_s: float
+) -> FloatArray:
+    return _padded(_clap(rng), delay_s, 2.2)
+
+
+def _glided(
+    arrangement: Arrangement, settings: RigSettings, rng: np.random.Generator, clock_ppm: float, delay_s: float
+) -> FloatArray:
+    return _padded(_hummed(arrangement.performer.source, rng), 0.6, 0.8)
+
+
+def _nothing(
+    arrangement: Arrangement, settings: RigSettings, rng: np.random.Generator, clock_ppm: float, delay_s: float
+) -> FloatArray:
+    return np.zeros(int(_SILENCE_S * SAMPLE_RATE_HZ))
+
+
+def _phrases(source: str | None, louder_db: float = 0.0) -> Dry:
+    """Sung by the performer, or by another source."""
+
+    def performed(
+        arrangement: Arrangement, settings: RigSettings, rng: np.random.Generator, clock_ppm: float, delay_s: float
+    ) -> FloatArray:
+        heard = arrangement.performer.source if source is None else SOURCES[source]
+        loud: FloatArray = _padded(_sung(heard, rng), 0.8, 1.2) * 10 ** (louder_db / 20)
+        return loud
+
+    return performed
+
+
+PERFORMANCES: Final[Mapping[str, Performance]] = {
+    "sweep": Performance(_played_sweep, by_loudspeaker=True, volume_set=True),
+    "ir": Performance(_played_sweep, by_loudspeaker=True, bare=True),
+    "clap": Performance(_clapped, volume_set=True),
+    "glide": Performance(_glided),
+    "tone": Performance(_nothing, silent=True),
+    "take": Performance(_phrases(None)),
+    "loudest": Performance(_phrases(None, _LOUDEST_DB)),
+    "spoken": Performance(_phrases("voice-spoken")),
+    "pops": Performance(_phrases("voice-spoken"), breath=True),
+}
+
+
+def record(room: Room, arrangement: Arrangement, reading: str, settings: RigSettings) -> Recording:
+    """What a recorder would get. `room` is the described room with its treatments; the rig finds its truth itself.
+
+    reading : a key of PERFORMANCES. Raises KeyError for another.
+    """
+    performance = PERFORMANCES[reading]
     rng = np.random.default_rng(settings.seed)
     truth = true_room(room)
-    seen = as_loudspeaker(arrangement) if reading in ("sweep", "ir") else arrangement
+    seen = as_loudspeaker(arrangement) if performance.by_loudspeaker else arrangement
     response = rig_impulse(truth, seen, seed=_place_seed(truth, seen))
     clock = float(rng.uniform(-60, 60)) if settings.clock_ppm is None else settings.clock_ppm
     delay = float(rng.uniform(0.4, 1.2)) if settings.delay_s is None else settings.delay_s
-    if reading == "ir":
+    if performance.bare:
         return Recording(response.impulse / np.max(np.abs(response.impulse)) * 0.7, SAMPLE_RATE_HZ, response, 0.0, 0.0)
-    if reading == "tone":
-        dry = np.zeros(int(12 * SAMPLE_RATE_HZ))
-    elif reading == "clap":
-        dry = _padded(_clap(rng), delay, 2.2)
-    elif reading == "glide":
-        dry = _padded(_hummed(arrangement.performer.source, rng), 0.6, 0.8)
-    elif reading in ("take", "spoken", "pops", "loudest"):
-        source = SOURCES["voice-spoken"] if reading in ("spoken", "pops") else arrangement.performer.source
-        dry = _padded(_sung(source, rng), 0.8, 1.2) * (10 ** (_LOUDEST_DB / 20) if reading == "loudest" else 1.0)
-    else:
-        dry = _padded(_loudspeaker(_sweep(settings, clock), settings.distortion), delay, 2.2)
-    wet = signal.oaconvolve(dry, response.impulse)[: len(dry)] if reading != "tone" else dry
-    if reading in ("sweep", "clap"):  # somebody sets the volume until the recorder peaks near -4 dBFS, within reason
+    dry = performance.dry(arrangement, settings, rng, clock, delay)
+    wet = dry if performance.silent else scipy.signal.oaconvolve(dry, response.impulse)[: len(dry)]
+    if performance.volume_set:  # somebody sets the volume until the recorder peaks near -4 dBFS, within reason
         wet = wet * min(0.63 / np.max(np.abs(wet)), 2.5)
-    if reading == "pops":
+    if performance.breath:
         wet = wet + _puffs(len(wet), arrangement, rng)
     wet = in_the_air(wet, settings.faults, rng, unit=_pascal_like(0.0))
     pressure = wet + _noise(truth, arrangement, len(wet), rng, settings.hour)
@@ -118,10 +183,12 @@ def _loudspeaker(samples: FloatArray, distortion: float) -> FloatArray:
     """A small box: rolls off below 65 Hz and above 19 kHz, a broad rise in the mids, a little even distortion."""
     level = np.max(np.abs(samples))
     driven = samples + distortion * (samples**2 / level - level / 2)
-    low = signal.butter(2, 65.0, btype="highpass", fs=SAMPLE_RATE_HZ, output="sos")
-    top = signal.butter(1, 19_000.0, fs=SAMPLE_RATE_HZ, output="sos")
-    shaped = signal.sosfilt(top, signal.sosfilt(low, driven))
-    mids = signal.sosfilt(signal.butter(1, [800, 3000], btype="bandpass", fs=SAMPLE_RATE_HZ, output="sos"), shaped)
+    low = scipy.signal.butter(2, 65.0, btype="highpass", fs=SAMPLE_RATE_HZ, output="sos")
+    top = scipy.signal.butter(1, 19_000.0, fs=SAMPLE_RATE_HZ, output="sos")
+    shaped = scipy.signal.sosfilt(top, scipy.signal.sosfilt(low, driven))
+    mids = scipy.signal.sosfilt(
+        scipy.signal.butter(1, [800, 3000], btype="bandpass", fs=SAMPLE_RATE_HZ, output="sos"), shaped
+    )
     result: FloatArray = shaped + 0.15 * mids
     return result
 
@@ -129,8 +196,8 @@ def _loudspeaker(samples: FloatArray, distortion: float) -> FloatArray:
 def _clap(rng: np.random.Generator) -> FloatArray:
     t = np.arange(int(0.02 * SAMPLE_RATE_HZ)) / SAMPLE_RATE_HZ
     burst = rng.standard_normal(len(t)) * np.exp(-t / 0.0012)
-    shaped: FloatArray = signal.sosfilt(
-        signal.butter(2, [500, 9000], btype="bandpass", fs=SAMPLE_RATE_HZ, output="sos"), burst
+    shaped: FloatArray = scipy.signal.sosfilt(
+        scipy.signal.butter(2, [500, 9000], btype="bandpass", fs=SAMPLE_RATE_HZ, output="sos"), burst
     )
     return shaped / np.max(np.abs(shaped)) * _pascal_like(96.0)
 
@@ -196,13 +263,13 @@ def _puffs(n: int, arrangement: Arrangement, rng: np.random.Generator) -> FloatA
 
 def _shaped(samples: FloatArray, octaves_db: FloatArray, *, keep_colour: bool = False) -> FloatArray:
     """Filter so that each octave gets its level; white input assumed unless keep_colour (then a pink-like one)."""
-    n = fft.next_fast_len(len(samples), real=True)  # a length with a large prime factor takes ten times as long
-    spectrum = fft.rfft(samples, n)
-    f_hz = np.maximum(fft.rfftfreq(n, 1 / SAMPLE_RATE_HZ), 1.0)
+    n = scipy.fft.next_fast_len(len(samples), real=True)  # a length with a large prime factor takes ten times as long
+    spectrum = scipy.fft.rfft(samples, n)
+    f_hz = np.maximum(scipy.fft.rfftfreq(n, 1 / SAMPLE_RATE_HZ), 1.0)
     bandwidth = exact_octaves_hz() / np.sqrt(2)
     density = octaves_db - (10 * np.log10(bandwidth) if not keep_colour else 3 * np.log2(exact_octaves_hz() / 1000))
     gain = 10 ** (at_frequencies(density, f_hz) / 20) * np.clip(f_hz / 30, 0, 1) ** 2
-    shaped: FloatArray = fft.irfft(spectrum * gain, n)[: len(samples)]
+    shaped: FloatArray = scipy.fft.irfft(spectrum * gain, n)[: len(samples)]
     return shaped
 
 
@@ -239,8 +306,8 @@ def _band_noise(octaves_db: FloatArray, n: int, rng: np.random.Generator) -> Flo
 
 def _preamplifier(pressure: FloatArray, gain_db: float) -> FloatArray:
     """Gain, gentle low cut at 10 Hz, then the converter's hard limit and 24 bits."""
-    sos = signal.butter(1, 10.0, btype="highpass", fs=SAMPLE_RATE_HZ, output="sos")
-    amplified = signal.sosfilt(sos, pressure) * 10 ** (gain_db / 20)
+    sos = scipy.signal.butter(1, 10.0, btype="highpass", fs=SAMPLE_RATE_HZ, output="sos")
+    amplified = scipy.signal.sosfilt(sos, pressure) * 10 ** (gain_db / 20)
     clipped = np.clip(amplified, -1.0, 1.0 - 2**-23)
     quantised: FloatArray = np.round(clipped * 2**23) / 2**23
     return quantised

@@ -2,19 +2,22 @@
 
 import hashlib
 from datetime import datetime
-from typing import Any
+from typing import Any, Final
 
 from sqlalchemy import select
 
 from keenquiet.core.errors import InputError
-from keenquiet.documents import check_document, read_room
-from keenquiet.service.answers import Json
-from keenquiet.service.data import Data, new_id, note_in_ledger, now, room_row
-from keenquiet.service.rooms import dumped
+from keenquiet.documents.convert import read_arrangement
+from keenquiet.documents.scene import scene_of
+from keenquiet.service.answers.rooms import BundleIn
+from keenquiet.service.data import Data, Json, new_id, note_in_ledger, now, room_row
+from keenquiet.service.kinds import kind_named
+from keenquiet.service.readings import result_of
+from keenquiet.service.rooms import checked_room, dumped
 from keenquiet.store.bundle import Bundle, read_bundle, write_bundle
 from keenquiet.store.models import DoneMove, LedgerEntry, Reading, Revision, Room
 
-_READING_FIELDS = (
+_READING_FIELDS: Final = (
     "id",
     "kind",
     "way",
@@ -33,12 +36,23 @@ _READING_FIELDS = (
     "note",
     "tags",
     "counts",
+    "empty",
+    "room_revision",
+    "scene",
     "deleted_at",
 )
-_MOVE_FIELDS = ("id", "kind", "title", "done_at", "before", "after", "arrangement", "measured_before")
-_LEDGER_FIELDS = ("at", "kind", "title", "detail", "reading_id", "move_id")
-_SINCE: dict[str, Any] = {"tags": [], "counts": True}  # fields that older bundles lack
-_TIMES = ("taken_at", "done_at", "at", "deleted_at")
+_MOVE_FIELDS: Final = ("id", "kind", "title", "done_at", "before", "after", "arrangement", "measured_before", "edits")
+_LEDGER_FIELDS: Final = ("at", "kind", "title", "detail", "reading_id", "move_id")
+# fields that older bundles lack
+_SINCE: Final[dict[str, Any]] = {
+    "tags": [],
+    "counts": True,
+    "empty": [],
+    "room_revision": None,
+    "scene": None,
+    "edits": [],
+}
+_TIMES: Final = ("taken_at", "done_at", "at", "deleted_at")
 
 
 def _plain(row: Any, fields: tuple[str, ...]) -> Json:
@@ -70,32 +84,25 @@ def exported(data: Data, room_id: str) -> tuple[bytes, str]:
     return write_bundle(bundle), f"{safe}.kq.zip"
 
 
-def imported(data: Data, content: bytes) -> Json:
+def imported(data: Data, content: bytes) -> BundleIn:
     """Take a bundle in as a new room. Raises InputError, with nothing kept, when anything in it does not stand."""
     bundle = read_bundle(content)
-    room = read_room(bundle.room)
-    check_document(room)
+    room = checked_room(bundle.room)
     needed = {f"{r.get('audio_sha256')}{r.get('audio_suffix')}" for r in bundle.readings}
     if missing := needed - set(bundle.audio):
         raise InputError("file", f"lacks the sound {sorted(missing)[0][:20]} of a reading.", "Export the bundle again.")
-    ids: dict[str, str] = {}
     try:
-        readings = [
-            Reading(**_times(_only(item, _READING_FIELDS)) | {"id": _fresh(ids, item["id"])})
-            for item in bundle.readings
-        ]
-        moves = [
-            DoneMove(**_times(_only(item, _MOVE_FIELDS)) | {"id": _fresh(ids, item["id"])}) for item in bundle.moves
-        ]
-        entries = [
-            LedgerEntry(
-                **_times(_only(item, _LEDGER_FIELDS))
-                | {"reading_id": ids.get(item.get("reading_id") or ""), "move_id": ids.get(item.get("move_id") or "")}
-            )
-            for item in bundle.ledger
-        ]
+        ids = {str(item["id"]): new_id() for item in (*bundle.readings, *bundle.moves)}
+        readings = [Reading(**_times(_only(_renamed(item, ids), _READING_FIELDS))) for item in bundle.readings]
+        moves = [DoneMove(**_times(_only(_renamed(item, ids), _MOVE_FIELDS))) for item in bundle.moves]
+        known = set(ids.values())
+        entries = [LedgerEntry(**_times(_entry(_renamed(item, ids), known))) for item in bundle.ledger]
         for reading in readings:
-            _ = reading.result["verdict"]["usable"], reading.result["verdict"]["word"]
+            kind_named(reading.kind)
+            result_of(reading)
+            if reading.scene is None:  # an older bundle: the room is all that is known of what it was then
+                scene = scene_of(room, read_arrangement(reading.arrangement))
+                reading.scene = scene.model_dump(mode="json", exclude_none=True)
     except (KeyError, TypeError, ValueError, AttributeError) as exc:
         raise InputError(
             "file", "holds a reading, move or entry that is not complete.", "Export the bundle again."
@@ -110,21 +117,35 @@ def imported(data: Data, content: bytes) -> Json:
         session.add(row)
         session.flush()
         session.add(Revision(room_id=row.id, number=1, document=row.document, saved_at=now()))
-        for item in (*readings, *moves):
-            item.room_id = row.id
-            session.add(item)
+        for reading in readings:
+            reading.room_id = row.id
+        for move in moves:
+            move.room_id = row.id
+        session.add_all([*readings, *moves])
         session.flush()
         for entry in entries:
             entry.room_id = row.id
             session.add(entry)
         session.flush()
         note_in_ledger(session, row.id, "import", f"{room.name} was imported from a bundle", {})
-        return {"id": row.id, "name": row.name, "readings": len(readings)}
+        return BundleIn(id=row.id, name=row.name, readings=len(readings))
 
 
-def _fresh(ids: dict[str, str], old: str) -> str:
-    ids[old] = new_id()
-    return ids[old]
+def _renamed(value: Any, ids: dict[str, str]) -> Any:
+    """The same with every old identifier, wherever it stands, replaced by its new one: nothing refers into nowhere."""
+    if isinstance(value, str):
+        return ids.get(value, value)
+    if isinstance(value, list):
+        return [_renamed(item, ids) for item in value]
+    if isinstance(value, dict):
+        return {name: _renamed(item, ids) for name, item in value.items()}
+    return value
+
+
+def _entry(item: Json, known: set[str]) -> Json:
+    """An entry; what it tells of a reading that is gone stays, without the reference."""
+    kept = _only(item, _LEDGER_FIELDS)
+    return {**kept, **{name: kept[name] if kept[name] in known else None for name in ("reading_id", "move_id")}}
 
 
 def _only(item: Json, fields: tuple[str, ...]) -> Json:

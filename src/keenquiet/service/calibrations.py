@@ -2,14 +2,14 @@
 uncertainty.
 """
 
-from typing import Any, Final
+from typing import Final
 
 from sqlalchemy import select
 
 from keenquiet.core.errors import InputError
 from keenquiet.core.read.tone import calibration_from
-from keenquiet.service.answers import Json
-from keenquiet.service.data import Data, new_id, now
+from keenquiet.service.answers.calibrations import CalibrationAnswer
+from keenquiet.service.data import Data, Json, new_id, now
 from keenquiet.store.audiofile import decode_apart
 from keenquiet.store.errors import NotFound
 from keenquiet.store.models import Calibration
@@ -53,7 +53,7 @@ def for_chain(data: Data, settings: Json) -> Json:
     }
 
 
-def listed(data: Data) -> list[Json]:
+def listed(data: Data) -> list[CalibrationAnswer]:
     """All calibrations that stand, newest first."""
     with data.database.session() as session:
         rows = session.scalars(
@@ -62,7 +62,9 @@ def listed(data: Data) -> list[Json]:
     return [public(row) for row in rows]
 
 
-def kept(data: Data, chain: tuple[str, str, str], *, method: str, full_scale_db: float, note: str = "") -> Json:
+def kept(
+    data: Data, chain: tuple[str, str, str], *, method: str, full_scale_db: float, note: str = ""
+) -> CalibrationAnswer:
     """Keep a calibration. Raises InputError when the level is none that a microphone could have."""
     if method not in METHODS:
         raise InputError("method", f"{method!r} is no way to calibrate.", f"Use one of {', '.join(METHODS)}.")
@@ -102,7 +104,7 @@ def from_calibrator(content: bytes, file_name: str, level_db: float) -> float:
     return full_scale
 
 
-def removed(data: Data, calibration_id: str) -> Json:
+def removed(data: Data, calibration_id: str) -> CalibrationAnswer:
     """Put a calibration aside; readings that used it keep their figures."""
     with data.database.session() as session:
         row = session.get(Calibration, calibration_id)
@@ -112,16 +114,7 @@ def removed(data: Data, calibration_id: str) -> Json:
         return public(row)
 
 
-def public(row: Calibration) -> dict[str, Any]:
-    """A calibration as JSON."""
-    return {
-        "id": row.id,
-        "device": row.device,
-        "channel": row.channel,
-        "gain": row.gain,
-        "method": row.method,
-        "full_scale_db": row.full_scale_db,
-        "plus_minus_db": row.plus_minus_db,
-        "taken_at": row.taken_at.isoformat(),
-        "note": row.note,
-    }
+def public(row: Calibration) -> CalibrationAnswer:
+    """A calibration as an answer."""
+    names = [name for name in CalibrationAnswer.model_fields if name not in ("taken_at", "reread")]
+    return CalibrationAnswer(taken_at=row.taken_at.isoformat(), **{name: getattr(row, name) for name in names})

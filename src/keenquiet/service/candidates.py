@@ -4,10 +4,15 @@ room.
 
 from typing import Any, Final
 
+import numpy as np
+
 from keenquiet.core.errors import InputError
 from keenquiet.core.units import parse_length_m
-from keenquiet.documents import check_document, read_room
-from keenquiet.service.answers import Json
+from keenquiet.documents.convert import arrangement_of, check_document, read_room, room_of
+from keenquiet.documents.frame import Frame
+from keenquiet.documents.schema import ArrangementDoc, MicrophoneDoc, PerformerDoc, RoomDoc
+
+Json = dict[str, Any]
 
 SOFTNESS: Final = ("bare", "some", "soft", "packed")
 _FLOOR: Final = {"bare": "floor-linoleum", "some": "floor-boards", "soft": "carpet-on-felt", "packed": "carpet-on-felt"}
@@ -89,6 +94,42 @@ def box_document(
     }
 
 
+def with_somebody(room: RoomDoc) -> RoomDoc:
+    """The same room with a performer and a microphone in it, placed where there is space, when nobody was.
+
+    Raises InputError when nobody can stand anywhere.
+    """
+    if room.arrangements:
+        return room
+    value = room_of(room)
+    frame = Frame.of(room)
+    x1, y1, _ = value.shape.bounds_m
+    steps = np.stack(np.meshgrid(np.linspace(0.1, 0.9, 17) * x1, np.linspace(0.1, 0.9, 17) * y1), -1).reshape(-1, 2)
+    # from where a room of one's own is begun: a little behind the middle
+    by_wish = steps[np.argsort(np.hypot(steps[:, 0] - 0.58 * x1, steps[:, 1] - 0.55 * y1))]
+    reach = min(0.4, 0.25 * min(x1, y1))
+    for x, y in by_wish:
+        height = float(value.shape.height_at(np.array(x), np.array(y)))
+        if not np.isfinite(height):
+            continue
+        mouth = frame.document((float(x), float(y), min(1.5, height * 0.62)))
+        mic = frame.document((float(x) - reach, float(y), min(1.48, height * 0.61)))
+        somebody = ArrangementDoc(
+            id="as-is",
+            name="As it is",
+            performer=PerformerDoc(at=mouth, faces_deg=180),
+            microphone=MicrophoneDoc(at=mic, aims_deg=0),
+        )
+        try:
+            arrangement_of(room, somebody, value)
+        except InputError:
+            continue
+        return room.model_copy(update={"arrangements": [somebody]})
+    raise InputError(
+        "arrangements", "there is nowhere to stand in this room.", "Check its size, or take something out."
+    )
+
+
 def another_corner(document: Json) -> Json:
     """The same room with performer and microphone across it: through the middle, or mirrored along one side.
 
@@ -124,5 +165,8 @@ def _mirrored(document: Json, middle: list[float], across: tuple[bool, bool]) ->
         "performer": spot(first["performer"], "faces_deg"),
         "microphone": spot(first["microphone"], "aims_deg"),
         "treatments": [],
+        "opened": [],
+        "moved": [],
+        "screens": [],
     }
     return {**document, "name": f"{document['name']}, other corner", "arrangements": [here], "fit": None}

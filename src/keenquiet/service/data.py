@@ -3,16 +3,18 @@
 import hashlib
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 from uuid import uuid4
 
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
-from keenquiet.service.answers import Json
 from keenquiet.store.audio import AudioStore
 from keenquiet.store.database import Database
 from keenquiet.store.errors import NotFound
 from keenquiet.store.models import LedgerEntry, Reading, Room
+
+Json = dict[str, Any]
 
 
 class Data:
@@ -22,6 +24,7 @@ class Data:
         self.folder = folder
         self.database = Database(folder)
         self.audio = AudioStore(folder)
+        self.kept: dict[str, tuple[int | None, Any]] = {}  # room -> ledger's length and what readings say of its marks
 
     def close(self) -> None:
         """Let go of the database."""
@@ -56,9 +59,9 @@ def new_id() -> str:
     return str(uuid4())
 
 
-def room_row(session: Session, room_id: str) -> Room:
-    """The room, if it is there and not in the bin. Raises NotFound."""
-    row = session.get(Room, room_id)
+def room_row(session: Session, room_id: str, *, fresh: bool = False) -> Room:
+    """The room, if it is there and not in the bin; `fresh` after an update by a statement. Raises NotFound."""
+    row = session.get(Room, room_id, populate_existing=fresh)
     if row is None or row.deleted_at is not None:
         raise NotFound("There is no such room here; it may have been deleted.")
     return row

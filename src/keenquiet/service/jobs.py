@@ -1,95 +1,168 @@
-"""Work that takes seconds, in the background: progress, cancel, found again after a page reload by its key."""
+"""Work that takes more than half a second, in the background: progress, cancel, results that outlive the page.
 
+A few workers take jobs in turn from a bounded queue. A job is found again by its key, so that a page that was reloaded
+meets its own work; a search that nobody asks after any more stops by itself.
+"""
+
+import itertools
+import queue
 import threading
+import time
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any, Final, Literal
+from typing import Any, Final, Generic, Literal, TypeVar
 
 from keenquiet.core.errors import InputError
+from keenquiet.service.answers.jobs import JobAnswer, JobError
 
-State = Literal["running", "done", "failed", "cancelled"]
+State = Literal["waiting", "running", "done", "failed", "cancelled"]
+Report = Callable[[float], None]
+T = TypeVar("T")
 _KEPT: Final = 50
+_WORKERS: Final = 2
+_MOST_WAITING: Final = 24
+LEASE_S: Final = 12.0  # so long may a page be gone that reloads
 
 
 class Cancelled(Exception):
     """Raised inside a job that was told to stop."""
 
 
+class TooMany(Exception):
+    """The queue is full; nothing was begun."""
+
+
 @dataclass
-class Job:
-    """One piece of work. progress : 0 to 1. error : why it failed."""
+class Job(Generic[T]):
+    """One piece of work. progress : 0 to 1. result : of a job that is done. error : why it failed.
+
+    lease_s : a job that nobody has asked after for so long stops; None works to its end.
+    """
 
     id: str
+    key: str
     what: str
+    work: Callable[[Report], T]
+    lease_s: float | None = None
     progress: float = 0.0
-    state: State = "running"
-    error: InputError | None = None
+    state: State = "waiting"
+    result: T | None = None
+    error: Exception | None = None
     stop: threading.Event = field(default_factory=threading.Event)
     ended: threading.Event = field(default_factory=threading.Event)
+    asked_at: float = field(default_factory=time.monotonic)
+
+    @property
+    def going(self) -> bool:
+        """Whether it is still to be waited for: neither ended nor told to stop."""
+        return self.state in ("waiting", "running") and not self.stop.is_set()
 
     def report(self, share: float) -> None:
-        """Note progress; raises Cancelled when the job was told to stop."""
+        """Note progress; raises Cancelled when the job was told to stop or is asked after no more."""
+        if self.lease_s is not None and time.monotonic() - self.asked_at > self.lease_s:
+            self.stop.set()
         if self.stop.is_set():
             raise Cancelled
         self.progress = share
 
+    def value(self) -> T:
+        """Wait for the end and give the result. Raises what the work raised, Cancelled when it was stopped."""
+        self.ended.wait()
+        if self.error is not None:
+            raise self.error
+        if self.state != "done":
+            raise Cancelled
+        return self.result  # type: ignore[return-value]
+
 
 _lock = threading.Lock()
-_jobs: OrderedDict[str, Job] = OrderedDict()
+_by_key: OrderedDict[str, Job[Any]] = OrderedDict()
+_by_id: OrderedDict[str, Job[Any]] = OrderedDict()
+_numbers = itertools.count(1)
+_waiting: queue.Queue[Job[Any]] = queue.Queue(maxsize=_MOST_WAITING)
+_workers: list[threading.Thread] = []
 
 
-def started(key: str, what: str, work: Callable[[Callable[[float], None]], Any]) -> Job:
-    """The job with this key: the one that runs or ended well, or a new one. `work` gets a function to report progress
-    to.
+def started(key: str, what: str, work: Callable[[Report], T], *, lease_s: float | None = None) -> Job[T]:
+    """The job with this key: the one that goes on or ended well, or a new one. `work` gets a function to report
+    progress to. Raises TooMany when too much is waiting.
     """
     with _lock:
-        job = _jobs.get(key)
-        if job is not None and job.state in ("running", "done"):
+        job = _by_key.get(key)
+        if job is not None and (job.going or job.state == "done"):
+            job.asked_at = time.monotonic()
             return job
-        job = _jobs[key] = Job(key, what)
-        while len(_jobs) > _KEPT:
-            _jobs.popitem(last=False)
-    threading.Thread(target=_run, args=(job, work), daemon=True, name=f"job {what}").start()
+        job = Job(f"{key}-{next(_numbers)}", key, what, work, lease_s)
+        try:
+            _waiting.put_nowait(job)
+        except queue.Full as exc:
+            raise TooMany("Too much is being worked out at once.") from exc
+        for kept, name in ((_by_key, key), (_by_id, job.id)):
+            kept[name] = job
+            kept.move_to_end(name)
+            while len(kept) > _KEPT:
+                kept.popitem(last=False)
+        while len(_workers) < _WORKERS:
+            worker = threading.Thread(target=_work, daemon=True, name=f"worker {len(_workers) + 1}")
+            _workers.append(worker)
+            worker.start()
     return job
 
 
-def _run(job: Job, work: Callable[[Callable[[float], None]], Any]) -> None:
-    try:
-        work(job.report)
-        job.progress, job.state = 1.0, "done"
-    except Cancelled:
-        job.state = "cancelled"
-    except InputError as exc:
-        job.state, job.error = "failed", exc
-    except Exception as exc:
-        job.state = "failed"
-        job.error = InputError(
-            "shape", f"could not be worked out ({type(exc).__name__}).", "Simplify the shape, and tell us about it."
-        )
-    finally:
-        job.ended.set()
+def _work() -> None:
+    while True:
+        job = _waiting.get()
+        try:
+            job.report(0.0)
+            job.state = "running"
+            job.result = job.work(job.report)
+            job.progress, job.state = 1.0, "done"
+        except Cancelled:
+            job.state = "cancelled"
+        except Exception as exc:
+            job.error, job.state = exc, "failed"
+        finally:
+            job.ended.set()
 
 
-def job(key: str) -> Job | None:
-    """A job by its key."""
-    return _jobs.get(key)
+def job(job_id: str) -> Job[Any] | None:
+    """A job by its id; asking keeps it going."""
+    found = _by_id.get(job_id)
+    if found is not None:
+        found.asked_at = time.monotonic()
+    return found
 
 
-def cancel(key: str) -> None:
+def cancel(job_id: str) -> None:
     """Tell a job to stop; it does so at its next report."""
-    found = _jobs.get(key)
+    found = _by_id.get(job_id)
     if found is not None:
         found.stop.set()
 
 
-def job_json(found: Job) -> dict[str, Any]:
-    """`{id, what, progress, state, error}`."""
-    error = found.error and {"field": found.error.field, "reason": found.error.reason, "cure": found.error.cure}
-    return {
-        "id": found.id,
-        "what": found.what,
-        "progress": round(found.progress, 3),
-        "state": found.state,
-        "error": error,
-    }
+def stop_all() -> None:
+    """Tell every job to stop: the server is going down."""
+    for found in list(_by_id.values()):
+        found.stop.set()
+
+
+def job_answer(found: Job[Any]) -> JobAnswer:
+    """How far a job is. One that was told to stop counts as cancelled at once."""
+    state = "cancelled" if found.stop.is_set() and found.state in ("waiting", "running") else found.state
+    return JobAnswer.model_validate(
+        {
+            "id": found.id,
+            "what": found.what,
+            "progress": round(found.progress, 3),
+            "state": state,
+            "error": None if found.error is None else _error(found.error),
+        }
+    )
+
+
+def _error(exc: Exception) -> JobError:
+    if isinstance(exc, InputError):
+        return JobError(field=exc.field, reason=exc.reason, cure=exc.cure)
+    reason = f"could not be worked out ({type(exc).__name__})."
+    return JobError(field="work", reason=reason, cure="Simplify the room, and tell us about it.")

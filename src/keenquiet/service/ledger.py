@@ -1,143 +1,172 @@
 """Moves carried out and proved, and the ledger that keeps everything dated."""
 
 from datetime import datetime
+from typing import Any, Final
 
 from sqlalchemy import select
 
 from keenquiet.core.errors import InputError
-from keenquiet.documents import read_room
-from keenquiet.service.answers import Json, marks_json
-from keenquiet.service.data import Data, new_id, note_in_ledger, now
+from keenquiet.documents.convert import read_arrangement, read_room
+from keenquiet.documents.edits import folded
+from keenquiet.documents.scene import MATTERS, Difference, differences
+from keenquiet.documents.schema import ArrangementDoc
+from keenquiet.service.answers.marks import MARKS, Headline, headlines, marks_of, wanted_of
+from keenquiet.service.answers.numbers import plain
+from keenquiet.service.answers.rooms import RoomAnswer
+from keenquiet.service.answers.settled import LedgerAnswer, ProofRow
+from keenquiet.service.candidates import with_somebody
+from keenquiet.service.data import Data, new_id, note_in_ledger, now, room_row
 from keenquiet.service.predict import predict
-from keenquiet.service.readings import measured_now
-from keenquiet.service.rooms import opened, reading_rows, save
-from keenquiet.store.models import DoneMove, LedgerEntry, Reading
+from keenquiet.service.rooms import checked_room, room_answer, save_in
+from keenquiet.service.standing import Kept, figure_of, kept_readings, measured_now, since_words
+from keenquiet.store.errors import RevisionConflict
+from keenquiet.store.models import DoneMove, LedgerEntry
 
-TRYING = "what-if"
-_MARKS = ("bounce", "boom", "hush", "touch")
+TRYING: Final = "what-if"
 
 
-def mark_done(data: Data, room_id: str, *, revision: int, kind: str, title: str) -> Json:
-    """The arrangement being tried becomes the standing one; the move is kept with what was predicted for it."""
-    room = read_room(opened(data, room_id)["document"])
+def mark_done(
+    data: Data, room_id: str, *, revision: int, kind: str, title: str, edits: list[dict[str, Any]] | None = None
+) -> RoomAnswer:
+    """The arrangement being tried becomes the standing one; the move is kept with what was predicted for it.
+
+    One transaction: room, move and ledger change together or not at all. Raises RevisionConflict when another version
+    stands by now, InputError when nothing is being tried.
+    """
+    with data.database.session() as session:
+        row = room_row(session, room_id)
+        document, stands = row.document, row.revision
+    if stands != revision:
+        raise RevisionConflict(stands)
+    room = with_somebody(read_room(document))
     before = room.arrangement_doc(None)
     tried = next((arrangement for arrangement in room.arrangements if arrangement.id == TRYING), None)
     if tried is None or before.id == TRYING:
         raise InputError("arrangements", "no move is being tried.", "Try a move first, then mark it done.")
-    forecasts = {
-        "before": predict(room, before.id),
-        "after": predict(room, TRYING),
-        "reading_before": predict(room, before.id, loudspeaker=True),
-        "reading_after": predict(room, TRYING, loudspeaker=True),
+    promised = {
+        name: {
+            mark: plain(figure) for mark, figure in headlines(marks_of(predict(room, a.id), wanted_of(room))).items()
+        }
+        for name, a in (("before", before), ("after", tried))
     }
-    marks = {name: _headlines(marks_json(result, room)) for name, result in forecasts.items()}
-    measured = measured_now(data, room_id)
-    standing = tried.model_dump(mode="json", exclude_none=True) | {"id": before.id, "name": before.name or "As it is"}
-    standing.pop("trying", None)
-    document = room.model_dump(mode="json", exclude_none=True)
-    document["arrangements"] = [standing] + [a for a in document["arrangements"] if a["id"] not in (before.id, TRYING)]
-    saved = save(data, room_id, document, revision=revision)
+    measured = {mark: plain(found) for mark, found in measured_now(data, room_id, room, before).by_mark().items()}
+    standing = tried.model_copy(update={"id": before.id, "name": before.name or "As it is", "trying": None})
+    done, standing = folded(room, standing)
+    others = [a for a in done.arrangements if a.id not in (before.id, TRYING)]
+    done = checked_room(done.model_copy(update={"arrangements": [standing, *others]}).model_dump(exclude_none=True))
     with data.database.session() as session:
+        saved = save_in(session, room_id, done, revision=revision)
         move = DoneMove(
             id=new_id(),
             room_id=room_id,
             kind=kind[:24],
             title=title[:300],
             done_at=now(),
-            before={"marks": marks["before"], "reading": marks["reading_before"]},
-            after={"marks": marks["after"], "reading": marks["reading_after"]},
-            arrangement=standing,
+            before={"marks": promised["before"]},
+            after={"marks": promised["after"]},
+            arrangement=standing.model_dump(mode="json", exclude_none=True),
             measured_before=measured,
+            edits=edits or [],
         )
         session.add(move)
         session.flush()
-        note_in_ledger(session, room_id, "move", title[:300], {}, move_id=move.id)
-    return saved
+        note_in_ledger(session, room_id, "move", title[:300], {"edits": edits or []}, move_id=move.id)
+        return room_answer(saved)
 
 
-def _headlines(marks: Json) -> Json:
-    return {mark: {"value": marks[mark]["value"], "plus_minus": marks[mark]["plus_minus"]} for mark in _MARKS}
-
-
-def ledger(data: Data, room_id: str) -> list[Json]:
+def ledger(data: Data, room_id: str) -> list[LedgerAnswer]:
     """Everything that happened in a room, newest first; moves carry their proof as far as readings give one."""
-    readings = sorted(reading_rows(data, room_id), key=lambda row: row.taken_at)
     with data.database.session() as session:
+        room_row(session, room_id)
         entries = session.scalars(
             select(LedgerEntry)
             .where(LedgerEntry.room_id == room_id)
             .order_by(LedgerEntry.at.desc(), LedgerEntry.id.desc())
         ).all()
-        moves = {
-            move.id: move
-            for move in session.scalars(select(DoneMove).where(DoneMove.room_id == room_id).order_by(DoneMove.done_at))
-        }
-    ends = _until_next(list(moves.values()))
+        moves = session.scalars(select(DoneMove).where(DoneMove.room_id == room_id).order_by(DoneMove.done_at)).all()
+    readings = sorted(
+        (row for row in kept_readings(data, room_id) if row.counts and row.usable), key=lambda r: r.taken_at
+    )
+    proofs = {
+        move.id: _proof(move, readings, following.done_at if following else None)
+        for move, following in zip(moves, [*moves[1:], None], strict=False)
+    }
     return [
-        {
-            "id": entry.id,
-            "at": entry.at.isoformat(),
-            "kind": entry.kind,
-            "title": entry.title,
-            "detail": entry.detail,
-            "reading_id": entry.reading_id,
-            "move_id": entry.move_id,
-            "proof": _proof(moves[entry.move_id], readings, ends[entry.move_id]) if entry.move_id in moves else None,
-        }
+        LedgerAnswer(
+            id=entry.id,
+            at=entry.at.isoformat(),
+            kind=entry.kind,
+            title=entry.title,
+            detail=_detail(entry),
+            reading_id=entry.reading_id,
+            move_id=entry.move_id,
+            proof=proofs.get(entry.move_id) if entry.move_id is not None else None,
+        )
         for entry in entries
     ]
 
 
-def _until_next(moves: list[DoneMove]) -> dict[str, datetime | None]:
-    return {
-        move.id: following.done_at if following else None
-        for move, following in zip(moves, [*moves[1:], None], strict=True)
-    }
+def _detail(entry: LedgerEntry) -> dict[str, Any]:
+    """What an entry tells; figures of older readings as the performer's, like everywhere else."""
+    measured = entry.detail.get("measured")
+    if not isinstance(measured, dict):
+        return entry.detail
+    return {**entry.detail, "measured": {mark: plain(figure_of(figure)) for mark, figure in measured.items()}}
 
 
-def _proof(move: DoneMove, readings: list[Reading], until: datetime | None) -> list[Json]:
+def _proof(move: DoneMove, readings: list[Kept], until: datetime | None) -> list[ProofRow]:
     """For each mark: predicted after and measured after, side by side, and both changes where a former reading
     allows.
     """
-    later = [
-        row
-        for row in readings
-        if row.taken_at > move.done_at
-        and (until is None or row.taken_at < until)
-        and row.counts
-        and row.result["verdict"]["usable"]
-    ]
+    later = [row for row in readings if row.taken_at > move.done_at and (until is None or row.taken_at < until)]
+    arranged = read_arrangement(move.arrangement)
     rows = []
-    for mark in _MARKS:
+    for mark in MARKS:
         settling = [row for row in later if mark in row.measured]
         found = next((row for row in settling if not row.simulated), settling[0] if settling else None)
-        by_loudspeaker = mark in ("bounce", "boom")
-        after = move.after["reading" if by_loudspeaker else "marks"][mark]
-        before = move.before["reading" if by_loudspeaker else "marks"][mark]
-        if after["value"] is None:
+        after, before = _promised(move, mark)
+        if after.value is None:
             continue
         former = move.measured_before.get(mark)
-        row: Json = {
-            "mark": mark,
-            "predicted_before": before["value"],
-            "predicted": after["value"],
-            "plus_minus": after["plus_minus"],
-            "measured": None,
-            "measured_plus_minus": None,
-            "measured_before": former.get("raw_value", former["value"]) if former else None,
-            "simulated": None,
-            "reading_id": None,
-            "within": None,
-        }
+        row = ProofRow(
+            mark=mark,
+            predicted_before=before.value,
+            predicted=after.value,
+            plus_minus=after.plus_minus or 0.0,
+            measured=None,
+            measured_plus_minus=None,
+            measured_before=figure_of(former).value if former else None,
+            simulated=None,
+            reading_id=None,
+            within=None,
+        )
         if found is not None:
-            figure = found.measured[mark]
-            spread = 2 * (after["plus_minus"] ** 2 + figure["plus_minus"] ** 2) ** 0.5
-            row |= {
-                "measured": figure["value"],
-                "measured_plus_minus": figure["plus_minus"],
-                "simulated": found.simulated,
-                "reading_id": found.id,
-                "within": abs(figure["value"] - after["value"]) <= spread,
-            }
+            figure = figure_of(found.measured[mark])
+            spread = 2 * ((after.plus_minus or 0.0) ** 2 + figure.plus_minus**2) ** 0.5
+            row = row.model_copy(
+                update={
+                    "measured": figure.value,
+                    "measured_plus_minus": figure.plus_minus,
+                    "simulated": found.simulated,
+                    "reading_id": found.id,
+                    "within": abs(figure.value - after.value) <= spread,
+                    "since": since_words(_besides(found, arranged, mark)),
+                }
+            )
         rows.append(row)
     return rows
+
+
+def _promised(move: DoneMove, mark: str) -> tuple[Headline, Headline]:
+    """What was predicted after and before, for the performer."""
+    none: dict[str, Any] = {"value": None, "plus_minus": None}
+    after, before = (side["marks"].get(mark, none) for side in (move.after, move.before))
+    return Headline.model_validate(after), Headline.model_validate(before)
+
+
+def _besides(row: Kept, arranged: ArrangementDoc, mark: str) -> tuple[Difference, ...]:
+    """What else differed from what the move was promised for when it was read."""
+    if row.scene is None:
+        return ()
+    promised = row.scene.model_copy(update={"arrangement": arranged})
+    return tuple(found for found in differences(promised, row.scene) if found.part in MATTERS[mark])

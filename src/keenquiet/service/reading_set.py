@@ -9,20 +9,27 @@ from typing import Any, Final
 import numpy as np
 from sqlalchemy import select
 
+from keenquiet.advice.reasons import error_words
 from keenquiet.core.errors import InputError, MeasurementError
 from keenquiet.core.read.average import Averaged, averaged
 from keenquiet.core.take.same_words import same_words
 from keenquiet.core.types import FloatArray
-from keenquiet.documents import ArrangementDoc, read_room
+from keenquiet.documents.convert import read_arrangement
+from keenquiet.documents.scene import MATTERS, Scene, differences
 from keenquiet.service import calibrations
-from keenquiet.service.answers import Json, rounded
-from keenquiet.service.data import Data, note_in_ledger, room_row
+from keenquiet.service.answers.calibrations import CalibrationAnswer
+from keenquiet.service.answers.numbers import plain
+from keenquiet.service.answers.readings import ReadingAnswer, ReadingSettings, TakeResult, ToneResult
+from keenquiet.service.answers.tools import ThirdDifference, WordsAnswer
+from keenquiet.service.data import Data, note_in_ledger
+from keenquiet.service.kinds import kind_named, of_form
+from keenquiet.service.kinds.base import ReadOptions
+from keenquiet.service.kinds.takes import speaking
 from keenquiet.service.predict import predict
-from keenquiet.service.reading import RESPONSES, SPOKEN, TAKES, Answer, analyse, measured_marks, speaking
-from keenquiet.service.readings import filed, summary, with_room
+from keenquiet.service.reading import Heard, analyse
+from keenquiet.service.readings import filed, result_of, room_of_row, row_of, settings_of, summary
 from keenquiet.service.rooms import reading_rows
 from keenquiet.store.audiofile import Audio, decode_apart, wav_bytes
-from keenquiet.store.errors import NotFound
 from keenquiet.store.models import Reading
 
 _PLAYED_RMS_DBFS: Final = -24.0
@@ -56,14 +63,6 @@ _COLUMNS: Final = (
 )
 
 
-def _opened(data: Data, reading_id: str) -> Reading:
-    with data.database.session() as session:
-        row = session.get(Reading, reading_id)
-    if row is None:
-        raise NotFound("There is no such reading here.")
-    return row
-
-
 def sound_of(data: Data, row: Reading) -> Audio:
     """The sound kept with a reading, decoded."""
     if row.audio_suffix == ".csv":
@@ -81,8 +80,8 @@ def impulse_of(data: Data, reading_id: str) -> tuple[FloatArray, float]:
     """The impulse response behind a sweep, clap or imported response, and its sample rate. Raises InputError for other
     kinds.
     """
-    row = _opened(data, reading_id)
-    if row.kind not in RESPONSES:
+    row = row_of(data, reading_id)
+    if kind_named(row.kind).form != "response":
         raise InputError("reading", "holds no impulse response.", "Choose a sweep, a clap or an imported response.")
     answer = analyse(sound_of(data, row), row.kind)
     if answer.response is None:
@@ -100,7 +99,7 @@ def impulse_wav(data: Data, reading_id: str) -> bytes:
     return response_wav(*impulse_of(data, reading_id))
 
 
-def mean_response(found: list[tuple[FloatArray, float]], *, field: str) -> tuple[Averaged, float, Answer]:
+def mean_response(found: list[tuple[FloatArray, float]], *, field: str) -> tuple[Averaged, float, Heard]:
     """Mean of repeats (impulse, sample rate), its rate, and what is read from it.
 
     Raises InputError on `field` when they are fewer than two, of different sample rates, or unlike each other.
@@ -113,57 +112,65 @@ def mean_response(found: list[tuple[FloatArray, float]], *, field: str) -> tuple
     try:
         mean = averaged([impulse for impulse, _ in found], rate)
     except MeasurementError as exc:
-        raise InputError(field, exc.reason, exc.cure) from exc
+        raise InputError(field, *error_words(exc)) from exc
     return mean, rate, analyse(Audio(mean.impulse[None], rate, None, ".wav"), "ir", curves=True)
 
 
-def average_of(data: Data, room_id: str, reading_ids: list[str]) -> Json:
+def average_of(data: Data, room_id: str, reading_ids: list[str]) -> ReadingAnswer:
     """Keep the average of repeats of a sweep as a reading of its own.
 
     Raises InputError when they are fewer than two, simulated and real ones mixed, taken elsewhere or otherwise, or
     unlike each other.
     """
-    rows = [_opened(data, reading_id) for reading_id in dict.fromkeys(reading_ids)]
+    rows = [row_of(data, reading_id) for reading_id in dict.fromkeys(reading_ids)]
     if any(
-        row.room_id != room_id or row.kind not in ("sweep", "ir") or not row.result["verdict"]["usable"] for row in rows
+        row.room_id != room_id or not kind_named(row.kind).averaged or not result_of(row).verdict.usable for row in rows
     ):
         raise InputError(
             "reading_ids", "names something that is no usable sweep of this room.", "Choose usable sweeps only."
         )
     if len({row.simulated for row in rows}) > 1:
         raise InputError("reading_ids", "mixes simulated with real readings.", "Average either, never both.")
-    if len({str([row.arrangement.get(k) for k in ("performer", "microphone", "treatments")]) for row in rows}) > 1:
+    if any(not _alike(rows[0], row) for row in rows[1:]):
         raise InputError(
             "reading_ids",
             "names readings of different places or treatment.",
             "Average repeats only; compare the others.",
         )
-    mean, rate, answer = mean_response([impulse_of(data, row.id) for row in rows], field="reading_ids")
-    with data.database.session() as session:
-        room = read_room(room_row(session, room_id).document)
-    arrangement = ArrangementDoc.model_validate(rows[0].arrangement)
-    measured, predicted = measured_marks("ir", answer, room, arrangement)
-    return filed(
+    mean, rate, heard = mean_response([impulse_of(data, row.id) for row in rows], field="reading_ids")
+    room, revision = room_of_row(data, room_id)
+    arrangement = read_arrangement(rows[0].arrangement)
+    settings = ReadingSettings(
+        average_of=[row.id for row in rows], likeness=round(mean.likeness, 3), device=rows[0].settings.get("device")
+    )
+    kept = filed(
         data,
         room_id,
-        kind="ir",
+        kind=heard.kind,
         way=rows[0].way,
         simulated=rows[0].simulated,
         file_name=f"average-of-{len(rows)}.wav",
         content=response_wav(mean.impulse, rate),
-        suffix=".wav",
-        sample_rate_hz=rate,
-        seconds=len(mean.impulse) / rate,
+        audio=Audio(mean.impulse[None], rate, None, ".wav"),
+        room=room,
+        revision=revision,
         arrangement=arrangement,
-        settings={
-            "average_of": [row.id for row in rows],
-            "likeness": round(mean.likeness, 3),
-            "device": rows[0].settings.get("device"),
-        },
-        result=with_room(answer, "ir", room, arrangement),
-        measured=measured,
-        predicted=predicted,
+        settings=settings,
+        result=heard.beside(room, arrangement),
+        settled=heard.settled(room, arrangement),
+        scene=rows[0].scene,
     )
+    return kept
+
+
+def _alike(one: Reading, other: Reading) -> bool:
+    """Whether two readings were taken in the same scene as far as a response goes."""
+    if one.scene is None or other.scene is None:
+        return all(
+            one.arrangement.get(k) == other.arrangement.get(k) for k in ("performer", "microphone", "treatments")
+        )
+    scenes = (Scene.model_validate(row.scene) for row in (one, other))
+    return not {found.part for found in differences(*scenes)} & MATTERS["bounce"]
 
 
 def part_wav(data: Data, reading_id: str, *, from_s: float, to_s: float, level: bool) -> tuple[bytes, float]:
@@ -171,7 +178,7 @@ def part_wav(data: Data, reading_id: str, *, from_s: float, to_s: float, level: 
 
     Raises InputError when the part lies outside the recording.
     """
-    row = _opened(data, reading_id)
+    row = row_of(data, reading_id)
     audio = sound_of(data, row)
     if not 0 <= from_s < to_s or from_s >= audio.seconds:
         raise InputError(
@@ -189,34 +196,29 @@ def part_wav(data: Data, reading_id: str, *, from_s: float, to_s: float, level: 
     return wav_bytes(samples * fade * 10 ** (raised / 20), rate), raised
 
 
-def words_compared(data: Data, first_id: str, second_id: str) -> Json:
-    """Two recordings of the same words, level-matched: `{gain_db, thirds: [{centre_hz, difference_db}], noise_db,
-    simulated}`.
-    """
-    rows = [_opened(data, reading_id) for reading_id in (first_id, second_id)]
-    if any(row.kind not in TAKES for row in rows):
+def words_compared(data: Data, first_id: str, second_id: str) -> WordsAnswer:
+    """Two recordings of the same words, level-matched."""
+    rows = [row_of(data, reading_id) for reading_id in (first_id, second_id)]
+    if any(kind_named(row.kind).form != "take" for row in rows):
         raise InputError("reading", "is no take or spoken line.", "Choose two recordings of the same words.")
     sounds = [sound_of(data, row) for row in rows]
-    return {**words_answer(*sounds), "simulated": [row.simulated for row in rows]}
+    return words_answer(*sounds).model_copy(update={"simulated": [row.simulated for row in rows]})
 
 
-def words_answer(first: Audio, second: Audio) -> Json:
+def words_answer(first: Audio, second: Audio) -> WordsAnswer:
     """Contract of `analyse compare`."""
     try:
         found = same_words(loudest_channel(first), first.sample_rate_hz, loudest_channel(second), second.sample_rate_hz)
     except MeasurementError as exc:
-        raise InputError("file", exc.reason, exc.cure) from exc
-    answer: Json = rounded(
-        {
-            "gain_db": found.gain_db,
-            "thirds": [
-                {"centre_hz": f, "difference_db": d} for f, d in zip(found.centres_hz, found.difference_db, strict=True)
-            ],
-            "noise_db": found.noise_db,
-        },
-        2,
+        raise InputError("file", *error_words(exc)) from exc
+    return WordsAnswer(
+        gain_db=round(found.gain_db, 2),
+        thirds=[
+            ThirdDifference(centre_hz=f, difference_db=round(float(d), 2))
+            for f, d in zip(found.centres_hz, found.difference_db, strict=True)
+        ],
+        noise_db=None if found.noise_db is None else round(found.noise_db, 2),
     )
-    return answer
 
 
 def readings_csv(data: Data, room_id: str) -> str:
@@ -225,7 +227,7 @@ def readings_csv(data: Data, room_id: str) -> str:
     writer = csv.writer(buffer, lineterminator="\n")
     writer.writerow([name for name, _ in _COLUMNS])
     for row in reading_rows(data, room_id):
-        said = summary(row)
+        said = plain(summary(row))
         cells: dict[str, Any] = {
             **said,
             **said["headline"],
@@ -245,44 +247,53 @@ def _plain(value: Any) -> Any:
     return "" if value is None else value
 
 
-def calibrated_by_reading(data: Data, reading_id: str, *, method: str, level_db: float | None) -> Json:
+def calibrated_by_reading(data: Data, reading_id: str, *, method: str, level_db: float | None) -> CalibrationAnswer:
     """Calibrate a reading's chain by what a meter showed during a silence, or roughly by a voice's usual level.
 
     meter : a silence and the dB(A) that a sound level meter beside the microphone showed. voice : a take or spoken
-    line; the level predicted
-    for this performer, or for speech, at the microphone. Silences of the same chain are read anew. Raises InputError
-    where one of them is missing.
+    line; the level predicted for this performer, or for speech, at the microphone. Silences of the same chain are read
+    anew. Raises InputError where one of them is missing or the reading could not be used.
     """
-    row = _opened(data, reading_id)
+    row = row_of(data, reading_id)
     chain = calibrations.chain_of(row.settings)
     if chain is None:
         raise InputError("reading", "does not say its device and gain.", "Take it again and say how the gain was set.")
     if row.simulated:
         raise InputError("reading", "is simulated; the rig knows its own level.", "Calibrate a real chain.")
+    result = result_of(row)
     if method == "meter":
-        if row.kind != "tone" or level_db is None or not 15 <= level_db <= 110:
+        if not isinstance(result, ToneResult) or level_db is None or not 15 <= level_db <= 110:
             raise InputError(
                 "level_db",
                 "needs a silence and what the meter showed, 15 to 110 dB(A).",
                 "Read the meter while the silence is recorded.",
             )
-        shown = row.result["laeq_db"] - (row.settings.get("calibration_db") or 0.0)
-        full_scale = level_db - shown
+        full_scale = level_db - _level_of(result.laeq_db, result.verdict.usable) + _calibration_of(row)
     elif method == "voice":
-        if row.kind not in TAKES or row.result.get("active_dba") is None:
+        if not isinstance(result, TakeResult):
             raise InputError("reading", "is no take or spoken line.", "Choose one in which the voice sounds as usual.")
-        full_scale = _predicted_dba(data, row) - row.result["active_dba"]
+        full_scale = _predicted_dba(data, row) - _level_of(result.active_dba, result.verdict.usable)
     else:
         raise InputError("method", f"{method!r} needs a recording of its own.", "Use meter or voice with a reading.")
     made = calibrations.kept(data, chain, method=method, full_scale_db=full_scale)
-    return {**made, "reread": reread_silences(data, chain)}
+    return made.model_copy(update={"reread": reread_silences(data, chain)})
+
+
+def _level_of(level_db: float | None, usable: bool) -> float:
+    """The level that a reading gave. Raises InputError for one that was refused."""
+    if level_db is None or not usable:
+        raise InputError("reading", "could not be used; it has no level.", "See its verdict, and take another.")
+    return level_db
+
+
+def _calibration_of(row: Reading) -> float:
+    return settings_of(row.settings).calibration_db or 0.0
 
 
 def _predicted_dba(data: Data, row: Reading) -> float:
-    with data.database.session() as session:
-        room = read_room(room_row(session, row.room_id).document)
-    arrangement = ArrangementDoc.model_validate(row.arrangement)
-    if row.kind in SPOKEN:
+    room, _ = room_of_row(data, row.room_id)
+    arrangement = read_arrangement(row.arrangement)
+    if kind_named(row.kind).spoken:
         arrangement = speaking(arrangement)
     return predict(room.model_copy(update={"arrangements": [arrangement]}), arrangement.id).hush.performance_dba
 
@@ -291,18 +302,17 @@ def reread_silences(data: Data, chain: tuple[str, str, str]) -> int:
     """Read real silences of a chain anew with its calibration; how many there were."""
     found = calibrations.for_chain(data, dict(zip(("device", "channel", "gain"), chain, strict=True)))
     with data.database.session() as session:
-        rows = session.scalars(select(Reading).where(Reading.kind == "tone", Reading.simulated.is_(False))).all()
+        rows = session.scalars(
+            select(Reading).where(Reading.kind.in_(of_form("tone")), Reading.simulated.is_(False))
+        ).all()
         changed = 0
         for row in rows:
-            if (
-                calibrations.chain_of(row.settings) != chain
-                or row.settings.get("calibration_db") == found["calibration_db"]
-            ):
+            same = row.settings.get("calibration_db") == found["calibration_db"]
+            if calibrations.chain_of(row.settings) != chain or same:
                 continue
             row.settings = {**row.settings, **found}
-            row.result = analyse(
-                sound_of(data, row), "tone", curves=True, calibration_db=found["calibration_db"]
-            ).result
+            options = ReadOptions(calibration_db=found["calibration_db"])
+            row.result = plain(analyse(sound_of(data, row), row.kind, curves=True, options=options).result)
             note_in_ledger(session, row.room_id, "reading", "A silence was calibrated", {}, reading_id=row.id)
             changed += 1
     return changed
@@ -310,8 +320,8 @@ def reread_silences(data: Data, chain: tuple[str, str, str]) -> int:
 
 def calibrated_by_calibrator(
     data: Data, content: bytes, file_name: str, chain: tuple[str, str, str], level_db: float
-) -> Json:
+) -> CalibrationAnswer:
     """Calibrate a chain by a recording of a calibrator."""
     full_scale = calibrations.from_calibrator(content, file_name, level_db)
     made = calibrations.kept(data, chain, method="calibrator", full_scale_db=full_scale)
-    return {**made, "reread": reread_silences(data, chain)}
+    return made.model_copy(update={"reread": reread_silences(data, chain)})

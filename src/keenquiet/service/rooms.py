@@ -1,17 +1,19 @@
 """Rooms: made, saved with revisions, conflicts shown, deleted to a bin."""
 
-from typing import Any
+from typing import Any, Final
 
-from sqlalchemy import select
+from sqlalchemy import CursorResult, delete, select, update
+from sqlalchemy.orm import Session
 
-from keenquiet.documents import RoomDoc, check_document, read_room
-from keenquiet.service.answers import Json
-from keenquiet.service.candidates import another_corner
-from keenquiet.service.data import Data, new_id, note_in_ledger, now, room_row
+from keenquiet.documents.convert import check_document, read_room
+from keenquiet.documents.schema import RoomDoc
+from keenquiet.service.answers.rooms import RoomAnswer, RoomSummary, Sketch
+from keenquiet.service.candidates import another_corner, with_somebody
+from keenquiet.service.data import Data, Json, new_id, note_in_ledger, now, room_row
 from keenquiet.store.errors import RevisionConflict
 from keenquiet.store.models import Reading, Revision, Room
 
-_KEPT_REVISIONS = 200
+_KEPT_REVISIONS: Final = 200
 
 
 def dumped(room: RoomDoc) -> Json:
@@ -19,7 +21,14 @@ def dumped(room: RoomDoc) -> Json:
     return room.model_dump(mode="json", exclude_none=True)
 
 
-def list_rooms(data: Data, *, binned: bool = False) -> list[Json]:
+def checked_room(document: Any) -> RoomDoc:
+    """A document read and checked as a whole, with somebody in it. Raises InputError when it does not stand."""
+    room = with_somebody(read_room(document))
+    check_document(room)
+    return room
+
+
+def list_rooms(data: Data, *, binned: bool = False) -> list[RoomSummary]:
     """All rooms, or those in the bin, the last changed first."""
     with data.database.session() as session:
         chosen = Room.deleted_at.is_not(None) if binned else Room.deleted_at.is_(None)
@@ -27,7 +36,11 @@ def list_rooms(data: Data, *, binned: bool = False) -> list[Json]:
         return [_summary(row) for row in rows]
 
 
-def _summary(row: Room) -> Json:
+def _summary(row: Room) -> RoomSummary:
+    return RoomSummary(**_brief(row))
+
+
+def _brief(row: Room) -> dict[str, Any]:
     plan = row.document["shape"]["plan"]
     xs, ys = [p[0] for p in plan], [p[1] for p in plan]
     return {
@@ -35,51 +48,63 @@ def _summary(row: Room) -> Json:
         "name": row.name,
         "revision": row.revision,
         "updated_at": row.updated_at.isoformat(),
-        "size_m": [max(xs) - min(xs), max(ys) - min(ys), _highest_m(row.document["shape"]["ceiling"])],
+        "size_m": (max(xs) - min(xs), max(ys) - min(ys), _highest_m(row.document["shape"]["ceiling"])),
         "project": row.document.get("project"),
-        "sketch": {part: row.document.get(part) for part in ("shape", "surfaces", "openings", "furnishings")},
+        "sketch": Sketch.model_validate(row.document),
     }
+
+
+def room_answer(row: Room) -> RoomAnswer:
+    """A room with its document, one of a former version brought up to date."""
+    return RoomAnswer(**_brief(row), document=with_somebody(read_room(row.document)))
 
 
 def _highest_m(ceiling: Json) -> float:
     return float(ceiling.get("height_m") or max(height for _, height in ceiling["profile"]))
 
 
-def opened(data: Data, room_id: str) -> Json:
+def opened(data: Data, room_id: str) -> RoomAnswer:
     """A room with its newest document."""
     with data.database.session() as session:
-        row = room_row(session, room_id)
-        return {**_summary(row), "document": row.document}
+        return room_answer(room_row(session, room_id))
 
 
-def create(data: Data, document: Any) -> Json:
+def create(data: Data, document: Any) -> RoomAnswer:
     """Keep a new room. Raises InputError when the document does not stand."""
-    room = read_room(document)
-    check_document(room)
+    room = checked_room(document)
     with data.database.session() as session:
         row = Room(id=new_id(), name=room.name, revision=1, document=dumped(room), created_at=now(), updated_at=now())
         session.add(row)
         session.flush()
         session.add(Revision(room_id=row.id, number=1, document=row.document, saved_at=now()))
         note_in_ledger(session, row.id, "room", f"{room.name} was taped out", {})
-        return {**_summary(row), "document": row.document}
+        return room_answer(row)
 
 
-def save(data: Data, room_id: str, document: Any, *, revision: int) -> Json:
+def save(data: Data, room_id: str, document: Any, *, revision: int) -> RoomAnswer:
     """Save a changed document over `revision`. Raises RevisionConflict when another one stands by now."""
-    room = read_room(document)
-    check_document(room)
+    room = checked_room(document)
     with data.database.session() as session:
-        row = room_row(session, room_id)
-        if row.revision != revision:
-            raise RevisionConflict(row.revision)
-        row.document, row.name, row.revision, row.updated_at = dumped(room), room.name, revision + 1, now()
-        session.add(Revision(room_id=row.id, number=row.revision, document=row.document, saved_at=now()))
-        for old in session.scalars(
-            select(Revision).where(Revision.room_id == row.id, Revision.number <= row.revision - _KEPT_REVISIONS)
-        ):
-            session.delete(old)
-        return {**_summary(row), "document": row.document}
+        return room_answer(save_in(session, room_id, room, revision=revision))
+
+
+def save_in(session: Session, room_id: str, room: RoomDoc, *, revision: int) -> Room:
+    """The same within a transaction: one conditional update, so that of two at once one is refused."""
+    document = dumped(room)
+    changed = session.execute(
+        update(Room)
+        .where(Room.id == room_id, Room.revision == revision, Room.deleted_at.is_(None))
+        .values(document=document, name=room.name, revision=revision + 1, updated_at=now())
+    )
+    assert isinstance(changed, CursorResult)
+    row = room_row(session, room_id, fresh=True)
+    if changed.rowcount != 1:
+        raise RevisionConflict(row.revision)
+    session.add(Revision(room_id=room_id, number=row.revision, document=document, saved_at=now()))
+    session.execute(
+        delete(Revision).where(Revision.room_id == room_id, Revision.number <= row.revision - _KEPT_REVISIONS)
+    )
+    return row
 
 
 def remove(data: Data, room_id: str) -> None:
@@ -88,7 +113,7 @@ def remove(data: Data, room_id: str) -> None:
         room_row(session, room_id).deleted_at = now()
 
 
-def restore(data: Data, room_id: str) -> Json:
+def restore(data: Data, room_id: str) -> RoomSummary:
     """Take a room out of the bin."""
     with data.database.session() as session:
         row = session.get(Room, room_id)
@@ -97,10 +122,10 @@ def restore(data: Data, room_id: str) -> Json:
         return _summary(room_row(session, room_id))
 
 
-def add_corner(data: Data, room_id: str) -> Json:
+def add_corner(data: Data, room_id: str) -> RoomAnswer:
     """A new room like this one with performer and microphone across it, to be read and compared on its own."""
     with data.database.session() as session:
-        document = room_row(session, room_id).document
+        document = dumped(with_somebody(read_room(room_row(session, room_id).document)))
     return create(data, another_corner(document))
 
 

@@ -1,219 +1,253 @@
 """What readings settle beyond the marks: a fit of the description to them, and which of several places to use."""
 
 from collections import Counter
-from dataclasses import replace
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Final
 
 import numpy as np
 
+from keenquiet.advice.fit import moved_words, unexplained_words
+from keenquiet.advice.places import recommendation, trait_words
 from keenquiet.core.bands import OCTAVES_HZ
 from keenquiet.core.errors import InputError
 from keenquiet.core.judge.fit import Fit, fitted
-from keenquiet.core.judge.forecast import Figure, Forecast, forecast
-from keenquiet.core.judge.which_place import Candidate, ranked, recommendation
+from keenquiet.core.judge.forecast import forecast
+from keenquiet.core.judge.which_place import Candidate, ranked
 from keenquiet.core.read.ringing import Note
-from keenquiet.documents import ArrangementDoc, Frame, RoomDoc, read_room
-from keenquiet.service.answers import Json, marks_json, rounded, shape_json, wanted_of
+from keenquiet.documents.convert import read_room
+from keenquiet.documents.frame import Frame
+from keenquiet.documents.scene import MATTERS
+from keenquiet.documents.schema import ArrangementDoc, FitDoc, RoomDoc
+from keenquiet.service.answers.forecast import shape_answer
+from keenquiet.service.answers.marks import FigureAnswer, MeasuredMark, as_measured, marks_of, wanted_of
+from keenquiet.service.answers.readings import ResponseResult
+from keenquiet.service.answers.settled import (
+    FitAnswer,
+    FitMarks,
+    FitNote,
+    FitOctave,
+    LeftOut,
+    PlaceAnswer,
+    PlacesAnswer,
+    UnexplainedAnswer,
+)
+from keenquiet.service.candidates import with_somebody
 from keenquiet.service.data import Data, room_row
-from keenquiet.service.predict import acoustics_of, hour_of, predict
-from keenquiet.service.reading import RESPONSES
-from keenquiet.service.readings import measured_now
-from keenquiet.service.rooms import list_rooms, reading_rows
+from keenquiet.service.kinds import of_form
+from keenquiet.service.predict import acoustics_of, predict
+from keenquiet.service.readings import result_of, row_of
+from keenquiet.service.rooms import list_rooms
+from keenquiet.service.standing import Standing, since_words
+
+_QUIET_HOURS: Final = tuple(h / 2 for h in range(16, 46))
+_MOVED: Final = 0.1  # log change of an octave's absorption that is worth telling
 
 
-def fit_to(room: RoomDoc, arrangement: ArrangementDoc, results: list[Json]) -> Json:
-    """A fit of a document to the figures of readings taken in it (contract of `analyse ir`), newest first.
+def fit_to(room: RoomDoc, arrangement: ArrangementDoc, results: list[ResponseResult]) -> FitAnswer:
+    """A fit of a document to the figures of readings taken in it, newest first.
 
     Decay by octave is the median over readings; notes come from the newest that has any.
     """
     bare = room.model_copy(update={"fit": None})
-    _, _, acoustics = acoustics_of(bare, arrangement)
+    _, acoustics = acoustics_of(bare, arrangement)
     decays = np.full((max(len(results), 1), 8), np.nan)
     for row, result in enumerate(results):
-        for band in result["bands"]:
-            value = band.get("t30_s") or band.get("t20_s")
-            if value is not None and band["centre_hz"] in OCTAVES_HZ:
-                decays[row, OCTAVES_HZ.index(band["centre_hz"])] = value
-    notes = next((result["ringing"] for result in results if result["ringing"]), [])
+        for band in result.bands:
+            if band.decay_s is not None and band.centre_hz in OCTAVES_HZ:
+                decays[row, OCTAVES_HZ.index(int(band.centre_hz))] = band.decay_s
+    notes = next((result.ringing for result in results if result.ringing), [])
     with np.errstate(all="ignore"):
         middle = np.array([np.median(c[np.isfinite(c)]) if np.any(np.isfinite(c)) else np.nan for c in decays.T])
-    found = fitted(
-        acoustics.room, decay_s=middle, notes=tuple(Note(n["f_hz"], n["t60_s"], n["level_db"]) for n in notes)
-    )
-    return fit_json(found, room, arrangement)
+    found = fitted(acoustics.room, decay_s=middle, notes=tuple(Note(n.f_hz, n.t60_s, n.level_db) for n in notes))
+    return fit_answer(found, room, arrangement)
 
 
-def fit_json(found: Fit, room: RoomDoc, arrangement: ArrangementDoc) -> Json:
+def fit_answer(found: Fit, room: RoomDoc, arrangement: ArrangementDoc) -> FitAnswer:
     """Before and after, what moved, what is left unexplained, and the `fit` to keep in the document."""
-    keep = {
-        "absorption_factor": {str(f): round(float(x), 3) for f, x in zip(OCTAVES_HZ, found.factor, strict=True)},
-        "mode_losses": [{"f_hz": round(f, 2), "rate_per_s": round(rate, 3)} for f, rate in found.mode_losses],
-        "spread": round(found.spread, 3),
-    }
-    here = {"arrangements": [arrangement]}
-    marks = {
-        name: marks_json(predict(room.model_copy(update={**here, "fit": fit}), arrangement.id), room)
-        for name, fit in (("before", None), ("after", type(room).model_validate(room.model_dump() | {"fit": keep}).fit))
-    }
-    answer: Json = rounded(
+    keep = FitDoc.model_validate(
         {
-            "fit": keep,
-            "octaves": [
-                {
-                    "centre_hz": f,
-                    "measured_s": found.measured_s[i],
-                    "before_s": found.before_s[i],
-                    "after_s": found.after_s[i],
-                    "factor": found.factor[i],
-                }
-                for i, f in enumerate(OCTAVES_HZ)
-            ],
-            "notes": [
-                {
-                    "f_hz": n.f_hz,
-                    "measured_s": n.t60_s,
-                    "mode_hz": n.mode_hz,
-                    "before_s": n.before_s,
-                    "after_s": n.after_s,
-                }
-                for n in found.notes
-            ],
-            "moved": [
-                _moved(f, float(x)) for f, x in zip(OCTAVES_HZ, found.factor, strict=True) if abs(np.log(x)) > 0.1
-            ],
-            "unexplained": [{"what": u.what, "look_for": u.look_for} for u in found.unexplained],
-            "marks": marks,
+            "absorption_factor": {str(f): round(float(x), 3) for f, x in zip(OCTAVES_HZ, found.factor, strict=True)},
+            "mode_losses": [{"f_hz": round(f, 2), "rate_per_s": round(rate, 3)} for f, rate in found.mode_losses],
+            "spread": round(found.spread, 3),
         }
     )
-    return answer
-
-
-def _moved(centre_hz: int, factor: float) -> str:
-    change = (factor - 1) * 100
-    return (
-        f"{centre_hz} Hz: surfaces swallow {abs(change):.0f} % "
-        f"{'more' if change > 0 else 'less'} than the catalogue says."
+    here = {"arrangements": [arrangement]}
+    before, after = (
+        marks_of(predict(room.model_copy(update={**here, "fit": fit}), arrangement.id), wanted_of(room))
+        for fit in (None, keep)
+    )
+    return FitAnswer(
+        fit=keep,
+        octaves=[
+            FitOctave(
+                centre_hz=f,
+                measured_s=found.measured_s[i],
+                before_s=found.before_s[i],
+                after_s=found.after_s[i],
+                factor=found.factor[i],
+            )
+            for i, f in enumerate(OCTAVES_HZ)
+        ],
+        notes=[
+            FitNote(f_hz=n.f_hz, measured_s=n.t60_s, mode_hz=n.mode_hz, before_s=n.before_s, after_s=n.after_s)
+            for n in found.notes
+        ],
+        moved=[
+            moved_words(f, float(x)) for f, x in zip(OCTAVES_HZ, found.factor, strict=True) if abs(np.log(x)) > _MOVED
+        ],
+        unexplained=[
+            UnexplainedAnswer(what=what, look_for=look_for)
+            for what, look_for in map(unexplained_words, found.unexplained)
+        ],
+        marks=FitMarks(before=before, after=after),
     )
 
 
-def fit_room(data: Data, room_id: str) -> Json:
-    """Fit the room as it stands to its usable readings: real ones alone when there are any, else simulated ones."""
+def fit_room(data: Data, room_id: str) -> FitAnswer:
+    """Fit the room as it stands to its usable readings: real ones alone when there are any, else simulated ones.
+
+    Readings of a room that was another then (walls, furniture, what hung) are left out, and said. Where somebody stood
+    does not matter: decays and notes belong to the room.
+    """
     with data.database.session() as session:
-        room = read_room(room_row(session, room_id).document)
-    rows = [
-        r for r in reading_rows(data, room_id) if r.counts and r.kind in RESPONSES and r.result["verdict"]["usable"]
-    ]
-    real = [r for r in rows if not r.simulated]
+        room = with_somebody(read_room(room_row(session, room_id).document))
+    arrangement = room.arrangement_doc(None)
+    standing = Standing.of(data, room_id, room, arrangement)
+    rows = [row for row in standing.rows if row.kind in of_form("response")]
+    real = [row for row in rows if not row.simulated]
     used = real or rows
     if not used:
         raise InputError("readings", "there is no sweep or clap to fit to.", "Take a reading first.")
-    arrangement = room.arrangement_doc(None)
-    current = [
-        r for r in used if (r.arrangement.get("treatments") or []) == (_standing(arrangement).get("treatments") or [])
-    ]
+    of_the_room = MATTERS["boom"] - {"performer", "source", "microphone", "pattern"}
+    changed = {row.id: tuple(d for d in standing.differing(row) if d.part in of_the_room) for row in used}
+    current = [row for row in used if not changed[row.id]]
+    left_out = [words for row in used if (words := since_words(changed[row.id])) is not None]
     if not current:
-        raise InputError("readings", "none was taken with what hangs on the walls now.", "Take a new reading.")
-    answer = fit_to(room, arrangement, [r.result for r in current])
-    return {**answer, "readings": [r.id for r in current], "simulated": not real}
-
-
-def _standing(arrangement: ArrangementDoc) -> Json:
-    return arrangement.model_dump(mode="json", exclude_none=True)
-
-
-def compare_documents(rooms: list[tuple[str, RoomDoc, str, Json]]) -> Json:
-    """Places side by side. rooms : (key, document, arrangement id, measured marks).
-
-    Measured marks take the place of predicted ones, with their own uncertainty.
-    """
-    if not rooms:
-        return {"places": [], "recommendation": recommendation([], {})}
-    # one yardstick for all: what most of them are wanted for
-    purposes = Counter(room.brief.purpose for _, room, _, _ in rooms)
-    brief = next(room.brief for _, room, _, _ in rooms if room.brief.purpose == purposes.most_common(1)[0][0])
-    rooms = [
-        (key, room.model_copy(update={"brief": brief}), arrangement_id, m) for key, room, arrangement_id, m in rooms
-    ]
-    wanted = wanted_of(rooms[0][1])
-    candidates, shown = [], {}
-    for key, room, arrangement_id, measured in rooms:
-        doc = room.arrangement_doc(arrangement_id)
-        value, arrangement, acoustics = acoustics_of(room, doc)
-        result = _as_measured(forecast(acoustics, arrangement, hour=hour_of(doc)), measured)
-        # at its quietest hour: only noises that keep hours fall silent
-        hours = [h / 2 for h in range(16, 46)]
-        running = [sum(n.runs_at(h) for n in value.noises) for h in hours]
-        quiet = None
-        if value.noises and min(running) < sum(n.runs_at(hour_of(doc)) for n in value.noises):
-            best_hour = hours[int(np.argmin(running))]
-            quiet = _as_measured(
-                forecast(acoustics, arrangement, hour=best_hour, uncertainty=False),
-                {k: m for k, m in measured.items() if k != "hush"},
-            )
-        name = (
-            room.name
-            if len([r for r in rooms if r[1].name == room.name]) == 1
-            else f"{room.name}: {doc.name or doc.id}"
+        raise InputError(
+            "readings",
+            f"none was taken in the room as it stands: since then {left_out[0]} changed.",
+            "Take a new reading.",
         )
-        candidates.append(Candidate(key, name, result, quiet))
-        shape = shape_json(value, Frame.of(room))
-        marks = marks_json(result, room)
-        if "touch" in measured:
-            marks["touch"]["value"] = measured["touch"]["value"]
-        shown[key] = {
-            "key": key,
+    results = [result for row in current if isinstance(result := result_of(row_of(data, row.id)), ResponseResult)]
+    answer = fit_to(room, arrangement, results)
+    return answer.model_copy(
+        update={
+            "readings": [row.id for row in current],
+            "left_out": list(dict.fromkeys(left_out)),
+            "simulated": not real,
+        }
+    )
+
+
+@dataclass(frozen=True)
+class Place:
+    """A document's arrangement to weigh, with what readings say of it."""
+
+    key: str
+    room: RoomDoc
+    arrangement_id: str
+    measured: Mapping[str, MeasuredMark] = field(default_factory=dict)
+    standing: Standing | None = None
+
+
+def compare_documents(places: list[Place], *, report: Callable[[float], None] | None = None) -> PlacesAnswer:
+    """Places side by side, best first; one that cannot be weighed is told apart and spoils none of the others."""
+    if not places:
+        return PlacesAnswer(recommendation=recommendation([], {}), places=[])
+    # one yardstick for all: what most of them are wanted for
+    purposes = Counter(place.room.brief.purpose for place in places)
+    brief = next(p.room.brief for p in places if p.room.brief.purpose == purposes.most_common(1)[0][0])
+    wanted = wanted_of(places[0].room.model_copy(update={"brief": brief}))
+    candidates, shown, left_out = [], {}, []
+    for number, place in enumerate(places):
+        if report is not None:
+            report(number / len(places))
+        name = _name(place, places)
+        try:
+            candidate, peak = _weighed(place, name)
+        except InputError as exc:
+            left_out.append(LeftOut(key=place.key, name=name, why=f"{exc.reason} {exc.cure}"))
+            continue
+        candidates.append(candidate)
+        result = candidate.forecast
+        shape = shape_answer(result.room, Frame.of(place.room))
+        predicted = predict(place.room, place.arrangement_id)
+        shown[place.key] = {
+            "key": place.key,
             "name": name,
-            "arrangement_id": doc.id,
-            "marks": marks,
-            "measured": sorted(measured),
-            "guessed": room.guessed,
-            "simulated": any(m.get("simulated") for m in measured.values()),
-            "volume_m3": shape["volume_m3"],
-            "first_mode_hz": shape["first_mode_hz"],
+            "arrangement_id": place.arrangement_id,
+            "marks": marks_of(predicted, wanted, place.measured, peak),
+            "measured": sorted(mark for mark, found in place.measured.items() if found.current),
+            "changed": sorted({found.since for found in place.measured.values() if found.since}),
+            "simulated": any(found.simulated for found in place.measured.values() if found.current),
+            "guessed": place.room.guessed,
+            "volume_m3": shape.volume_m3,
+            "first_mode_hz": shape.first_mode_hz,
         }
     verdicts = ranked(candidates, wanted=wanted)
     names = {c.key: c.name for c in candidates}
-    answer: Json = rounded(
-        {
-            "recommendation": recommendation(verdicts, names),
-            "purpose": wanted.name,
-            "places": [
+    return PlacesAnswer(
+        recommendation=recommendation(verdicts, names),
+        purpose=wanted.name,
+        places=[
+            PlaceAnswer.model_validate(
                 {
                     **shown[v.key],
                     "deficits": v.deficits,
                     "total": v.total,
-                    "reasons": list(v.reasons),
-                    "would_change": v.would_change,
+                    "reasons": [trait_words(trait) for trait in v.traits],
+                    "would_change": None if v.would_change is None else trait_words(v.would_change),
                 }
-                for v in verdicts
-            ],
-        }
+            )
+            for v in verdicts
+        ],
+        left_out=left_out,
     )
-    return answer
 
 
-def _as_measured(result: Forecast, measured: Json) -> Forecast:
-    """The forecast with figures that readings settled put in their place."""
-    bounce, boom, hush = result.bounce, result.boom, result.hush
-    if "bounce" in measured:
-        bounce = replace(
-            bounce, direct_over_room_db=Figure(measured["bounce"]["value"], measured["bounce"]["plus_minus"])
-        )
-    if "boom" in measured:
-        ring = Figure(measured["boom"]["value"], measured["boom"]["plus_minus"])
-        boom = replace(boom, ring_s=ring, note_hz=measured["boom"].get("note_hz") or boom.note_hz)
-    if "hush" in measured:
-        hush = replace(hush, under_performance_db=Figure(measured["hush"]["value"], measured["hush"]["plus_minus"]))
-    return replace(result, bounce=bounce, boom=boom, hush=hush)
+def _name(place: Place, places: list[Place]) -> str:
+    """The room's name, with the arrangement's where the room's alone says too little."""
+    if len([other for other in places if other.room.name == place.room.name]) == 1:
+        return place.room.name
+    doc = place.room.arrangement_doc(place.arrangement_id)
+    return f"{place.room.name}: {doc.name or doc.id}"
 
 
-def compare_places(data: Data, *, project: str | None = None) -> Json:
+def _weighed(place: Place, name: str) -> tuple[Candidate, FigureAnswer | None]:
+    """A place's forecast with what was measured put in its place, now and at its quietest hour."""
+    doc = place.room.arrangement_doc(place.arrangement_id)
+    scenario, acoustics = acoustics_of(place.room, doc)
+    predicted = forecast(acoustics, scenario.arrangement, hour=scenario.hour)
+    result = as_measured(predicted, place.measured)
+    # at its quietest hour: only noises that keep hours fall silent
+    noises = scenario.described.noises
+    running = [sum(noise.runs_at(hour) for noise in noises) for hour in _QUIET_HOURS]
+    quiet = None
+    if noises and min(running) < sum(noise.runs_at(scenario.hour) for noise in noises):
+        best_hour = _QUIET_HOURS[int(np.argmin(running))]
+        later = forecast(acoustics, scenario.arrangement, hour=best_hour, uncertainty=False)
+        quiet = as_measured(later, {mark: found for mark, found in place.measured.items() if mark != "hush"})
+    peak = None if place.standing is None else place.standing.peak(predicted)
+    return Candidate(place.key, name, result, quiet), peak
+
+
+def compare_places(
+    data: Data, *, project: str | None = None, report: Callable[[float], None] | None = None
+) -> PlacesAnswer:
     """All rooms of a project (or all rooms), each as it stands, with what was measured in it and still holds."""
-    listed = []
+    places, broken = [], []
     for row in list_rooms(data):
-        with data.database.session() as session:
-            room = read_room(room_row(session, row["id"]).document)
+        try:
+            with data.database.session() as session:
+                room = with_somebody(read_room(room_row(session, row.id).document))
+        except InputError as exc:
+            broken.append(LeftOut(key=row.id, name=row.name, why=f"{exc.reason} {exc.cure}"))
+            continue
         if project is not None and room.project != project:
             continue
-        fresh = {k: m for k, m in measured_now(data, row["id"]).items() if not m["stale"]}
-        listed.append((row["id"], room, room.arrangement_doc(None).id, fresh))
-    return compare_documents(listed)
+        arrangement = room.arrangement_doc(None)
+        standing = Standing.of(data, row.id, room, arrangement)
+        places.append(Place(row.id, room, arrangement.id, standing.marks.by_mark(), standing))
+    answer = compare_documents(places, report=report)
+    return answer.model_copy(update={"left_out": [*answer.left_out, *broken]})

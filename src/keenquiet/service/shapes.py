@@ -8,20 +8,16 @@ from typing import Final
 
 import numpy as np
 
-from keenquiet.core.air import Air
-from keenquiet.core.bands import OCTAVES_HZ
 from keenquiet.core.errors import InputError
 from keenquiet.core.judge.forecast import SUPPORT, low_end_top_hz
 from keenquiet.core.room.tape import Reading, squared_up
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.porous import diffuse_absorption, octave_absorption
 from keenquiet.core.waves.rigid import is_ready, rigid_modes
-from keenquiet.documents import AbsorberDoc, Frame, RoomDoc, absorber_of, arrangement_of, room_of
-from keenquiet.export.dxf import dxf_of, dxf_of_model
-from keenquiet.export.model import flats_of, model_sheet
-from keenquiet.export.sheet import sheet_of
-from keenquiet.export.svg import svg_of
-from keenquiet.service.answers import Json, rounded, shape_json
+from keenquiet.documents.convert import room_of, scenario_of
+from keenquiet.documents.frame import Frame
+from keenquiet.documents.schema import RoomDoc
+from keenquiet.service.answers.forecast import ShapeAnswer, shape_answer
+from keenquiet.service.answers.tools import SquaredAnswer, SwellAnswer, TapeResidual
 from keenquiet.service.jobs import Job, started
 from keenquiet.service.predict import acoustics_of
 
@@ -29,12 +25,12 @@ _GRID_M: Final = 0.12
 PLANES: Final = ("plan", "section-x", "section-y")
 
 
-def shape_answer(room: RoomDoc) -> Json:
+def shape_of_room(room: RoomDoc) -> ShapeAnswer:
     """Volume, areas, faces with their outlines, method."""
-    return shape_json(room_of(room), Frame.of(room))
+    return shape_answer(room_of(room), Frame.of(room))
 
 
-def modes_job(room: RoomDoc) -> Job | None:
+def modes_job(room: RoomDoc) -> Job[object] | None:
     """The job that finds this shape's modes when that is slow, None when they are at hand."""
     frame = Frame.of(room)
     speed = room_of(room).air.speed_m_s
@@ -49,7 +45,7 @@ def modes_job(room: RoomDoc) -> Job | None:
     )
 
 
-def squared_answer(room: RoomDoc) -> Json:
+def squared_answer(room: RoomDoc) -> SquaredAnswer:
     """The plan that fits the tape's readings best, how far each is off, and which is suspect."""
     readings = [Reading(r.start - 1, r.end - 1, r.length_m) for r in room.tape]
     if not readings:
@@ -59,22 +55,19 @@ def squared_answer(room: RoomDoc) -> Json:
         found = squared_up(plan, readings)
     except InputError as exc:
         raise InputError(f"tape.{exc.field}", exc.reason, exc.cure) from exc
-    answer: Json = rounded(
-        {
-            "plan": found.plan,
-            "rms_m": found.rms_m,
-            "suspect": found.suspect,
-            "angles_deg": found.angles_deg,
-            "readings": [
-                {"start": r.start + 1, "end": r.end + 1, "length_m": r.length_m, "residual_m": residual}
-                for r, residual in zip(readings, found.residual_m, strict=True)
-            ],
-        }
+    return SquaredAnswer(
+        plan=found.plan,
+        rms_m=found.rms_m,
+        suspect=found.suspect,
+        angles_deg=found.angles_deg,
+        readings=[
+            TapeResidual(start=r.start + 1, end=r.end + 1, length_m=r.length_m, residual_m=residual)
+            for r, residual in zip(readings, found.residual_m, strict=True)
+        ],
     )
-    return answer
 
 
-def swell_answer(room: RoomDoc, arrangement_id: str | None, *, plane: str, height_m: float | None) -> Json:
+def swell_answer(room: RoomDoc, arrangement_id: str | None, *, plane: str, height_m: float | None) -> SwellAnswer:
     """Pressure of every mode over a plane, relative to its largest anywhere on it: signed bytes, (n_modes, ny, nx).
 
     plane : `plan` at `height_m` (the microphone's when None), or `section-x` / `section-y` through the microphone.
@@ -83,8 +76,9 @@ def swell_answer(room: RoomDoc, arrangement_id: str | None, *, plane: str, heigh
     if plane not in PLANES:
         raise InputError("plane", f"{plane!r} is not a plane.", f"Use one of {', '.join(PLANES)}.")
     doc = room.arrangement_doc(arrangement_id)
-    value, arrangement, acoustics = acoustics_of(room, doc)
-    mic, bounds = np.array(arrangement.microphone.at), value.shape.bounds_m
+    scenario, acoustics = acoustics_of(room, doc)
+    value, mic = scenario.room, np.array(scenario.arrangement.microphone.at)
+    bounds = value.shape.bounds_m
     height = float(mic[2]) if height_m is None else height_m
     axes = {"plan": (0, 1), "section-x": (0, 2), "section-y": (1, 2)}[plane]
     first, second = (_steps(bounds[axis]) for axis in axes)
@@ -106,23 +100,24 @@ def swell_answer(room: RoomDoc, arrangement_id: str | None, *, plane: str, heigh
     values[inside] = np.real(pressure / largest)
     at_mic = np.real((modes.rigid.values(mic) @ modes.shapes[:, shown]) / largest)
     bytes_ = np.where(inside[..., None], np.clip(np.round(values * 127), -127, 127), -128).astype(np.int8)
-    return {
-        "plane": plane,
-        "height_m": height,
-        "nx": len(first),
-        "ny": len(second),
-        "step_m": [float(first[1] - first[0]), float(second[1] - second[0])],
-        "start_m": [float(first[0]) + _offset(room, axes[0]), float(second[0]) + _offset(room, axes[1])],
-        "f_hz": rounded(modes.f_hz[shown], 2),
-        "at_microphone": rounded(at_mic, 3),
-        "values": base64.b64encode(np.moveaxis(bytes_, 2, 0).tobytes()).decode(),
-    }
+    return SwellAnswer(
+        plane=plane,
+        height_m=height,
+        nx=len(first),
+        ny=len(second),
+        step_m=(float(first[1] - first[0]), float(second[1] - second[0])),
+        start_m=(float(first[0]) + _offset(room, axes[0]), float(second[0]) + _offset(room, axes[1])),
+        f_hz=np.round(modes.f_hz[shown], 2).tolist(),
+        at_microphone=np.round(at_mic, 3).tolist(),
+        values=base64.b64encode(np.moveaxis(bytes_, 2, 0).tobytes()).decode(),
+    )
 
 
 def _steps(length_m: float) -> FloatArray:
     count = max(int(np.ceil(length_m / _GRID_M)), 6)
     step = length_m / count
-    return (np.arange(count) + 0.5) * step
+    steps: FloatArray = (np.arange(float(count)) + 0.5) * step
+    return steps
 
 
 def _offset(room: RoomDoc, axis: int) -> float:
@@ -131,9 +126,15 @@ def _offset(room: RoomDoc, axis: int) -> float:
 
 def drawing(room: RoomDoc, arrangement_id: str | None, *, view: str, kind: str) -> tuple[str, str]:
     """A drawing as text, and its media type. kind : `svg` or `dxf`."""
-    value = room_of(room)
-    doc = room.arrangement_doc(arrangement_id) if room.arrangements else None
-    arrangement = arrangement_of(room, doc, value) if doc else None
+    from keenquiet.export.dxf import dxf_of, dxf_of_model  # a library of its own, for this alone
+    from keenquiet.export.model import flats_of, model_sheet
+    from keenquiet.export.sheet import sheet_of
+    from keenquiet.export.svg import svg_of
+
+    value, arrangement = room_of(room), None
+    if room.arrangements:
+        scenario = scenario_of(room, room.arrangement_doc(arrangement_id), value)
+        value, arrangement = scenario.room, scenario.arrangement
     if view == "model" and kind == "dxf":
         return dxf_of_model(f"{room.name}: model", flats_of(value, arrangement)), "image/vnd.dxf"
     sheet = model_sheet(value, arrangement) if view == "model" else sheet_of(value, arrangement, view)
@@ -142,22 +143,3 @@ def drawing(room: RoomDoc, arrangement_id: str | None, *, view: str, kind: str) 
     if kind == "dxf":
         return dxf_of(sheet), "image/vnd.dxf"
     raise InputError("kind", f"{kind!r} is not a kind of drawing.", "Use svg or dxf.")
-
-
-def absorber_answer(spec: AbsorberDoc) -> Json:
-    """Octaves of an absorber and a fine curve of its random-incidence absorption."""
-    try:
-        made = absorber_of(spec, field="")
-    except InputError as exc:
-        raise InputError(exc.field.removeprefix("."), exc.reason, exc.cure) from exc
-    normal, diffuse = octave_absorption(made, air=Air())
-    f_hz = np.geomspace(44, 11_300, 120)
-    resonance = made.resonance_hz(air=Air()) if hasattr(made, "resonance_hz") else None
-    answer: Json = rounded(
-        {
-            "octaves": [{"centre_hz": f, "normal": normal[i], "diffuse": diffuse[i]} for i, f in enumerate(OCTAVES_HZ)],
-            "curve": {"f_hz": f_hz, "diffuse": diffuse_absorption(made, f_hz, air=Air())},
-            "resonance_hz": resonance,
-        }
-    )
-    return answer

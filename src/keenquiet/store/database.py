@@ -5,12 +5,9 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Final
 
-from alembic import command
-from alembic.config import Config
-from alembic.runtime.migration import MigrationContext
-from alembic.script import ScriptDirectory
-from sqlalchemy import Engine, create_engine, event
+from sqlalchemy import Engine, create_engine, event, inspect, text
 from sqlalchemy.engine.interfaces import DBAPIConnection
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
@@ -20,6 +17,7 @@ from keenquiet.store.errors import StorageFull
 
 _BUSY_MS = 5000  # writers queue this long
 _KEPT_BACKUPS = 5
+NEWEST: Final = "a003"  # the last of migrations/versions
 
 
 class Database:
@@ -33,15 +31,20 @@ class Database:
         self._migrate()
 
     def _migrate(self) -> None:
+        with self.engine.connect() as connection:
+            known = inspect(connection).has_table("alembic_version")
+            current = connection.scalar(text("SELECT version_num FROM alembic_version")) if known else None
+        if current == NEWEST:
+            return
+        # only a folder that is new or old needs the library that migrates
+        from alembic import command
+        from alembic.config import Config
+
+        if current is not None:
+            self.backup(f"before-{NEWEST}")
         config = Config()
         config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
         with self.engine.connect() as connection:
-            current = MigrationContext.configure(connection).get_current_revision()
-            newest = ScriptDirectory.from_config(config).get_current_head()
-            if current == newest:
-                return
-            if current is not None:
-                self.backup(f"before-{newest}")
             config.attributes["connection"] = connection
             command.upgrade(config, "head")
             connection.commit()

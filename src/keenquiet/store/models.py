@@ -97,6 +97,9 @@ class Reading(Base):
     note: Mapped[str] = mapped_column(String(2000), default="")
     tags: Mapped[list[str]] = mapped_column(JSON, default=list)
     counts: Mapped[bool] = mapped_column(default=True)  # False: kept, but set aside; it settles no mark and no fit
+    empty: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)  # why marks stay unsettled
+    room_revision: Mapped[int | None] = mapped_column(Integer, default=None)  # the room's, when it was taken
+    scene: Mapped[dict[str, Any] | None] = mapped_column(JSON, default=None)  # what acoustically mattered then
     deleted_at: Mapped[datetime | None] = mapped_column(UtcTime, default=None)
 
 
@@ -129,6 +132,7 @@ class DoneMove(Base):
     after: Mapped[dict[str, Any]] = mapped_column(JSON)  # predicted marks after
     arrangement: Mapped[dict[str, Any]] = mapped_column(JSON)
     measured_before: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
+    edits: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)  # its single steps
 
 
 class LedgerEntry(Base):

@@ -1,50 +1,51 @@
-"""A move before it is judged, what limits it, and the cautions that stand beside it."""
+"""A move before it is judged, what limits it, and what it costs. Words and prices are none of the core's business."""
 
-from dataclasses import dataclass
-from typing import Final
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from types import MappingProxyType
+from typing import Protocol
 
-from keenquiet.core.room.room import Arrangement
+from keenquiet.core.edits import Edit
 
-WALL_CAUTION: Final = (
-    "Before you drill: look for cables and pipes, and in old houses have textured coatings checked for asbestos. "
-    "Ask the landlord; follow local codes."
-)
-FIBRE_CAUTION: Final = "Cutting mineral wool: gloves, mask, eye protection; close the panel in cloth."
-FIRE_CAUTION: Final = (
-    "Keep cloth and foam away from heaters, lamps and candles; leave doors, vents and the way out free."
-)
-OVERHEAD_CAUTION: Final = (
-    "Weight over heads: fix into joists with rated hardware and a second safety line, or let a joiner do it."
-)
-STAND_CAUTION: Final = "Weigh down the stand's foot and keep cables off the way out."
-MAINS_CAUTION: Final = (
-    "Switch it off as its maker says, and put a note where you will see it; wiring is an electrician's work."
-)
+Fact = float | int | str | tuple[str, ...]
+_NO_FACTS: Mapping[str, Fact] = MappingProxyType({})
 
 
 @dataclass(frozen=True)
 class Limits:
-    """What the performer can do: budget [currency], whether walls may be drilled, whether a duvet is at hand, recording
-    hour [h].
-    """
+    """What the performer can do: budget [currency], whether walls may be drilled, whether a duvet is at hand."""
 
     budget: float = 120.0
     may_drill: bool = False
     has_duvet: bool = True
-    hour: float | None = None
 
 
 @dataclass(frozen=True)
 class Candidate:
-    """A move before it is judged."""
+    """A move before it is judged.
+
+    kind : `turn`, `place`, `distance`, `soft-behind`, `wardrobe`, `reflection`, `trap`, `silence`, `hour`.
+    piece, count : what is hung or laid, by its key in the list of prices, and how many. facts : what its words need.
+    """
 
     kind: str
-    title: str
-    why: str
-    arrangement: Arrangement
-    cost: float = 0.0
+    edits: tuple[Edit, ...]
+    piece: str | None = None
+    count: int = 1
+    facts: Mapping[str, Fact] = field(default_factory=lambda: _NO_FACTS)
+
+
+@dataclass(frozen=True)
+class Cost:
+    """price [currency], minutes of work, whether it can be taken back without a trace, keys of the cautions."""
+
+    price: float = 0.0
     minutes: int = 2
     reversible: bool = True
     cautions: tuple[str, ...] = ()
-    hour: float | None = None
-    silence: str | None = None
+
+
+class Costs(Protocol):
+    """What a move costs somebody with these limits."""
+
+    def __call__(self, candidate: Candidate, limits: Limits) -> Cost: ...

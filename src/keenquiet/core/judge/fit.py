@@ -2,6 +2,7 @@
 explains.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Final
 
@@ -37,17 +38,17 @@ class MatchedNote:
 
 @dataclass(frozen=True)
 class Unexplained:
-    """Something that no plausible absorption explains, and what to look for."""
+    """Something that no plausible absorption explains, by its key, with figures; its words are in `advice.fit`."""
 
-    what: str
-    look_for: str
+    key: str
+    figures: Mapping[str, float | str]
 
 
 @dataclass(frozen=True)
 class Fit:
     """factor : (8,) on the surfaces' absorption. [-]   measured_s, before_s, after_s : (8,) decay by octave, NaN where
     none. [s]
-    spread : log-normal spread left on absorption. notes : ring times matched. unexplained : in words.
+    spread : log-normal spread left on absorption. notes : ring times matched. unexplained : what is left.
     mode_losses : frequency [Hz] and extra decay rate [1/s] of each matched mode, beyond what the factors give it.
     """
 
@@ -175,20 +176,9 @@ def _implausible(blind: FloatArray, informed: BoolArray) -> list[Unexplained]:
     found = []
     for band in np.flatnonzero(informed):
         alone = float(_FACTORS[np.argmin(blind[band])])
-        if alone > PLAUSIBLE[1]:
-            found.append(
-                Unexplained(
-                    f"At {OCTAVES_HZ[band]} Hz the room swallows {alone:.1f} times what its surfaces should.",
-                    "an open door or window, a hollow wall, soft things that are not in the description",
-                )
-            )
-        elif alone < PLAUSIBLE[0]:
-            found.append(
-                Unexplained(
-                    f"At {OCTAVES_HZ[band]} Hz the room swallows only {alone:.1f} of what its surfaces should.",
-                    "something described as softer than it is, or furniture that was taken out",
-                )
-            )
+        if not PLAUSIBLE[0] <= alone <= PLAUSIBLE[1]:
+            key = "swallows_more" if alone > 1 else "swallows_less"
+            found.append(Unexplained(key, {"centre_hz": OCTAVES_HZ[band], "times": alone}))
     return found
 
 
@@ -206,18 +196,11 @@ def _wrong_sizes(
     for note in strong[:2]:
         off = modes.f_hz / note.f_hz
         near = int(np.argmin(np.abs(off - 1)))
-        words = (
-            f"A note at {note.f_hz:.1f} Hz rings where no mode of this "
-            f"shape lies; the nearest is {modes.f_hz[near]:.1f} Hz."
-        )
+        figures: dict[str, float | str] = {"f_hz": note.f_hz, "nearest_hz": float(modes.f_hz[near])}
         orders = modes.orders
-        where = "a length that was read wrong"
         if orders is not None and np.count_nonzero(orders[near]) == 1 and abs(off[near] - 1) < 0.2:
             axis = int(np.argmax(orders[near]))
             size = room.shape.bounds_m[axis]
-            where = (
-                f"the {('length along x', 'length along y', 'height')[axis]}: "
-                f"{size * off[near]:.2f} m would fit, {size:.2f} m is written down"
-            )
-        found.append(Unexplained(words, where))
+            figures |= {"axis": "xyz"[axis], "fits_m": float(size * off[near]), "written_m": size}
+        found.append(Unexplained("wrong_length" if "axis" in figures else "no_mode", figures))
     return found

@@ -15,14 +15,17 @@ from keenquiet.core.waves.microphone import proximity_lift_db, random_energy_eff
 from keenquiet.core.waves.modes import Modes, damped_modes
 from keenquiet.core.waves.noise_at import NoiseAt, noise_at_microphone
 from keenquiet.core.waves.paths import Paths, reflected_paths
+from keenquiet.core.waves.perturbed import Perturbation
 from keenquiet.core.waves.response import Transfer, heard_level_db, level_db, point, smoothed_db
 from keenquiet.core.waves.reverberant import room_sound, room_sound_draws
 from keenquiet.core.waves.rigid import method_for
 from keenquiet.core.waves.sources import SOURCES
 from keenquiet.core.waves.statistics import Decay, absorption_area_m2, critical_distance_m, decay
 
+LOUDSPEAKER: Final = "loudspeaker-small"  # what plays a sweep in the performer's place
 TOP_HZ: Final = 300.0  # the low end: modes and their response
 SOLID_TOP_HZ: Final = 220.0  # the same where finite elements in space must do, whose work grows with the sixth power
+AUDIBLE_DB: Final = -14.0  # modes fainter than this against the strongest at the microphone are not told
 HEARD_WITHIN_DB: Final = 10.0  # a note counts when it sounds within this of the strongest at the microphone
 SUPPORT: Final = 1.15
 ABSORPTION_SPREAD: Final = 0.20  # log-normal, catalogue figures before a fit
@@ -101,7 +104,12 @@ class Forecast:
     boom: Boom
     hush: Hush
     touch: Touch
-    flutter: list[FlutterPair]
+    acoustics: "Acoustics"
+
+    @property
+    def flutter(self) -> list[FlutterPair]:
+        """Parallel hard patches that throw sound to and fro, worst first."""
+        return self.acoustics.flutter
 
     @property
     def critical_distance_m(self) -> float:
@@ -122,8 +130,23 @@ class Acoustics:
     dragged.
     """
 
-    def __init__(self, room: Room) -> None:
+    def __init__(self, room: Room, modes: Modes | None = None) -> None:
         self.room = room
+        if modes is not None:
+            self.__dict__["modes"] = modes
+
+    def with_noises_of(self, room: Room) -> "Acoustics":
+        """The same surfaces with other noises: nothing that is heard of the walls changes."""
+        return Acoustics(replace(self.room, noises=room.noises), self.modes)
+
+    def towards(self, room: Room) -> "Acoustics":
+        """A room of the same shape with other things on its faces or standing in it: its modes to first order."""
+        return Acoustics(room, self.perturbation.towards(room))
+
+    @cached_property
+    def perturbation(self) -> Perturbation:
+        """First-order changes of the modes; overlaps with patches are kept in it."""
+        return Perturbation(self.room, self.modes)
 
     @cached_property
     def modes(self) -> Modes:
@@ -159,12 +182,10 @@ def forecast(
     """
     room = acoustics.room
     paths = reflected_paths(room, arrangement)
-    heard = heard_level_db(
-        acoustics.transfer.coupling(point(arrangement.performer.at), point(arrangement.microphone.at)), acoustics.modes
-    )
     f_hz = response_grid_hz(low_end_top_hz(room.shape))
-    pressure = acoustics.transfer.response(point(arrangement.performer.at), point(arrangement.microphone.at), f_hz)
-    response = level_db(pressure)
+    places = acoustics.transfer.between(point(arrangement.performer.at), point(arrangement.microphone.at), f_hz)
+    heard = heard_level_db(acoustics.transfer.coupling(places), acoustics.modes)
+    response = level_db(acoustics.transfer.response_at(places))
     noise = noise_at_microphone(room, arrangement, decay=acoustics.decay, hour=hour)
     return Forecast(
         room=room,
@@ -180,14 +201,14 @@ def forecast(
         boom=_boom(acoustics, arrangement, heard, response, f_hz, uncertainty),
         hush=_hush(arrangement, noise),
         touch=_touch(room, arrangement),
-        flutter=acoustics.flutter,
+        acoustics=acoustics,
     )
 
 
 def as_loudspeaker(arrangement: Arrangement) -> Arrangement:
     """The same arrangement with a small loudspeaker in the performer's place: what a sweep reading sees."""
     performer = arrangement.performer
-    return replace(arrangement, performer=Performer(performer.at, performer.faces_deg, SOURCES["loudspeaker-small"]))
+    return replace(arrangement, performer=Performer(performer.at, performer.faces_deg, SOURCES[LOUDSPEAKER]))
 
 
 def response_grid_hz(top_hz: float = TOP_HZ) -> FloatArray:
@@ -300,13 +321,18 @@ def _touch(room: Room, arrangement: Arrangement) -> Touch:
     )
 
 
+# what one unit of deficit is worth in the mark's own unit
+DEFICIT_UNIT: Final = {"bounce": 10.0, "boom": 0.5, "hush": 15.0, "touch": 12.0}
+
+
 def deficits(result: Forecast, wanted: Wanted) -> dict[str, float]:
     """How far each mark lies from what is wanted, each scaled so that 1 is plainly bad."""
     return {
-        "bounce": wanted.bounce_db.deficit(result.bounce.direct_over_room_db.value) / 10
+        "bounce": wanted.bounce_db.deficit(result.bounce.direct_over_room_db.value) / DEFICIT_UNIT["bounce"]
         + wanted.early_db.deficit(result.bounce.strongest_early_db) / 20,
-        "boom": wanted.boom_s.deficit(result.boom.ring_s.value) / 0.5
+        "boom": wanted.boom_s.deficit(result.boom.ring_s.value) / DEFICIT_UNIT["boom"]
         + max(result.boom.swing_db.value - 12.0, 0.0) / 30,
-        "hush": wanted.hush_db.deficit(result.hush.under_performance_db.value) / 15,
-        "touch": max(result.touch.proximity_db - 6.0, 0.0) / 12 + max(result.touch.sway_db - 3.0, 0.0) / 6,
+        "hush": wanted.hush_db.deficit(result.hush.under_performance_db.value) / DEFICIT_UNIT["hush"],
+        "touch": max(result.touch.proximity_db - 6.0, 0.0) / DEFICIT_UNIT["touch"]
+        + max(result.touch.sway_db - 3.0, 0.0) / 6,
     }

@@ -1,27 +1,42 @@
 """Next moves: concrete things that could be done now, each judged by the same models as the marks, ranked.
 
 Free moves compete with bought ones: benefit per effort and money. What could be done is found in `places`, `soft` and
-`quiet`.
+`quiet`, some hundreds of candidates. They are ranked by a forecast whose modes follow to first order; the leaders of
+each kind are then solved fully, and only those are told.
 """
 
-from collections.abc import Iterator
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
 
-from keenquiet.core.judge.candidate import Candidate, Limits
-from keenquiet.core.judge.forecast import Acoustics, Figure, Forecast, bounce_draws_db, deficits, forecast
+from keenquiet.core.edits import applied
+from keenquiet.core.errors import InputError
+from keenquiet.core.judge.candidate import Candidate, Cost, Costs, Limits
+from keenquiet.core.judge.forecast import (
+    Acoustics,
+    Figure,
+    Forecast,
+    absorption_spread,
+    bounce_draws_db,
+    deficits,
+    forecast,
+)
 from keenquiet.core.judge.places import distances, places
 from keenquiet.core.judge.quiet import quiet
 from keenquiet.core.judge.soft import reflection_panels, soft_behind, traps, wardrobes
 from keenquiet.core.judge.wanted import Wanted
-from keenquiet.core.room.room import Arrangement, Overlay, Room
-
-__all__ = ["Candidate", "Limits", "Move", "next_moves", "without_noises"]
+from keenquiet.core.room.room import Room
+from keenquiet.core.scenario import Scenario
+from keenquiet.core.types import FloatArray
 
 _LEAST_BENEFIT: Final = 0.02
 _MOST_OF_A_KIND: Final = {"soft-behind": 2, "reflection": 2, "silence": 2}
+_FINALISTS: Final = 4  # of a kind that are solved fully: first order tells neighbours apart to a few per cent only
+_NOISE_KINDS: Final = ("silence", "hour")
+
+Report = Callable[[float], None]
 
 
 @dataclass(frozen=True)
@@ -29,81 +44,166 @@ class Move:
     """A judged move: its effect on each mark with standard uncertainty, and its place in the ranking."""
 
     candidate: Candidate
+    cost: Cost
     effects: dict[str, Figure]
+    scenario: Scenario
     after: Forecast
     benefit: float
     score: float
-    added: tuple[Overlay, ...] = field(default=())
 
 
-def next_moves(room: Room, arrangement: Arrangement, *, wanted: Wanted, limits: Limits, most: int = 8) -> list[Move]:
-    """Ranked moves for this room, best first; one or two of a kind, only those that help and can be afforded.
+@dataclass(frozen=True)
+class _Judged:
+    candidate: Candidate
+    cost: Cost
+    scenario: Scenario
+    after: Forecast
+    benefit: float
 
-    room : without the arrangement's treatments and with silenced noises already left out.
+    @property
+    def score(self) -> float:
+        # a free two-minute move counts nearly in full; an hour and a hundred count for about a third
+        return self.benefit / (1 + self.cost.minutes / 60 + self.cost.price / 100)
+
+
+def next_moves(
+    scenario: Scenario,
+    *,
+    wanted: Wanted,
+    limits: Limits,
+    costs: Costs,
+    most: int = 8,
+    report: Report | None = None,
+    all_solved: bool = False,
+) -> list[Move]:
+    """Ranked moves from this scenario, best first; one or two of a kind, only those that help and can be afforded.
+
+    report : told the share that is done; may raise to stop. all_solved : every candidate solved fully, for checking.
     """
-    acoustics = Acoustics(room.with_overlays(arrangement.treatments))
-    now = forecast(acoustics, arrangement, hour=limits.hour)
-    judged = [
-        _judged(candidate, room, acoustics, now, wanted, limits)
-        for candidate in _candidates(room, arrangement, acoustics, now, wanted, limits)
-        if candidate.cost <= limits.budget
+    tell = report or (lambda _: None)
+    acoustics = Acoustics(scenario.described)
+    now = forecast(acoustics, scenario.arrangement, hour=scenario.hour)
+    tell(0.1)
+    choices = [
+        (candidate, cost)
+        for candidate in candidates(scenario, acoustics, now, wanted, limits)
+        if (cost := costs(candidate, limits)).price <= limits.budget
     ]
-    ranked = sorted((move for move in judged if move.benefit > _LEAST_BENEFIT), key=lambda move: -move.score)
-    kept: list[Move] = []
-    for move in ranked:
-        if sum(other.candidate.kind == move.candidate.kind for other in kept) < _MOST_OF_A_KIND.get(
-            move.candidate.kind, 1
+    tell(0.3)
+    quick: list[_Judged] = []
+    for number, (candidate, cost) in enumerate(choices):
+        found = _judged(candidate, cost, scenario, acoustics, now, wanted, solved=all_solved)
+        if found is not None and found.benefit > 0:
+            quick.append(found)
+        tell(0.3 + 0.4 * number / len(choices))
+    finalists = quick if all_solved else _leaders(quick)
+    solved: list[_Judged] = []
+    for number, leader in enumerate(finalists):
+        again = (
+            leader
+            if all_solved
+            else _judged(leader.candidate, leader.cost, scenario, acoustics, now, wanted, solved=True)
+        )
+        if again is not None and again.benefit > _LEAST_BENEFIT:
+            solved.append(again)
+        tell(0.7 + 0.25 * number / len(finalists))
+    kept: list[_Judged] = []
+    for move in sorted(solved, key=lambda move: -move.score):
+        kind = move.candidate.kind
+        if sum(other.candidate.kind == kind for other in kept) < _MOST_OF_A_KIND.get(kind, 1) and not any(
+            _alike(other.candidate, move.candidate) for other in kept
         ):
             kept.append(move)
-    return kept[:most]
+    before = bounce_draws_db(now.room, now.arrangement)
+    return [_told(move, now, before) for move in kept[:most]]
 
 
-def _candidates(
-    room: Room, arrangement: Arrangement, acoustics: Acoustics, now: Forecast, wanted: Wanted, limits: Limits
+def _alike(one: Candidate, other: Candidate) -> bool:
+    """Two of a kind on the same surface say the same thing twice."""
+    return (
+        one.kind == other.kind
+        and one.piece == other.piece
+        and one.facts.get("face") == other.facts.get("face")
+        and (one.facts.get("noise") == other.facts.get("noise"))
+    )
+
+
+def _leaders(quick: list[_Judged]) -> list[_Judged]:
+    """The best few of each kind and piece by the quick forecast."""
+    counts: dict[tuple[str, str | None], int] = {}
+    chosen = []
+    for found in sorted(quick, key=lambda found: -found.score):
+        key = (found.candidate.kind, found.candidate.piece)
+        counts[key] = counts.get(key, 0) + 1
+        if counts[key] <= _FINALISTS * _MOST_OF_A_KIND.get(found.candidate.kind, 1):
+            chosen.append(found)
+    return chosen
+
+
+def candidates(
+    scenario: Scenario, acoustics: Acoustics, now: Forecast, wanted: Wanted, limits: Limits
 ) -> Iterator[Candidate]:
-    yield from places(room, arrangement, acoustics, wanted, limits)
-    yield from distances(arrangement)
-    yield from soft_behind(room, arrangement, limits)
-    yield from wardrobes(room, arrangement)
-    yield from reflection_panels(room, arrangement, now, limits)
-    yield from traps(room, arrangement, now, limits)
-    yield from quiet(room, arrangement, limits)
+    """Everything that could be done next, unjudged."""
+    yield from places(scenario, acoustics, wanted)
+    yield from distances(scenario.arrangement)
+    yield from soft_behind(scenario, limits)
+    yield from wardrobes(scenario)
+    yield from reflection_panels(scenario, now, limits)
+    yield from traps(scenario, now)
+    yield from quiet(scenario)
 
 
 def _judged(
-    candidate: Candidate, room: Room, acoustics: Acoustics, now: Forecast, wanted: Wanted, limits: Limits
-) -> Move:
-    same_surfaces = candidate.arrangement.treatments == now.arrangement.treatments
-    quieter = room if candidate.silence is None else without_noises(room, (candidate.silence,))
-    after_acoustics = acoustics
-    if not same_surfaces:
-        after_acoustics = Acoustics(quieter.with_overlays(candidate.arrangement.treatments))
-    elif quieter is not room:
-        after_acoustics = Acoustics(replace(acoustics.room, noises=quieter.noises))
-        after_acoustics.__dict__["modes"] = acoustics.modes  # silencing changes no wall
-    hour = candidate.hour if candidate.hour is not None else limits.hour
-    after = forecast(after_acoustics, candidate.arrangement, hour=hour)
-    before_draws = bounce_draws_db(now.room, now.arrangement)
-    after_draws = bounce_draws_db(after.room, after.arrangement)
-    bounce = after.bounce.direct_over_room_db.value - now.bounce.direct_over_room_db.value
+    candidate: Candidate,
+    cost: Cost,
+    scenario: Scenario,
+    acoustics: Acoustics,
+    now: Forecast,
+    wanted: Wanted,
+    *,
+    solved: bool,
+) -> _Judged | None:
+    """The forecast after a candidate; None when it cannot stand or hang there."""
+    try:
+        after_scenario = applied(candidate.edits, scenario)
+        after_scenario.room.check_arrangement(after_scenario.arrangement)
+    except InputError:
+        return None
+    room = after_scenario.described
+    if candidate.kind in _NOISE_KINDS:
+        changed = acoustics.with_noises_of(room)
+    elif _same_surfaces(room, acoustics.room):
+        changed = acoustics
+    else:
+        changed = Acoustics(room) if solved else acoustics.towards(room)
+    after = forecast(changed, after_scenario.arrangement, hour=after_scenario.hour, uncertainty=False)
+    gaps_now, gaps_after = deficits(now, wanted), deficits(after, wanted)
+    return _Judged(candidate, cost, after_scenario, after, sum(gaps_now[mark] - gaps_after[mark] for mark in gaps_now))
+
+
+def _same_surfaces(one: Room, other: Room) -> bool:
+    return one.overlays == other.overlays and one.furnishings == other.furnishings
+
+
+def _told(move: _Judged, now: Forecast, before_db: FloatArray) -> Move:
+    """With uncertainties. before_db : draws of direct over room as it is now, paired with those after."""
+    after = move.after
+    apart = bounce_draws_db(after.room, after.arrangement) - before_db
+    noise_moves = move.candidate.kind in _NOISE_KINDS
     effects = {
-        "bounce": Figure(bounce, max(float(np.std(after_draws - before_draws)), 0.3)),
+        "bounce": Figure(
+            after.bounce.direct_over_room_db.value - now.bounce.direct_over_room_db.value,
+            max(float(np.std(apart)), 0.3),
+        ),
         # wall data shift both alike: what remains is about half of the single uncertainty
-        "boom": Figure(after.boom.ring_s.value - now.boom.ring_s.value, 0.5 * after.boom.ring_s.plus_minus),
+        "boom": Figure(
+            after.boom.ring_s.value - now.boom.ring_s.value,
+            0.5 * after.boom.ring_s.value * absorption_spread(after.room),
+        ),
         "hush": Figure(
-            after.hush.under_performance_db.value - now.hush.under_performance_db.value,
-            0.5 if candidate.silence is None and candidate.hour is None else 3.0,
+            float(after.hush.under_performance_db.value - now.hush.under_performance_db.value),
+            3.0 if noise_moves else 0.5,
         ),
         "touch": Figure(after.touch.proximity_db - now.touch.proximity_db, 0.5),
     }
-    gaps_now, gaps_after = deficits(now, wanted), deficits(after, wanted)
-    benefit = sum(gaps_now[mark] - gaps_after[mark] for mark in gaps_now)
-    # a free two-minute move counts nearly in full; an hour and a hundred count for about a third
-    score = benefit / (1 + candidate.minutes / 60 + candidate.cost / 100)
-    added = candidate.arrangement.treatments[len(now.arrangement.treatments) :]
-    return Move(candidate, effects, after, benefit, score, added)
-
-
-def without_noises(room: Room, names: tuple[str, ...]) -> Room:
-    """The room with some noises switched off."""
-    return replace(room, noises=tuple(noise for noise in room.noises if noise.name not in names)) if names else room
+    return Move(move.candidate, move.cost, effects, move.scenario, after, move.benefit, move.score)

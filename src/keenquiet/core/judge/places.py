@@ -7,12 +7,13 @@ from typing import Final
 import numpy as np
 
 from keenquiet.core.bands import MID_OCTAVES
-from keenquiet.core.judge.candidate import STAND_CAUTION, Candidate, Limits
+from keenquiet.core.edits import Edit, Place
+from keenquiet.core.judge.candidate import Candidate
 from keenquiet.core.judge.forecast import Acoustics, deficits, forecast
 from keenquiet.core.judge.wanted import Wanted
-from keenquiet.core.judge.words import side_words, surface_words
 from keenquiet.core.room.room import Arrangement, Microphone, Performer, Point, Room, direction
-from keenquiet.core.types import FloatArray
+from keenquiet.core.scenario import Scenario
+from keenquiet.core.types import BoolArray, FloatArray
 from keenquiet.core.waves.place_map import direct_over_room_map_db
 
 _WALL_CLEARANCE_M: Final = 0.45  # room for a body and a stand
@@ -36,13 +37,22 @@ def faced(arrangement: Arrangement, at: Point, faces_deg: float, distance_m: flo
     )
 
 
+def placing(after: Arrangement) -> tuple[Edit, ...]:
+    """The edits that put performer and microphone where they stand in an arrangement."""
+    performer, mic = after.performer, after.microphone
+    return (
+        Place("performer", performer.at, performer.faces_deg),
+        Place("microphone", mic.at, mic.aims_deg, mic.tilt_deg),
+    )
+
+
 def distance_between(arrangement: Arrangement) -> float:
     """Performer to microphone. [m]"""
     return float(np.linalg.norm(np.subtract(arrangement.performer.at, arrangement.microphone.at)))
 
 
 def _best_of(
-    spots: list[Arrangement], merit: FloatArray, acoustics: Acoustics, wanted: Wanted, limits: Limits
+    spots: list[Arrangement], merit: FloatArray, acoustics: Acoustics, wanted: Wanted, hour: float | None
 ) -> Arrangement:
     """The best of the coarse search's leaders by the full forecast; leaders lie at least half a metre or 60 degrees
     apart.
@@ -58,74 +68,33 @@ def _best_of(
             leaders.append(spots[int(i)])
         if len(leaders) == _LOOKED_AT_CLOSELY:
             break
-    return min(
-        leaders,
-        key=lambda a: sum(deficits(forecast(acoustics, a, hour=limits.hour, uncertainty=False), wanted).values()),
-    )
+
+    def gap(spot: Arrangement) -> float:
+        return sum(deficits(forecast(acoustics, spot, hour=hour, uncertainty=False), wanted).values())
+
+    return min(leaders, key=gap)
 
 
-def places(
-    room: Room, arrangement: Arrangement, acoustics: Acoustics, wanted: Wanted, limits: Limits
-) -> Iterator[Candidate]:
+def places(scenario: Scenario, acoustics: Acoustics, wanted: Wanted) -> Iterator[Candidate]:
     """The best facing on the spot, and the best other place, from a coarse search of the whole floor."""
+    room, arrangement = scenario.room, scenario.arrangement
     distance = distance_between(arrangement)
     here = arrangement.performer.at
     on_the_spot = [a for turn in _FACINGS_DEG if stands_free(room, a := faced(arrangement, here, turn, distance))]
     if on_the_spot:
-        best = _best_of(
-            on_the_spot, np.concatenate([_mapped(acoustics, [a]) for a in on_the_spot]), acoustics, wanted, limits
-        )
-        yield Candidate(
-            "turn",
-            f"Turn to face {_facing_words(room, best)}, microphone in front of you",
-            "Where you send your voice, and what lies behind you in the microphone's view, changes what comes back.",
-            best,
-            minutes=2,
-            cautions=(STAND_CAUTION,),
-        )
+        merit = np.concatenate([_mapped(acoustics, [a]) for a in on_the_spot])
+        best = _best_of(on_the_spot, merit, acoustics, wanted, scenario.hour)
+        yield Candidate("turn", placing(best))
     spots, bounce = _searched(room, arrangement, acoustics)
     if not spots:
         return
     ring = _quick_swell(acoustics, spots)
     merit = -np.maximum((wanted.bounce_db.low or 0) - bounce, 0) / 10 - ring
-    best = _best_of(spots, merit, acoustics, wanted, limits)
+    best = _best_of(spots, merit, acoustics, wanted, scenario.hour)
     spot = np.array(best.performer.at[:2])
     walls = range(len(room.shape.plan))
     face, away = min(((wall, room.shape.wall_distance_m(wall, spot)) for wall in walls), key=lambda pair: pair[1])
-    yield Candidate(
-        "place",
-        f"Move: {away:.2f} m from {surface_words(room, face, best)}, facing {_facing_words(room, best)}",
-        "Another spot has softer things around it and sits away from the strongest swells.",
-        best,
-        minutes=5,
-        cautions=(STAND_CAUTION,),
-    )
-
-
-def _facing_words(room: Room, arrangement: Arrangement) -> str:
-    """What the performer would look at."""
-    ahead = direction(arrangement.performer.faces_deg)[:2]
-    at = np.array(arrangement.performer.at[:2])
-    for furnishing in room.furnishings:
-        towards = np.array(furnishing.at) - at
-        length = float(np.linalg.norm(towards))
-        if length > 0.3 and float(ahead @ towards) / length > 0.94:
-            return f"the {furnishing.kind.name}"
-    reached = sorted(
-        (away, wall) for wall in range(len(room.shape.plan)) if (away := reach_m(room, wall, at, ahead)) is not None
-    )
-    if not reached:
-        return "the room"
-    away, face = reached[0]
-    words = surface_words(room, face, arrangement)
-    first, second = room.shape.corners[face], room.shape.corners[(face + 1) % len(room.shape.plan)]
-    hit = at + away * ahead
-    if (
-        min(np.hypot(*(hit - first)), np.hypot(*(hit - second))) < 0.35
-        and abs(float(ahead @ room.faces[face].normal[:2])) < 0.9
-    ):
-        return f"the corner by {words}"
-    return words.replace(f"wall {side_words(room, face, arrangement)}", "far wall")
+    yield Candidate("place", placing(best), facts={"face": face, "away_m": away})
 
 
 def reach_m(room: Room, wall: int, at: FloatArray, ahead: FloatArray) -> float | None:
@@ -143,15 +112,18 @@ def reach_m(room: Room, wall: int, at: FloatArray, ahead: FloatArray) -> float |
 
 def stands_free(room: Room, arrangement: Arrangement) -> bool:
     """Whether performer and microphone stand inside, clear of walls and furniture."""
-    mic, performer = arrangement.microphone.at, arrangement.performer.at
-    if not np.all(room.shape.contains(np.array([mic, performer]))) or not room.shape.stands_clear(
-        np.array(mic[:2]), margin_m=0.3
-    ):
-        return False
-    standing = np.array([mic[:2], performer[:2]])
-    return not any(
-        np.any(piece.covers(standing, margin_m=0.15)) for piece in room.furnishings if piece.kind.key != "chair"
-    )
+    performer, mic = np.array([arrangement.performer.at]), np.array([arrangement.microphone.at])
+    return bool(_free(room, performer, mic)[0])
+
+
+def _free(room: Room, performers: FloatArray, mics: FloatArray) -> BoolArray:
+    """The same for many pairs of places (n, 3), (n,)."""
+    free = room.shape.contains(performers) & room.shape.contains(mics)
+    free &= room.shape.stands_clear(mics[:, :2], margin_m=0.3)
+    for piece in room.furnishings:
+        if piece.kind.key != "chair":
+            free &= ~piece.covers(performers[:, :2], margin_m=0.15) & ~piece.covers(mics[:, :2], margin_m=0.15)
+    return np.asarray(free, dtype=bool)
 
 
 def _searched(room: Room, arrangement: Arrangement, acoustics: Acoustics) -> tuple[list[Arrangement], FloatArray]:
@@ -160,16 +132,20 @@ def _searched(room: Room, arrangement: Arrangement, acoustics: Acoustics) -> tup
     x1, y1, _ = room.shape.bounds_m
     steps = np.stack(
         np.meshgrid(*(np.arange(_WALL_CLEARANCE_M, end, _SEARCH_STEP_M) for end in (x1, y1)), indexing="ij"), -1
-    )
-    clear = steps.reshape(-1, 2)[room.shape.stands_clear(steps.reshape(-1, 2), margin_m=_WALL_CLEARANCE_M)]
-    grid = [(float(x), float(y), here[2]) for x, y in clear if np.hypot(x - here[0], y - here[1]) > 0.4]
+    ).reshape(-1, 2)
+    clear = steps[room.shape.stands_clear(steps, margin_m=_WALL_CLEARANCE_M)]
+    grid = clear[np.hypot(clear[:, 0] - here[0], clear[:, 1] - here[1]) > 0.4]
     spots: list[Arrangement] = []
     bounce: list[FloatArray] = [np.zeros(0)]
+    if not len(grid):
+        return spots, np.concatenate(bounce)
     for turn in _FACINGS_DEG:
-        facing = [a for at in grid if stands_free(room, a := faced(arrangement, at, turn, distance))]
-        if facing:
-            spots += facing
-            bounce.append(_mapped(acoustics, facing))
+        facing = [faced(arrangement, (float(x), float(y), here[2]), turn, distance) for x, y in grid]
+        performers, mics = (np.array([getattr(a, who).at for a in facing]) for who in ("performer", "microphone"))
+        kept = [spot for spot, free in zip(facing, _free(room, performers, mics), strict=True) if free]
+        if kept:
+            spots += kept
+            bounce.append(_mapped(acoustics, kept))
     return spots, np.concatenate(bounce)
 
 
@@ -193,17 +169,11 @@ def _quick_swell(acoustics: Acoustics, spots: list[Arrangement]) -> FloatArray:
 def distances(arrangement: Arrangement) -> Iterator[Candidate]:
     """The same place with the microphone nearer, never nearer than a hand is wide."""
     now = distance_between(arrangement)
+    mic = arrangement.microphone
     for factor in (0.5, 0.7):
         nearer = max(now * factor, _NEAR_M)
         if nearer < now - 0.04:
-            mic, performer = np.array(arrangement.microphone.at), np.array(arrangement.performer.at)
-            x, y, z = performer + (mic - performer) * nearer / now
-            yield Candidate(
-                "distance",
-                f"Bring the microphone to {nearer * 100:.0f} cm from your mouth",
-                "Half the distance doubles your own sound and leaves the room as it was. "
-                "Closer also lifts the bass and makes swaying louder.",
-                replace(arrangement, microphone=replace(arrangement.microphone, at=(float(x), float(y), float(z)))),
-                minutes=1,
-                cautions=("A pop screen keeps breath off the capsule at this distance.",) if nearer < 0.25 else (),
-            )
+            from_, to = np.array(mic.at), np.array(arrangement.performer.at)
+            x, y, z = to + (from_ - to) * nearer / now
+            moved = Place("microphone", (float(x), float(y), float(z)), mic.aims_deg, mic.tilt_deg)
+            yield Candidate("distance", (moved,), facts={"distance_m": nearer})

@@ -4,42 +4,26 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from keenquiet.core.judge.candidate import MAINS_CAUTION, Candidate, Limits
-from keenquiet.core.room.room import Arrangement, Room
+from keenquiet.core.edits import SetHour, Switch
+from keenquiet.core.judge.candidate import Candidate
+from keenquiet.core.scenario import Scenario
 
 
-def quiet(room: Room, arrangement: Arrangement, limits: Limits) -> Iterator[Candidate]:
+def quiet(scenario: Scenario) -> Iterator[Candidate]:
     """Noises inside that can be switched off, and the next hour at which what runs now has stopped."""
-    for noise in room.noises:
-        if noise.kind == "inside" and noise.runs_at(limits.hour):
-            yield Candidate(
-                "silence",
-                f"Keep {_the(noise.name)} out of it: off, or in the next room",
-                "It is the noise you have in your own hands.",
-                arrangement,
-                minutes=3,
-                cautions=(MAINS_CAUTION,),
-                silence=noise.name,
-            )
-    if limits.hour is not None:
-        here = [noise for noise in room.noises if noise.hours and noise.runs_at(limits.hour)]
-        if here:
-            quiet_hours = [h for h in np.arange(9.0, 21.5, 0.25) if not any(n.runs_at(float(h)) for n in here)]
-            if not quiet_hours:
-                loudest = max(here, key=lambda n: float(n.level_db.max()))
-                here = [loudest]
-                quiet_hours = [h for h in np.arange(9.0, 21.5, 0.25) if not loudest.runs_at(float(h))]
-            if quiet_hours:
-                hour = float(quiet_hours[0])
-                yield Candidate(
-                    "hour",
-                    f"Record after {int(hour):02d}:{int(hour % 1 * 60):02d}",
-                    f"{' and '.join(n.name for n in here)} will have stopped by then.",
-                    arrangement,
-                    minutes=1,
-                    hour=hour,
-                )
-
-
-def _the(name: str) -> str:
-    return f"the {name[0].lower()}{name[1:]}"
+    hour = scenario.hour
+    sounding = [noise for noise in scenario.room.noises if noise.name not in scenario.silenced]
+    for noise in sounding:
+        if noise.kind == "inside" and noise.runs_at(hour):
+            yield Candidate("silence", (Switch(noise.name),), facts={"noise": noise.name})
+    here = [noise for noise in sounding if noise.hours and noise.runs_at(hour)] if hour is not None else []
+    if not here:
+        return
+    quiet_hours = [h for h in np.arange(9.0, 21.5, 0.25) if not any(n.runs_at(float(h)) for n in here)]
+    if not quiet_hours:
+        loudest = max(here, key=lambda n: float(n.level_db.max()))
+        here = [loudest]
+        quiet_hours = [h for h in np.arange(9.0, 21.5, 0.25) if not loudest.runs_at(float(h))]
+    if quiet_hours:
+        at = float(quiet_hours[0])
+        yield Candidate("hour", (SetHour(at),), facts={"hour": at, "resting": tuple(n.name for n in here)})

@@ -1,31 +1,31 @@
-"""Moves that make a surface soft: behind the performer, where reflections hit, in the corners."""
+"""Moves that make something soft: behind the performer, where reflections hit, in the corners, a wardrobe opened.
+
+What is offered is a grid: panels along every wall at two heights, thick ones in every corner. The search ranks them
+all.
+"""
 
 from collections.abc import Iterator
 from dataclasses import replace
+from functools import lru_cache
 from typing import Final
 
 import numpy as np
 
-from keenquiet.core.judge.candidate import (
-    FIBRE_CAUTION,
-    FIRE_CAUTION,
-    OVERHEAD_CAUTION,
-    STAND_CAUTION,
-    WALL_CAUTION,
-    Candidate,
-    Limits,
-)
+from keenquiet.core.air import Air
+from keenquiet.core.edits import Hang, SetState
+from keenquiet.core.judge.candidate import Candidate, Limits
 from keenquiet.core.judge.forecast import Forecast
-from keenquiet.core.judge.places import distance_between, faced, reach_m, stands_free
-from keenquiet.core.judge.words import note_words, surface_words
+from keenquiet.core.judge.places import distance_between, faced, placing, reach_m, stands_free
 from keenquiet.core.room.furnishings import Furnishing
-from keenquiet.core.room.materials import CATALOGUE, computed_material
+from keenquiet.core.room.materials import CATALOGUE, Material, computed_material
 from keenquiet.core.room.room import Arrangement, Overlay, Rect, Room, direction
+from keenquiet.core.scenario import Scenario
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.porous import PorousAbsorber
 
 _LEAST_CLOTH_M: Final = 1.0
 _PANEL: Final = PorousAbsorber(thickness_m=0.10, flow_resistivity=12_000, gap_m=0.05)
+_GRID_M: Final = 0.15
 _TRAP: Final = PorousAbsorber(thickness_m=0.20, flow_resistivity=6_000, gap_m=0.10)
 
 
@@ -64,110 +64,74 @@ def _centred(
     return None
 
 
-def _clear_of_furniture(room: Room, face: int, rect: Rect | None) -> Rect | None:
-    """The widest part of a rectangle on a wall that no tall furniture stands in front of, None when under 1 m is
-    left.
-    """
-    if rect is None:
-        return None
+def _covered_by(room: Room, face: int, rect: Rect) -> list[tuple[float, float]]:
+    """Stretches along a wall in front of which tall furniture stands, for something hung at this height. [m]"""
     plane = room.faces[face]
-    spans = [(rect[0], rect[1])]
+    spans = []
     for piece in room.furnishings:
         corners = np.column_stack([piece.footprint, np.zeros(4)])
         depth = (corners - plane.origin) @ plane.normal
         if depth.min() > 0.3 or depth.max() < 0 or piece.size_m[2] < rect[2] + 0.3:
             continue
         along = plane.to_flat(corners)[:, 0]
-        low, high = float(along.min()), float(along.max())
+        spans.append((float(along.min()), float(along.max())))
+    return spans
+
+
+def _clear_of_furniture(room: Room, face: int, rect: Rect | None) -> Rect | None:
+    """The widest part of a rectangle on a wall that no tall furniture stands in front of, None when under 1 m is
+    left.
+    """
+    if rect is None:
+        return None
+    spans = [(rect[0], rect[1])]
+    for low, high in _covered_by(room, face, rect):
         spans = [part for a, b in spans for part in ((a, min(b, low)), (max(a, high), b)) if part[1] > part[0]]
     widest = max(spans, key=lambda span: span[1] - span[0], default=(0.0, 0.0))
     return (*widest, rect[2], rect[3]) if widest[1] - widest[0] >= _LEAST_CLOTH_M else None
 
 
-def _with(arrangement: Arrangement, *overlays: Overlay) -> Arrangement:
-    return replace(arrangement, treatments=(*arrangement.treatments, *overlays))
+def _overlay(kind: str, face: int, rect: Rect, material: Material, name: str) -> Overlay:
+    return Overlay(name, face, rect, material, is_treatment=True, kind=kind)
 
 
-def _overlay(room: Room, kind: str, face: int, rect: Rect, material_key: str | PorousAbsorber, name: str) -> Overlay:
-    material = (
-        CATALOGUE[material_key]
-        if isinstance(material_key, str)
-        else computed_material(material_key, name=name, air=room.air)
-    )
-    return Overlay(name, face, rect, material, True, kind)
-
-
-def soft_behind(room: Room, arrangement: Arrangement, limits: Limits) -> Iterator[Candidate]:
+def soft_behind(scenario: Scenario, limits: Limits) -> Iterator[Candidate]:
     """The duvet or a curtain on the wall that the microphone sees past the performer."""
+    room, arrangement = scenario.room, scenario.arrangement
     face, centre = _face_behind(room, arrangement)
-    where = surface_words(room, face, arrangement)
-    why = (
-        "The microphone looks past you at that wall: softness there counts most, more than foam behind the microphone."
-    )
-    if not _taken(arrangement, face, ("duvet", "curtain", "open-wardrobe")):
-        rect = _clear_of_furniture(room, face, _centred(room, face, centre, 2.0, 1.8, lowest=0.4))
-        if limits.has_duvet and rect is not None:
-            yield Candidate(
-                "soft-behind",
-                f"Hang the duvet in front of {where}, two hands' width off it",
-                why,
-                _with(arrangement, _overlay(room, "duvet", face, rect, "duvet-hung", "Duvet")),
-                minutes=10,
-                cautions=(FIRE_CAUTION, STAND_CAUTION),
-            )
-        rect = _clear_of_furniture(room, face, _centred(room, face, centre, 2.2, 2.2))
-        if rect is None:
-            return
-        yield Candidate(
-            "soft-behind",
-            f"A heavy curtain in folds across {where}, a hand's width off it",
-            why,
-            _with(arrangement, _overlay(room, "curtain", face, rect, "curtain-cotton", "Curtain")),
-            cost=70.0,
-            minutes=45,
-            cautions=(FIRE_CAUTION, *([WALL_CAUTION] if limits.may_drill else [])),
-        )
-
-
-def wardrobes(room: Room, arrangement: Arrangement) -> Iterator[Candidate]:
-    """Each wardrobe in the room, opened, with the performer in front of it."""
-    for piece in room.furnishings:
-        if piece.kind.key == "wardrobe" and not piece.is_open and not _taken(arrangement, None, ("open-wardrobe",)):
-            yield from _open_wardrobe(room, arrangement, piece)
-
-
-def _open_wardrobe(room: Room, arrangement: Arrangement, piece: Furnishing) -> Iterator[Candidate]:
-    """Stand with the back to the open wardrobe: its clothes become the wall behind the performer."""
-    front = np.array([-np.sin(np.deg2rad(piece.turn_deg)), np.cos(np.deg2rad(piece.turn_deg))])
-    at = np.array(piece.at)
-    walls = range(len(room.shape.plan))
-    face = max(
-        walls, key=lambda wall: float(room.faces[wall].normal[:2] @ front) - 0.01 * room.shape.wall_distance_m(wall, at)
-    )
-    if room.shape.wall_distance_m(face, at) > piece.size_m[1] / 2 + 0.3:
-        return  # it stands free: its clothes are not in front of any wall
-    inward = room.faces[face].normal[:2]
-    rect = _centred(room, face, np.array([*at, piece.size_m[2] / 2]), piece.size_m[0], piece.size_m[2])
-    if rect is None:
+    if _taken(arrangement, face, ("duvet", "curtain")):
         return
-    open_ = _overlay(room, "open-wardrobe", face, rect, "wardrobe-open", "Open wardrobe")
-    stand = at + inward * (piece.size_m[1] / 2 + 0.45)
-    faces_deg = float(np.degrees(np.arctan2(inward[1], inward[0])))
-    placed = faced(
-        arrangement,
-        (float(stand[0]), float(stand[1]), arrangement.performer.at[2]),
-        faces_deg,
-        distance_between(arrangement),
-    )
-    if stands_free(replace(room, furnishings=tuple(f for f in room.furnishings if f is not piece)), placed):
-        yield Candidate(
-            "wardrobe",
-            "Open the wardrobe and stand with your back to it",
-            "Hanging clothes half a metre deep swallow what goes past you, down into the bass.",
-            _with(placed, open_),
-            minutes=4,
-            cautions=("Check that open doors cannot swing against the stand.",),
-        )
+    rect = _clear_of_furniture(room, face, _centred(room, face, centre, 2.0, 1.8, lowest=0.4))
+    if limits.has_duvet and rect is not None:
+        duvet = _overlay("duvet", face, rect, CATALOGUE["duvet-hung"], "Duvet")
+        yield Candidate("soft-behind", (Hang(duvet),), "duvet", facts={"face": face})
+    rect = _clear_of_furniture(room, face, _centred(room, face, centre, 2.2, 2.2))
+    if rect is not None:
+        curtain = _overlay("curtain", face, rect, CATALOGUE["curtain-cotton"], "Curtain")
+        yield Candidate("soft-behind", (Hang(curtain),), "curtain", facts={"face": face})
+
+
+def wardrobes(scenario: Scenario) -> Iterator[Candidate]:
+    """Each wardrobe opened: as everybody stands, and with the performer's back to its clothes."""
+    for number, piece in enumerate(scenario.room.furnishings):
+        if piece.kind.key == "wardrobe" and not piece.is_open:
+            opened = SetState(f"furnishings.{number}", "open")
+            yield Candidate("wardrobe", (opened,), facts={"stand": "here"})
+            stood = _before(scenario, piece)
+            if stood is not None:
+                yield Candidate("wardrobe", (opened, *placing(stood)), facts={"stand": "before"})
+
+
+def _before(scenario: Scenario, piece: Furnishing) -> Arrangement | None:
+    """The arrangement with the performer's back to the front of a piece, None when nobody can stand there."""
+    room, arrangement = scenario.room, scenario.arrangement
+    front = piece.axes[1]
+    stand = np.array(piece.at) + front * (piece.size_m[1] / 2 + 0.45)
+    faces_deg = float(np.degrees(np.arctan2(front[1], front[0])))
+    at = (float(stand[0]), float(stand[1]), arrangement.performer.at[2])
+    placed = faced(arrangement, at, faces_deg, distance_between(arrangement))
+    others = replace(room, furnishings=tuple(f for f in room.furnishings if f is not piece))
+    return placed if stands_free(others, placed) else None
 
 
 def _taken(arrangement: Arrangement, face: int | None, kinds: tuple[str, ...]) -> bool:
@@ -184,95 +148,79 @@ def _free_rect(room: Room, arrangement: Arrangement, face: int, rect: Rect) -> b
     )
 
 
-def reflection_panels(room: Room, arrangement: Arrangement, now: Forecast, limits: Limits) -> Iterator[Candidate]:
-    """A panel where the strongest single reflections hit: walls and ceiling; a rug where it is the floor."""
-    single = np.flatnonzero(
-        (now.paths.faces[:, 1] < 0) & (now.paths.faces[:, 0] < len(room.faces)) & ~now.paths.blocked
-    )
-    for path in single[np.argsort(-now.paths.level_db[single])][:3]:
+def _hidden(room: Room, face: int, rect: Rect) -> bool:
+    """Whether tall furniture stands in front of more than a hand's width of it."""
+    return any(min(rect[1], high) - max(rect[0], low) > 0.1 for low, high in _covered_by(room, face, rect))
+
+
+@lru_cache(maxsize=32)
+def _made(absorber: PorousAbsorber, name: str, air: Air) -> Material:
+    return computed_material(absorber, name=name, air=air)
+
+
+def reflection_panels(scenario: Scenario, now: Forecast, limits: Limits) -> Iterator[Candidate]:
+    """A panel where the strongest single reflections hit, walls and ceiling, and all along the walls at mouth height; a
+    rug where it is the floor.
+    """
+    room, arrangement = scenario.room, scenario.arrangement
+    single = (now.paths.faces[:, 1] < 0) & (now.paths.faces[:, 0] < len(room.faces)) & ~now.paths.blocked
+    panel = _made(_PANEL, "Panel", room.air)
+    for path in np.flatnonzero(single)[np.argsort(-now.paths.level_db[single])]:
         face, hit = int(now.paths.faces[path, 0]), now.paths.points[path, 0]
-        delay, level = now.paths.delay_s[path] * 1000, now.paths.level_db[path]
-        where = surface_words(room, face, arrangement)
-        why = f"The strongest single return comes from there: {delay:.1f} ms after you, {level:.0f} dB."
+        facts = {
+            "face": face,
+            "delay_ms": float(now.paths.delay_s[path] * 1000),
+            "level_db": float(now.paths.level_db[path]),
+        }
         plane = room.faces[face]
         if plane.kind == "floor":
             rect = _centred(room, face, hit, 1.4, 2.0)
             if rect is not None and not _taken(arrangement, face, ("rug",)):
-                yield Candidate(
-                    "reflection",
-                    "Lay a thick rug between you and the microphone",
-                    why,
-                    _with(arrangement, _overlay(room, "rug", face, rect, "carpet-cotton", "Rug")),
-                    cost=60.0,
-                    minutes=5,
-                    cautions=("Lay it flat, with a non-slip mat: rugs trip people.",),
-                )
+                rug = _overlay("rug", face, rect, CATALOGUE["carpet-cotton"], "Rug")
+                yield Candidate("reflection", (Hang(rug),), "rug", facts=facts)
             continue
         overhead = plane.kind == "ceiling"
+        if plane.kind == "step" or (overhead and not limits.may_drill):
+            continue  # nothing heavy overhead without proper fixings
         wide, high = (1.2, 0.6) if overhead else (0.6, 1.2)
-        rect = _centred(room, face, hit, wide, high)
-        if rect is None or plane.kind == "step" or not _free_rect(room, arrangement, face, rect):
-            continue
-        mounted = "screwed" if limits.may_drill else "leaned on a shelf or stand"
-        cautions = [FIBRE_CAUTION, FIRE_CAUTION]
-        if overhead:
-            if not limits.may_drill:
-                continue  # nothing heavy overhead without proper fixings
-            cautions.insert(0, OVERHEAD_CAUTION)
-        cautions.append(WALL_CAUTION if limits.may_drill else STAND_CAUTION)
-        yield Candidate(
-            "reflection",
-            f"A 60 x 120 cm panel, 10 cm thick, on {where}, {mounted}",
-            why,
-            _with(arrangement, _overlay(room, "panel", face, rect, _PANEL, "Panel")),
-            cost=45.0,
-            minutes=60 if limits.may_drill else 30,
-            reversible=not limits.may_drill,
-            cautions=tuple(cautions),
-        )
+        for rect in _around(room, face, hit, wide, high):
+            if _free_rect(room, arrangement, face, rect) and not (plane.kind == "wall" and _hidden(room, face, rect)):
+                hung = _overlay("panel", face, rect, panel, "Panel")
+                yield Candidate("reflection", (Hang(hung),), "panel-overhead" if overhead else "panel", facts=facts)
 
 
-def traps(room: Room, arrangement: Arrangement, now: Forecast, limits: Limits) -> Iterator[Candidate]:
-    """Two thick panels where the worst note presses hardest: the walls its pressure loads, in a corner."""
-    options = []
+def _around(room: Room, face: int, hit: FloatArray, wide: float, high: float) -> Iterator[Rect]:
+    """Rectangles on a face at a point and, on walls, along it on either side at two heights."""
+    seen = set()
+    plane = room.faces[face]
+    u0, u1, _, _ = plane.extent
+    flat = plane.to_flat(hit)
+    starts = [float(flat[0])]
+    if plane.kind == "wall":
+        starts += [float(u) for u in np.arange(u0 + wide / 2, u1 - wide / 2 + 1e-9, _GRID_M)]
+    for start in starts:
+        for rise in (0.0, 0.3, -0.3) if plane.kind == "wall" else (0.0,):
+            rect = _centred(room, face, plane.to_space(np.array([[start, flat[1] + rise]]))[0], wide, high)
+            if rect is not None and rect not in seen:
+                seen.add(rect)
+                yield rect
+
+
+def traps(scenario: Scenario, now: Forecast) -> Iterator[Candidate]:
+    """Two thick panels stacked against a wall, in its corners and along it."""
+    room, arrangement = scenario.room, scenario.arrangement
+    trap = _made(_TRAP, "Bass trap", room.air)
     for face in range(len(room.shape.plan)):
         u0, u1, _, top = room.faces[face].extent
-        for corner in (u0, u1 - 0.6):
+        for start in np.unique(np.round([*np.arange(u0, u1 - 0.6 + 1e-9, _GRID_M), u1 - 0.6], 6)):
             stack: list[Rect] = [
-                (corner, corner + 0.6, 0.0, min(1.2, top)),
-                (corner, corner + 0.6, min(1.2, top), min(2.4, top)),
+                (float(start), float(start) + 0.6, low, min(low + 1.2, top)) for low in (0.0, 1.2) if top - low > 0.2
             ]
-            stack = [r for r in stack if r[3] - r[2] > 0.2]
-            if all(room.faces[face].holds_rect(r) and _free_rect(room, arrangement, face, r) for r in stack):
-                options.append((_pressed(room, now, face, stack), face, stack))
-    if not options:
-        return
-    _, face, stack = max(options, key=lambda option: option[0])
-    traps = tuple(_overlay(room, "panel", face, r, _TRAP, "Bass trap") for r in stack)
-    yield Candidate(
-        "trap",
-        f"Two 60 x 120 cm panels, 20 cm thick, stacked in the corner on {surface_words(room, face, arrangement)}",
-        f"The note near {note_words(now.boom.note_hz)} presses "
-        "hardest in the corners; only thick panels reach that low.",
-        _with(arrangement, *traps),
-        cost=110.0,
-        minutes=90,
-        cautions=(FIBRE_CAUTION, FIRE_CAUTION, "Strap the stack to the wall so that it cannot tip."),
-    )
-
-
-def _pressed(room: Room, now: Forecast, face: int, rects: list[Rect]) -> float:
-    """Mean squared pressure of the worst note over rectangles on a wall, relative to its mean over the room. [-]"""
-    spots = np.array(
-        [
-            ((0.75 * r[0] + 0.25 * r[1]) + i * (r[1] - r[0]) / 2, (0.75 * r[2] + 0.25 * r[3]) + j * (r[3] - r[2]) / 2)
-            for r in rects
-            for i in (0, 1)
-            for j in (0, 1)
-        ]
-    )
-    plane = room.faces[face]
-    values = (
-        now.modes.rigid.values(plane.to_space(spots) + 1e-6 * plane.normal) @ now.modes.shapes[:, now.boom.worst_mode]
-    )
-    return float(np.mean(np.abs(values) ** 2))
+            if start >= u0 and all(
+                room.faces[face].holds_rect(r) and _free_rect(room, arrangement, face, r) and not _hidden(room, face, r)
+                for r in stack
+            ):
+                hung = tuple(Hang(_overlay("panel", face, r, trap, "Bass trap")) for r in stack)
+                in_corner = min(start - u0, u1 - 0.6 - start) < 0.05
+                facts = {"face": face, "note_hz": now.boom.note_hz, "where": "corner" if in_corner else "wall"}
+                yield Candidate("trap", hung, "trap", len(stack), facts)

@@ -3,17 +3,10 @@
 from dataclasses import dataclass
 from typing import Final
 
-# Ring time that is just heard as ringing falls with frequency, about 0.3 s near 125 Hz.
-_RING_SOURCE: Final = (
-    "B. Fazenda, M. Stephenson, A. Goldberg, J. Acoust. Soc. Am. 137 (2015): threshold near 0.3 s at 125 Hz"
-)
-_DRY_SOURCE: Final = "practice for dry close recording; project's physics.md section 9"
-_LEVEL_SOURCE: Final = "practice for 24-bit recording: peaks -12 to -6 dBFS, average near -18 dBFS"
-
 
 @dataclass(frozen=True, slots=True)
 class Span:
-    """A wanted range, either end may be open, with its source."""
+    """A wanted range, either end may be open, with the key of its source in `advice.wanted`."""
 
     low: float | None
     high: float | None
@@ -58,13 +51,13 @@ def _wanted(
     return Wanted(
         key,
         name,
-        bounce_db=Span(*bounce, _DRY_SOURCE),
-        boom_s=Span(None, ring_s, _RING_SOURCE),
-        decay_s=Span(*decay, _DRY_SOURCE),
-        early_db=Span(None, early_db, _DRY_SOURCE),
-        hush_db=Span(hush_db, None, _DRY_SOURCE),
-        peak_dbfs=Span(-12.0, -6.0, _LEVEL_SOURCE),
-        average_dbfs=Span(-21.0, -15.0, _LEVEL_SOURCE),
+        bounce_db=Span(*bounce, "practice-direct"),
+        boom_s=Span(None, ring_s, "ringing"),
+        decay_s=Span(*decay, "practice-decay"),
+        early_db=Span(None, early_db, "practice-early"),
+        hush_db=Span(hush_db, None, "practice-noise"),
+        peak_dbfs=Span(-12.0, -6.0, "practice-levels"),
+        average_dbfs=Span(-21.0, -15.0, "practice-levels"),
     )
 
 

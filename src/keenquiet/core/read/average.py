@@ -38,11 +38,7 @@ def averaged(impulses: list[FloatArray], sample_rate_hz: float) -> Averaged:
     mean: FloatArray = np.mean(aligned, axis=0)
     likeness = min(float(np.corrcoef(part[early], mean[early])[0, 1]) for part in aligned)
     if likeness < _LEAST_LIKENESS:
-        raise MeasurementError(
-            "disturbed",
-            "The repeats differ from each other: microphone or loudspeaker stood elsewhere.",
-            "Average only readings taken one after the other, with nothing moved.",
-        )
+        raise MeasurementError("disturbed", "repeats_differ")
     return Averaged(mean, likeness)
 
 

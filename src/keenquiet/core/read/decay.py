@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 from typing import Final
 
 import numpy as np
-from scipy import signal
+import scipy
 
 from keenquiet.core.bands import band_filter_sos, bands_within, nominal_hz
 from keenquiet.core.types import FloatArray
@@ -80,7 +80,7 @@ def band_decays(impulse: FloatArray, sample_rate_hz: float, *, fraction: int = 1
 def _filtered(impulse: FloatArray, centre_hz: float, sample_rate_hz: float, fraction: int) -> FloatArray:
     """Band-filtered backwards in time: the filter's own ringing then falls before the decay, not into it."""
     sos = band_filter_sos(centre_hz, sample_rate_hz, fraction)
-    backwards: FloatArray = signal.sosfilt(sos, impulse[::-1])[::-1]
+    backwards: FloatArray = scipy.signal.sosfilt(sos, impulse[::-1])[::-1]
     return backwards
 
 

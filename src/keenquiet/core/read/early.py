@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-from scipy import signal
+import scipy
 
 from keenquiet.core.bands import MID_OCTAVES, band_edges_hz, exact_octaves_hz
 from keenquiet.core.read.decay import onset_index
@@ -26,8 +26,8 @@ class Reflection:
 def _envelope(impulse: FloatArray, sample_rate_hz: float) -> FloatArray:
     """Squared envelope between 0.5 and 4 kHz, smoothed over 0.25 ms, normalised to its peak."""
     top = min(4000.0, 0.45 * sample_rate_hz)
-    sos = signal.butter(2, [500.0, top], btype="bandpass", fs=sample_rate_hz, output="sos")
-    power = np.abs(signal.hilbert(signal.sosfiltfilt(sos, impulse))) ** 2
+    sos = scipy.signal.butter(2, [500.0, top], btype="bandpass", fs=sample_rate_hz, output="sos")
+    power = np.abs(scipy.signal.hilbert(scipy.signal.sosfiltfilt(sos, impulse))) ** 2
     width = max(int(0.00025 * sample_rate_hz), 1)
     smooth: FloatArray = np.convolve(power, np.hanning(width + 2)[1:-1], mode="same")
     return smooth / smooth.max()
@@ -55,7 +55,7 @@ def early_reflections(
     direct = int(np.argmax(envelope[: min(start, lead) + int(0.003 * sample_rate_hz)]))
     level = 10 * np.log10(np.maximum(envelope / envelope[direct], 1e-12))
     gap = max(int(0.0004 * sample_rate_hz), 1)
-    peaks, _ = signal.find_peaks(level, height=_LOWEST_DB, distance=gap, prominence=prominence_db)
+    peaks, _ = scipy.signal.find_peaks(level, height=_LOWEST_DB, distance=gap, prominence=prominence_db)
     after = [int(i) for i in peaks if i - direct > 0.0007 * sample_rate_hz and i - direct <= reach]
     strongest = sorted(sorted(after, key=lambda i: -level[i])[:most])
     return [Reflection((i - direct) / sample_rate_hz * 1000, float(level[i])) for i in strongest]

@@ -1,6 +1,6 @@
 """A whole reading at once: recording in, all figures and a verdict out. The one place that knows the order of steps."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -15,7 +15,7 @@ from keenquiet.core.read.early import Reflection, direct_over_room_db, early_ref
 from keenquiet.core.read.flutter import Flutter, find_flutter
 from keenquiet.core.read.glide import Glide, glide_figures
 from keenquiet.core.read.noises import Noise, noises_in
-from keenquiet.core.read.quality import CURES, Reason, Verdict, checked, gain_turned, verdict
+from keenquiet.core.read.quality import Reason, Verdict, checked, gain_turned, verdict
 from keenquiet.core.read.ringing import Note, ringing_notes
 from keenquiet.core.read.steadiness import Steadiness
 from keenquiet.core.read.sweep import Deconvolved, SweepSpec, deconvolve
@@ -24,10 +24,6 @@ from keenquiet.core.take.levels import TakeLevels, take_levels
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.response import smoothed_db
 
-_GAIN_CURE: Final = "Switch automatic gain off in the browser, the system and the recorder, then record again."
-_LOUDER_CURE: Final = (
-    "Clap harder, burst a balloon at arm's length, or wait for a quieter hour; a sweep reaches deeper."
-)
 _NO_SILENCE_DB: Final = 10.0
 _NO_VOICE_DB: Final = 6.0
 _SETTLED_S: Final = 0.45  # after a clap: the decay is over where the hiss is asked
@@ -121,52 +117,28 @@ def _name_wrong_rate(samples: FloatArray, sample_rate_hz: float, spec: SweepSpec
         except MeasurementError:
             continue
         raise MeasurementError(
-            "no_sweep",
-            f"The sweep is there, but runs {sample_rate_hz / true_hz:.3g} times as fast: "
-            f"the file says {sample_rate_hz:.0f} Hz and was recorded at {true_hz:.0f} Hz.",
-            "Export it again at the rate it was recorded with.",
+            "no_sweep", "wrong_rate", speed=sample_rate_hz / true_hz, said=sample_rate_hz, true=true_hz
         )
 
 
 def unsteady(found: Steadiness) -> list[str | Reason]:
-    """What changed while a sweep ran, in words. A lost moment or a chain that changed its gain leaves no figure to
-    trust.
-    """
+    """What changed while a sweep ran. A lost moment or a chain that changed its gain leaves no figure to trust."""
     if found.gain == "down":
-        return [Reason("gated", "The hiss sank while the sweep played: automatic gain was at work.", _GAIN_CURE)]
+        return [Reason("gated", "gain_sweep")]
     if found.gain == "gate":
-        return [
-            Reason(
-                "gated",
-                "The quiet before and after the sweep was turned down: noise suppression was at work.",
-                "Switch noise suppression off in the browser, the system and the recorder, then record again.",
-            )
-        ]
+        return [Reason("gated", "suppressed")]
     if found.lost_ms is not None:
-        return [
-            Reason(
-                "incomplete",
-                f"About {found.lost_ms:.0f} ms are missing near {found.bursts_s[0]:.1f} s: the computer lost a moment.",
-                "Close other programs and record again.",
-            )
-        ]
+        return [Reason.of("incomplete", "lost_moment", lost_ms=found.lost_ms, at_s=found.bursts_s[0])]
     reasons: list[str | Reason] = []
     if found.moved:
-        reasons.append(
-            Reason(
-                "disturbed",
-                "The microphone or the loudspeaker moved while the sweep ran: the direct sound wandered.",
-                "Put both on stands, step back, keep still, and record again.",
-            )
-        )
+        reasons.append(Reason("disturbed", "moved"))
     if found.bursts_s:
-        when = " and ".join(f"{at:.1f} s" for at in found.bursts_s[:2])
-        reasons.append(
-            Reason(
-                "disturbed", f"Something else was heard {when} into the recording.", "Wait for quiet and record again."
-            )
-        )
+        reasons.append(Reason.of("disturbed", "bursts", when=_times(found.bursts_s[:2], " and ")))
     return reasons
+
+
+def _times(at_s: Iterable[float], between: str) -> str:
+    return between.join(f"{at:.1f} s" for at in at_s)
 
 
 def read_impulse(
@@ -184,29 +156,21 @@ def read_impulse(
         _require_impulse(clean.samples, sample_rate_hz)
         start_s = onset_index(clean.samples) / sample_rate_hz
         if not computed and gain_turned(clean.samples, sample_rate_hz, (start_s - 0.02, start_s + _SETTLED_S)):
-            codes.append(Reason("gated", "The hiss sank after the clap: automatic gain was at work.", _GAIN_CURE))
+            codes.append(Reason("gated", "gain_clap"))
         return _response(clean.samples, sample_rate_hz, codes, fraction, None)
 
 
 def _require_impulse(samples: FloatArray, sample_rate_hz: float) -> None:
     if len(samples) < 0.15 * sample_rate_hz:
-        raise MeasurementError(
-            "incomplete", f"Only {len(samples) / sample_rate_hz:.2f} s long.", "Record at least one second."
-        )
+        raise MeasurementError("incomplete", "bang_short", length_s=len(samples) / sample_rate_hz)
     start = onset_index(samples)
     energy = samples[start:] ** 2
     if len(energy) < 0.1 * sample_rate_hz:
-        raise MeasurementError(
-            "incomplete", "The recording ends right after the bang.", "Let it run one second longer."
-        )
+        raise MeasurementError("incomplete", "bang_cut")
     early = float(np.sum(energy[: int(0.25 * sample_rate_hz)]))
     # an impulse gives its energy within a fraction of a second; speech, music and noise do not
     if len(energy) > 1.0 * sample_rate_hz and early < 0.2 * float(np.sum(energy)):
-        raise MeasurementError(
-            "not_a_recording",
-            "No single bang with a decay after it was found.",
-            "Check that it is an impulse response or a clap.",
-        )
+        raise MeasurementError("not_a_recording", "no_bang")
 
 
 def _response(
@@ -221,13 +185,11 @@ def _response(
         found = notes.result()
     mid = [band for band in bands if 400 < band.centre_hz < 2500]
     if mid and sum(band.t20_s is None for band in mid) > len(mid) / 2:
-        codes.append("low_range" if sweep is not None else Reason("low_range", CURES["low_range"][0], _LOUDER_CURE))
+        codes.append("low_range" if sweep is not None else Reason("low_range", "bang"))
     if sum("bent_decay" in band.flags for band in mid) > len(mid) / 2:
         codes.append("bent_decay")
     if mid and all(band.inr_db < 10 for band in mid):
-        raise MeasurementError(
-            "not_a_recording", "No decay rises above the noise.", "Check the file; clap or play louder."
-        )
+        raise MeasurementError("not_a_recording", "no_decay")
     low_f, low = low_end(impulse, sample_rate_hz)
     return ResponseFigures(
         sample_rate_hz=sample_rate_hz,
@@ -281,26 +243,16 @@ def read_tone(
     """Read a recorded silence."""
     clean = checked(channels, sample_rate_hz, bits=bits)
     if len(clean.samples) < 2 * sample_rate_hz:
-        raise MeasurementError("incomplete", "A silence needs two seconds or more.", "Record ten seconds of nothing.")
+        raise MeasurementError("incomplete", "silence_short")
     codes: list[str | Reason] = [code for code in clean.codes if code != "too_quiet"]
     tone = room_tone(clean.samples, sample_rate_hz, calibration_db=calibration_db)
     if tone.swing_db > _NO_SILENCE_DB:
-        error = MeasurementError(
-            "not_a_recording",
-            f"This is no silence: for a good part of it something {tone.swing_db:.0f} dB louder sounds.",
-            "Check the file; record twelve seconds in which nobody plays or speaks.",
-        )
+        error = MeasurementError("not_a_recording", "no_silence", swing_db=tone.swing_db)
         error.noticed = clean.codes
         raise error
     if tone.events:
-        when = ", ".join(f"{event.start_s:.1f} s" for event in tone.events[:3])
-        codes.append(
-            Reason(
-                "disturbed",
-                f"Something passed at {when}; the figures hold it too.",
-                "Play it below; record again if it was yours.",
-            )
-        )
+        when = _times((event.start_s for event in tone.events[:3]), ", ")
+        codes.append(Reason.of("disturbed", "passed", when=when))
     return ToneFigures(tone, verdict(codes), noises_in(tone))
 
 
@@ -312,7 +264,7 @@ def read_glide(channels: FloatArray, sample_rate_hz: float, *, bits: int | None 
         glide = glide_figures(clean.samples, sample_rate_hz)
     hummed = glide.time_s[np.isfinite(glide.pitch_hz)]
     if gain_turned(clean.samples, sample_rate_hz, (float(hummed[0]) - 0.1, float(hummed[-1]) + 0.25)):
-        codes.append(Reason("gated", "The hiss sank after the hum: automatic gain flattened the swells.", _GAIN_CURE))
+        codes.append(Reason("gated", "gain_hum"))
     return GlideFigures(glide, verdict(codes))
 
 
@@ -327,10 +279,6 @@ def read_take(
     with _noticing(clean.codes):
         levels = take_levels(clean.samples, sample_rate_hz, codes=clean.codes)
         if spoken and np.ptp(np.percentile(levels.blocks_db, (5, 90))) < _NO_VOICE_DB:
-            raise MeasurementError(
-                "not_a_recording",
-                "No voice stands out of the noise.",
-                "Check the file and the input, come nearer, and speak again.",
-            )
+            raise MeasurementError("not_a_recording", "no_voice")
     # a clipped take is a finding about the take, not a reason to refuse its figures
     return TakeFigures(levels, Verdict(True, verdict(clean.codes).reasons))

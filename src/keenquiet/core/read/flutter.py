@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-from scipy import signal
+import scipy
 
 from keenquiet.core.read.decay import onset_index
 from keenquiet.core.types import FloatArray
@@ -32,8 +32,8 @@ def find_flutter(impulse: FloatArray, sample_rate_hz: float, *, speed_m_s: float
     """
     start = onset_index(impulse)
     top = min(4000.0, 0.45 * sample_rate_hz)
-    sos = signal.butter(3, [1000.0, top], btype="bandpass", fs=sample_rate_hz, output="sos")
-    power = np.abs(signal.hilbert(signal.sosfiltfilt(sos, impulse[start:]))) ** 2
+    sos = scipy.signal.butter(3, [1000.0, top], btype="bandpass", fs=sample_rate_hz, output="sos")
+    power = np.abs(scipy.signal.hilbert(scipy.signal.sosfiltfilt(sos, impulse[start:]))) ** 2
     block = int(sample_rate_hz / _RATE_HZ)
     power = power[: len(power) // block * block].reshape(-1, block).mean(axis=1)
     rate = sample_rate_hz / block
@@ -47,8 +47,8 @@ def find_flutter(impulse: FloatArray, sample_rate_hz: float, *, speed_m_s: float
     time = np.arange(len(tail))
     slope = np.polyfit(time, np.log(tail + 1e-30), 1)
     flat = np.sqrt(tail / np.exp(np.polyval(slope, time)))
-    flat = signal.lfilter([0.25, 0.5, 0.25], [1.0], flat - flat.mean())
-    full = np.asarray(signal.correlate(flat, flat, mode="full", method="fft"), dtype=float)
+    flat = scipy.signal.lfilter([0.25, 0.5, 0.25], [1.0], flat - flat.mean())
+    full = np.asarray(scipy.signal.correlate(flat, flat, mode="full", method="fft"), dtype=float)
     correlation = full[len(flat) - 1 :] / np.arange(len(flat), 0, -1)  # as many products in each lag's mean
     correlation = correlation / correlation[0]
     low, high = (int(2 * spacing / speed_m_s * rate) for spacing in _SPACING_M)

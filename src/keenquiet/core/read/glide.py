@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-from scipy import signal
+import scipy
 
 from keenquiet.core.errors import MeasurementError
 from keenquiet.core.types import BoolArray, FloatArray
@@ -56,11 +56,11 @@ def read_track(samples: FloatArray, sample_rate_hz: float) -> tuple[FloatArray, 
     first dip below the threshold, parabola); level by a Hann-windowed projection on the found pitch.
     """
     step = sample_rate_hz / _RATE_HZ
-    slow = signal.resample_poly(samples, 1, max(round(step), 1)) if step > 1.5 else samples
+    slow = scipy.signal.resample_poly(samples, 1, max(round(step), 1)) if step > 1.5 else samples
     rate = sample_rate_hz / max(round(step), 1) if step > 1.5 else sample_rate_hz
     if len(slow) < 2 * (round(_WINDOW_S * rate) + int(rate / LOW_HZ)):
         return np.empty(0), np.empty(0), np.empty(0)
-    slow = signal.sosfiltfilt(signal.butter(2, 35.0, btype="highpass", fs=rate, output="sos"), slow)
+    slow = scipy.signal.sosfiltfilt(scipy.signal.butter(2, 35.0, btype="highpass", fs=rate, output="sos"), slow)
     window, hop, most = round(_WINDOW_S * rate), round(_HOP_S * rate), int(rate / LOW_HZ) + 2
     starts = np.arange(0, len(slow) - window - most, hop)
     frames = np.lib.stride_tricks.sliding_window_view(slow, window + most)[starts]
@@ -145,18 +145,10 @@ def glide_figures(samples: FloatArray, sample_rate_hz: float) -> Glide:
     time, pitch, level = read_track(samples, sample_rate_hz)
     heard = np.isfinite(pitch)
     if np.count_nonzero(heard) < _LEAST_FRAMES:
-        raise MeasurementError(
-            "not_a_recording",
-            "No hum with a clear pitch was found.",
-            "Hum one steady tone, close enough to be clearly heard.",
-        )
+        raise MeasurementError("not_a_recording", "no_hum")
     octaves = float(np.log2(np.nanpercentile(pitch, 97) / np.nanpercentile(pitch, 3)))
     if octaves < _LEAST_OCTAVES:
-        raise MeasurementError(
-            "incomplete",
-            f"The hum covers {octaves * 12:.0f} semitones only.",
-            "Glide slowly over an octave or more, up and down again.",
-        )
+        raise MeasurementError("incomplete", "hum_narrow", semitones=octaves * 12)
     edges = LOW_HZ * 2 ** (np.arange(int(np.log2(HIGH_HZ / LOW_HZ) * _BINS_PER_OCTAVE) + 2) / _BINS_PER_OCTAVE)
     number = np.digitize(pitch[heard], edges) - 1
     curve_hz = np.sqrt(edges[:-1] * edges[1:])
@@ -193,7 +185,7 @@ def _trend(curve: FloatArray) -> FloatArray:
 def _swells(f_hz: FloatArray, rise_db: FloatArray) -> tuple[Swell, ...]:
     known = np.isfinite(rise_db)
     shown = np.where(known, rise_db, -30.0)
-    peaks, _ = signal.find_peaks(
+    peaks, _ = scipy.signal.find_peaks(
         shown, height=_LEAST_RISE_DB, prominence=_LEAST_RISE_DB, distance=_BINS_PER_OCTAVE // 12
     )
     found = []

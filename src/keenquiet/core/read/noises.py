@@ -11,15 +11,6 @@ from keenquiet.core.types import FloatArray
 _MAINS_HZ: Final = (50.0, 60.0)
 _RUMBLE_DB: Final = 18.0  # 25 to 63 Hz over 125 to 500 Hz
 _HISS_DB: Final = 3.0  # 4 to 8 kHz thirds over 500 to 2000 Hz ones: white noise rises 1 dB a third, rooms fall
-_CURES: Final = {
-    "hum": "Find what hums: switch off one thing after another. Wiring and a hum that stays "
-    "with the cable out are an electrician's business; never lift a safety earth.",
-    "fan": "Switch the fan off while recording, or set it on something soft and turn the microphone's back to it.",
-    "whine": "A screen, a charger or a lamp: switch them off one by one.",
-    "rumble": "It comes through the house: stand the microphone on "
-    "something soft, use its low cut, wait for a quieter hour.",
-    "hiss": "Mostly the recorder's own: come nearer and turn the gain down.",
-}
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,14 +18,13 @@ class Noise:
     """kind : hum, fan, whine, rumble or hiss. f_hz : fundamental or middle. harmonics : numbers found, empty for broad
     noises.
 
-    level_db : power sum, in the silence's own decibels.
+    level_db : power sum, in the silence's own decibels. What helps against each is in `advice.findings`.
     """
 
     kind: str
     f_hz: float
     harmonics: tuple[int, ...]
     level_db: float
-    cure: str
 
 
 def noises_in(tone: RoomTone) -> tuple[Noise, ...]:
@@ -52,7 +42,7 @@ def noises_in(tone: RoomTone) -> tuple[Noise, ...]:
         family, base = _turning_family(turning)
         found.append(_family("fan", base, family))
         left = [t for t in left if t not in family]
-    found += [Noise("whine", t.f_hz, (1,), t.level_db, _CURES["whine"]) for t in left]
+    found += [Noise("whine", t.f_hz, (1,), t.level_db) for t in left]
     found += _broad(tone.thirds_hz, tone.steady_thirds_db)
     return tuple(sorted(found, key=lambda noise: -noise.level_db))
 
@@ -60,7 +50,7 @@ def noises_in(tone: RoomTone) -> tuple[Noise, ...]:
 def _family(kind: str, base_hz: float, tones: list[Tone]) -> Noise:
     numbers = tuple(sorted({round(t.f_hz / base_hz) for t in tones}))
     level = 10 * float(np.log10(sum(10 ** (t.level_db / 10) for t in tones)))
-    return Noise(kind, base_hz, numbers, level, _CURES[kind])
+    return Noise(kind, base_hz, numbers, level)
 
 
 def _turning_family(tones: list[Tone]) -> tuple[list[Tone], float]:
@@ -88,7 +78,7 @@ def _broad(centres_hz: FloatArray, level_db: FloatArray) -> list[Noise]:
     deep, middle, high = power(25, 63), power(125, 500), power(4000, 8000)
     speech = power(500, 2000)
     if len(deep) and len(middle) and 10 * np.log10(np.median(deep) / np.median(middle)) > _RUMBLE_DB:
-        broad.append(Noise("rumble", 40.0, (), 10 * float(np.log10(deep.sum())), _CURES["rumble"]))
+        broad.append(Noise("rumble", 40.0, (), 10 * float(np.log10(deep.sum()))))
     if len(high) and len(speech) and 10 * np.log10(np.median(high) / np.median(speech)) > _HISS_DB:
-        broad.append(Noise("hiss", 6000.0, (), 10 * float(np.log10(high.sum())), _CURES["hiss"]))
+        broad.append(Noise("hiss", 6000.0, (), 10 * float(np.log10(high.sum()))))
     return broad

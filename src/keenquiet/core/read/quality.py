@@ -1,11 +1,11 @@
 """Is a recording fit to be read? Faults are named, with what to do, before any figure is given."""
 
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
 from typing import Final
 
 import numpy as np
-from scipy import signal
+import scipy
 
 from keenquiet.core.errors import MeasurementError
 from keenquiet.core.types import BoolArray, FloatArray
@@ -16,59 +16,25 @@ _SILENT: Final = 1e-7
 _QUIET_PEAK_DBFS: Final = -50.0
 _TURNED_DB: Final = 10.0
 
-CURES: Final = {
-    "clipped": (
-        "The recording is clipped: its peaks hit digital full scale.",
-        "Turn the input gain down by 6 dB and record again.",
-    ),
-    "flat_topped": (
-        "The tops of the wave are cut flat below full scale: something before the recorder was overdriven.",
-        "Turn the preamplifier or the loudspeaker down and record again.",
-    ),
-    "incomplete": ("The recording ends too early.", "Let it run two seconds longer."),
-    "disturbed": ("Something else was heard during the recording.", "Wait for quiet and record again."),
-    "too_quiet": ("The recording is very quiet.", "Turn the gain up or play louder, and record again."),
-    "low_range": (
-        "The decay sinks into noise too early to read it fully.",
-        "Play the sweep louder, record when it is quieter, or average several.",
-    ),
-    "bent_decay": (
-        "The decay bends: two spaces or an uneven room.",
-        "Trust the early figures; check for an open door.",
-    ),
-    "silent": ("The recording is digital silence.", "Check that the right input is chosen and the microphone is on."),
-    "gated": (
-        "Stretches of exact silence: noise suppression or a gate was at work.",
-        "Switch off noise suppression and automatic gain, then record again.",
-    ),
-    "not_a_recording": ("This does not sound like a reading of this kind.", "Check that it is the right file."),
-    "narrow_band": (
-        "Nothing above 4 kHz was recorded: a phone-call setting or a low sample rate.",
-        "Record at 44.1 or 48 kHz.",
-    ),
-    "low_resolution": (
-        "The recording has 8-bit resolution; its noise hides quiet decays.",
-        "Record with 16 or 24 bits.",
-    ),
-    "dead_channel": ("One channel is silent.", "The other one was used. Check the cable if you meant both."),
-    "not_a_number": ("Samples that are no numbers were found and set to zero.", "Export the recording again."),
-    "over_full_scale": (
-        "Samples above full scale (floating point).",
-        "Fine if nothing was converted in between; check for clipping.",
-    ),
-    "dc_offset": ("The wave is shifted off the middle.", "It was corrected here; check the interface."),
-}
 _FATAL: Final = frozenset({"silent", "not_a_recording", "incomplete", "no_sweep", "truncated_file"})
 _SPOILS: Final = frozenset({"clipped", "flat_topped", "gated"})
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Reason:
-    """One thing to know about a recording: a code from the contract, in words, and what to do."""
+    """One thing to know about a recording: a code from the contract, which of its wordings, and the figures they need.
+
+    The words are in `advice.reasons`.
+    """
 
     code: str
-    text: str
-    cure: str
+    variant: str = ""
+    figures: Mapping[str, float | str] = field(default_factory=dict)
+
+    @staticmethod
+    def of(code: str, variant: str = "", **figures: float | str) -> "Reason":
+        """A reason with its figures by name."""
+        return Reason(code, variant, figures)
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,25 +52,17 @@ class Verdict:
         return "usable" if self.reasons else "good"
 
 
-def reason(code: str) -> Reason:
-    """A reason with its standing words."""
-    text, cure = CURES[code]
-    return Reason(code, text, cure)
-
-
 def refused(error: MeasurementError) -> Verdict:
     """The verdict for a recording that could not be read."""
-    seen = tuple(reason(code) for code in error.noticed if code != error.code)
-    return Verdict(False, (*seen, Reason(error.code, error.reason, error.cure)))
+    seen = tuple(Reason(code) for code in error.noticed if code != error.code)
+    return Verdict(False, (*seen, Reason(error.code, error.variant, error.figures)))
 
 
 def verdict(found: Iterable[str | Reason]) -> Verdict:
-    """The verdict that follows from codes, or from reasons in words of their own; each code is told once, in its first
-    words.
-    """
+    """The verdict that follows from codes, or from reasons with figures; each code is told once, as it came first."""
     unique: dict[str, Reason] = {}
     for item in found:
-        told = reason(item) if isinstance(item, str) else item
+        told = Reason(item) if isinstance(item, str) else item
         unique.setdefault(told.code, told)
     return Verdict(not any(code in _FATAL or code in _SPOILS for code in unique), tuple(unique.values()))
 
@@ -129,8 +87,7 @@ def checked(channels: FloatArray, sample_rate_hz: float, *, bits: int | None = N
         channels = np.nan_to_num(channels, nan=0.0, posinf=0.0, neginf=0.0)
     power = np.mean((channels - channels.mean(axis=1, keepdims=True)) ** 2, axis=1)
     if channels.shape[1] == 0 or float(power.max()) < _SILENT**2:
-        text, cure = CURES["silent"]
-        raise MeasurementError("silent", text, cure)
+        raise MeasurementError("silent")
     best = int(np.argmax(power > 0.1 * power.max()))
     if np.any(power < 1e-6 * power.max()) and len(power) > 1:
         codes.append("dead_channel")
@@ -209,10 +166,10 @@ def gain_turned(samples: FloatArray, sample_rate_hz: float, sounding: tuple[floa
     sounding : when it was loud, from and to. [s] Read between 2 and 8 kHz, in the quiet before and in the first quiet
     second after.
     """
-    sos = signal.butter(
+    sos = scipy.signal.butter(
         2, [2000.0, min(8000.0, 0.45 * sample_rate_hz)], btype="bandpass", fs=sample_rate_hz, output="sos"
     )
-    hiss = signal.sosfilt(sos, samples)
+    hiss = scipy.signal.sosfilt(sos, samples)
     first, last = (int(edge * sample_rate_hz) for edge in sounding)
     before, after = hiss[int(0.05 * sample_rate_hz) : first], hiss[last : last + int(0.6 * sample_rate_hz)]
     if len(before) < 0.15 * sample_rate_hz or len(after) < 0.15 * sample_rate_hz:

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-from scipy import fft, linalg
+import scipy
 
 from keenquiet.core.read.decay import onset_index
 from keenquiet.core.types import ComplexArray, FloatArray
@@ -42,7 +42,7 @@ def ringing_notes(impulse: FloatArray, sample_rate_hz: float, *, most: int = 12,
     found: list[Note] = []
     half = _BAND_HZ / 2
     n = 1 << (len(part) * 2 - 1).bit_length()
-    spectrum = np.asarray(fft.rfft(part, n), dtype=complex)
+    spectrum = np.asarray(scipy.fft.rfft(part, n), dtype=complex)
     for centre in np.arange(low_hz + half / 2, _HIGH_HZ + half / 2, half):
         baseband, rate_hz = _demodulated(spectrum, n, len(part), sample_rate_hz, float(centre))
         for pole, amplitude in _matrix_pencil(baseband, int(_SKIP_S * rate_hz), rate_hz):
@@ -92,7 +92,7 @@ def _matrix_pencil(samples: ComplexArray, skip: int, rate_hz: float) -> list[tup
     if n < 24:
         return []
     pencil = n // 3
-    hankel = linalg.hankel(y[: n - pencil], y[n - pencil - 1 :])
+    hankel = scipy.linalg.hankel(y[: n - pencil], y[n - pencil - 1 :])
     # the right singular vectors come from the small Gram matrix: a third of the work of a full SVD
     power, vectors = np.linalg.eigh(hankel.conj().T @ hankel)
     usable = int(np.sum(power > (_SINGULAR_FLOOR**2) * power[-1]))

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-from scipy import fft, ndimage, signal
+import scipy
 
 from keenquiet.core.types import ComplexArray, FloatArray
 
@@ -68,7 +68,7 @@ def steadiness(
     window = np.clip((since + before) / (0.3 * before), 0, 1) * np.clip((after - since) / (0.06 * after), 0, 1)
     kept = np.zeros(n)
     kept[(peak + since) % n] = np.take(impulse, peak + since, mode="wrap") * window
-    explained = fft.irfft(fft.rfft(kept) * reference, n)[: len(recording)]
+    explained = scipy.fft.irfft(scipy.fft.rfft(kept) * reference, n)[: len(recording)]
     residual = recording - explained
     left = _spectra(residual, sample_rate_hz)
     bursts = _bursts(left, _spectra(recording, sample_rate_hz), swept, sample_rate_hz)
@@ -82,9 +82,9 @@ def steadiness(
 def _spectra(samples: FloatArray, sample_rate_hz: float) -> FloatArray:
     """Power in Hann-windowed blocks, averaged in pairs, (n_blocks, n_f); f steps by 1 / _BLOCK_S."""
     block = round(_BLOCK_S * sample_rate_hz)
-    blocks = samples[: len(samples) // block * block].reshape(-1, block) * signal.windows.hann(block)
-    power = np.abs(fft.rfft(blocks, axis=1)) ** 2 * (8 / 3 / block**2)
-    smooth: FloatArray = ndimage.uniform_filter1d(power, 2, axis=0)  # one block alone is high by chance too often
+    blocks = samples[: len(samples) // block * block].reshape(-1, block) * scipy.signal.windows.hann(block)
+    power = np.abs(scipy.fft.rfft(blocks, axis=1)) ** 2 * (8 / 3 / block**2)
+    smooth: FloatArray = scipy.ndimage.uniform_filter1d(power, 2, axis=0)  # one block alone is high by chance too often
     return smooth
 
 
@@ -100,7 +100,7 @@ def _bursts(left: FloatArray, whole: FloatArray, swept: tuple[int, int], sample_
     found: list[float] = []
     for band in _BANDS_HZ:
         level = _levels(left, band)
-        usual = ndimage.median_filter(level, size=2 * int(_AROUND_S / 2 / _BLOCK_S) + 1, mode="nearest")
+        usual = scipy.ndimage.median_filter(level, size=2 * int(_AROUND_S / 2 / _BLOCK_S) + 1, mode="nearest")
         loud = np.percentile(_levels(whole, band), 95)
         time = (np.arange(len(level)) + 0.5) * _BLOCK_S
         # where the sweep itself passes the band its own imperfections lie 40 dB under it; they are no burst
@@ -128,7 +128,9 @@ def band_delays(
     [ms], (n, 2).
     """
     half = int(reach_s * sample_rate_hz)
-    part = np.take(impulse, np.arange(peak - half, peak + half), mode="wrap") * signal.windows.tukey(2 * half, 0.2)
+    part = np.take(impulse, np.arange(peak - half, peak + half), mode="wrap") * scipy.signal.windows.tukey(
+        2 * half, 0.2
+    )
     n = 1 << (4 * half - 1).bit_length()
     spectrum, f_hz = np.fft.rfft(part, n), np.fft.rfftfreq(n, 1 / sample_rate_hz)
     top = min(to_hz, 0.4 * sample_rate_hz)

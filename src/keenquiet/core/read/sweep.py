@@ -9,7 +9,7 @@ from functools import lru_cache
 from typing import Final
 
 import numpy as np
-from scipy import fft, signal
+import scipy
 
 from keenquiet.core.errors import MeasurementError
 from keenquiet.core.read.steadiness import Steadiness, steadiness
@@ -80,7 +80,7 @@ def exponential_sweep(spec: SweepSpec, sample_rate_hz: float) -> FloatArray:
 
 @lru_cache(maxsize=4)
 def _reference_spectrum(spec: SweepSpec, sample_rate_hz: float, n: int) -> ComplexArray:
-    spectrum: ComplexArray = fft.rfft(exponential_sweep(spec, sample_rate_hz), n)
+    spectrum: ComplexArray = scipy.fft.rfft(exponential_sweep(spec, sample_rate_hz), n)
     return spectrum
 
 
@@ -93,7 +93,7 @@ def deconvolve(recording: FloatArray, sample_rate_hz: float, *, spec: SweepSpec 
     """
     spec = spec or SweepSpec()
     # Padded to recording + sweep: at the recording's own length the tail would wrap round before the direct sound.
-    n = fft.next_fast_len(len(recording) + round(spec.seconds * sample_rate_hz), real=True)
+    n = scipy.fft.next_fast_len(len(recording) + round(spec.seconds * sample_rate_hz), real=True)
     reference = _reference_spectrum(spec, sample_rate_hz, n)
     f_hz = np.arange(len(reference)) * sample_rate_hz / n
     energy = np.abs(reference) ** 2
@@ -101,8 +101,10 @@ def deconvolve(recording: FloatArray, sample_rate_hz: float, *, spec: SweepSpec 
     inside = (f_hz >= spec.low_hz) & (f_hz <= top)
     # In the swept range the division is plain; outside, where the reference holds nothing, it is held back.
     floor = np.where(inside, 1e-8 * energy[inside].max(), _REGULARISATION * energy[inside].max() + energy)
-    spectrum = fft.rfft(recording, n) * np.conj(reference) / (energy + floor) * _band_taper(f_hz, spec.low_hz, top)
-    impulse = fft.irfft(spectrum, n)
+    spectrum = (
+        scipy.fft.rfft(recording, n) * np.conj(reference) / (energy + floor) * _band_taper(f_hz, spec.low_hz, top)
+    )
+    impulse = scipy.fft.irfft(spectrum, n)
     peak = int(np.argmax(np.abs(impulse)))
     _require_sweep(impulse, peak, sample_rate_hz)
     begin = peak if peak < n - round(spec.seconds * sample_rate_hz) else peak - n
@@ -148,9 +150,9 @@ def _clock_corrected(
 
     Done on the part that is kept: the offset spreads the pulse by a few milliseconds only.
     """
-    n = fft.next_fast_len(len(kept) + lead, real=True)
-    spectrum = fft.rfft(kept, n) * _clock_phase(fft.rfftfreq(n, 1 / sample_rate_hz), ppm, spec)
-    whole = fft.irfft(spectrum, n)
+    n = scipy.fft.next_fast_len(len(kept) + lead, real=True)
+    spectrum = scipy.fft.rfft(kept, n) * _clock_phase(scipy.fft.rfftfreq(n, 1 / sample_rate_hz), ppm, spec)
+    whole = scipy.fft.irfft(spectrum, n)
     reach = int(_MOST_PPM * 1e-6 * spec.seconds * sample_rate_hz) + 32
     near = np.arange(lead - reach, lead + reach) % n
     peak = int(near[np.argmax(np.abs(whole[near]))])
@@ -180,12 +182,7 @@ def _require_sweep(impulse: FloatArray, peak: int, sample_rate_hz: float) -> Non
 
 
 def _no_sweep() -> MeasurementError:
-    return MeasurementError(
-        "no_sweep",
-        "The sweep was not found in this recording.",
-        "Check that it is the recording of the sweep file from "
-        "here, with the same length and range, and play it louder.",
-    )
+    return MeasurementError("no_sweep")
 
 
 def _require_whole(begin: int, length: int, spec: SweepSpec, sample_rate_hz: float) -> None:
@@ -193,11 +190,7 @@ def _require_whole(begin: int, length: int, spec: SweepSpec, sample_rate_hz: flo
     missing = begin + round(spec.seconds * sample_rate_hz) - length
     if begin < -slack or missing > slack:
         what = "start" if begin < -slack else "end"
-        raise MeasurementError(
-            "incomplete",
-            f"The sweep's {what} is cut off by {max(-begin, missing) / sample_rate_hz:.2f} s.",
-            "Start recording before the sweep and let it run two seconds longer.",
-        )
+        raise MeasurementError("incomplete", "sweep_cut", what=what, missing_s=max(-begin, missing) / sample_rate_hz)
 
 
 def _clock_phase(f_hz: FloatArray, ppm: float, spec: SweepSpec) -> ComplexArray:
@@ -220,18 +213,20 @@ def _clock_phase(f_hz: FloatArray, ppm: float, spec: SweepSpec) -> ComplexArray:
 def _clock_offset_ppm(impulse: FloatArray, peak: int, sample_rate_hz: float, spec: SweepSpec) -> float:
     """Clock offset that makes the compressed pulse sharpest, by a coarse and a fine search. [ppm]"""
     half = round(0.03 * sample_rate_hz)
-    segment = np.take(impulse, np.arange(peak - half, peak + half), mode="wrap") * signal.windows.tukey(2 * half, 0.2)
-    n = fft.next_fast_len(2 * half, real=True)
-    f_hz = fft.rfftfreq(n, 1 / sample_rate_hz)
+    segment = np.take(impulse, np.arange(peak - half, peak + half), mode="wrap") * scipy.signal.windows.tukey(
+        2 * half, 0.2
+    )
+    n = scipy.fft.next_fast_len(2 * half, real=True)
+    f_hz = scipy.fft.rfftfreq(n, 1 / sample_rate_hz)
     top = min(16_000.0, 0.4 * sample_rate_hz, spec.high_hz * 0.9)
-    spectrum = fft.rfft(segment, n) * _band_taper(f_hz, min(500.0, top / 4), top)
+    spectrum = scipy.fft.rfft(segment, n) * _band_taper(f_hz, min(500.0, top / 4), top)
     # a correction also shifts the pulse; take that shift out at the top, so it stays inside the segment
     reference = 2 * np.pi * f_hz * float(spec.time_of(np.array(top)))
 
     def sharpness(ppm: FloatArray, oversampling: int = 4) -> FloatArray:
         turned = np.stack([_clock_phase(f_hz, float(p), spec) * np.exp(-1j * reference * p * 1e-6) for p in ppm])
         # four samples for each, or the sharpest would be whichever falls on a sample
-        pulse = fft.irfft(spectrum * turned, oversampling * n, axis=-1)
+        pulse = scipy.fft.irfft(spectrum * turned, oversampling * n, axis=-1)
         return np.sum(pulse**4, axis=-1) / np.sum(pulse**2, axis=-1) ** 2
 
     coarse = np.arange(-_MOST_PPM, _MOST_PPM + 1, 20.0)

@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 from typing import Final
 
 import numpy as np
-from scipy import signal
+import scipy
 
 from keenquiet.core.bands import OCTAVES_HZ, a_weighting_db, band_edges_hz, bands_within, exact_octaves_hz, nominal_hz
 from keenquiet.core.types import FloatArray
@@ -84,7 +84,7 @@ def room_tone(samples: FloatArray, sample_rate_hz: float, *, calibration_db: flo
     unknown.
     """
     offset = calibration_db or 0.0
-    density_f, density = signal.welch(
+    density_f, density = scipy.signal.welch(
         samples, sample_rate_hz, nperseg=min(int(_WELCH_S * sample_rate_hz), len(samples)), detrend=False
     )
     thirds_hz = bands_within(sample_rate_hz, fraction=3)
@@ -95,7 +95,7 @@ def room_tone(samples: FloatArray, sample_rate_hz: float, *, calibration_db: flo
     weighted = 10 * np.log10(np.sum(density[1:] * 10 ** (a_weighting_db(density_f[1:]) / 10)) * density_f[1]) + offset
     short = short_levels_db(samples, sample_rate_hz) + offset
     calibrated = calibration_db is not None
-    _, usual = signal.welch(
+    _, usual = scipy.signal.welch(
         samples,
         sample_rate_hz,
         nperseg=min(int(_WELCH_S * sample_rate_hz), len(samples)),
@@ -120,7 +120,7 @@ def room_tone(samples: FloatArray, sample_rate_hz: float, *, calibration_db: flo
 
 def third_octave_levels(samples: FloatArray, sample_rate_hz: float) -> tuple[FloatArray, FloatArray]:
     """Nominal third-octave bands that fit the sample rate and their levels, each (n,). [Hz], [dBFS]"""
-    f_hz, density = signal.welch(
+    f_hz, density = scipy.signal.welch(
         samples, sample_rate_hz, nperseg=min(int(_WELCH_S * sample_rate_hz), len(samples)), detrend=False
     )
     thirds_hz = bands_within(sample_rate_hz, fraction=3)
@@ -161,7 +161,7 @@ def find_tones(f_hz: FloatArray, density: FloatArray, *, offset_db: float = 0.0)
     level = 10 * np.log10(np.maximum(density, 1e-30))
     step = f_hz[1]
     found = []
-    peaks, _ = signal.find_peaks(level, prominence=_PROMINENT_DB * 0.7)
+    peaks, _ = scipy.signal.find_peaks(level, prominence=_PROMINENT_DB * 0.7)
     for i in map(int, peaks):
         if not 25 <= f_hz[i] <= 12_000:
             continue
@@ -205,9 +205,9 @@ def _peak_offset(level: FloatArray, i: int) -> float:
 
 def low_levels_db(samples: FloatArray, sample_rate_hz: float) -> FloatArray:
     """Levels between 25 and 125 Hz over 125 ms blocks, unweighted, (n_blocks,). [dBFS]"""
-    sos = signal.butter(2, _LOW_HZ, btype="bandpass", fs=sample_rate_hz, output="sos")
+    sos = scipy.signal.butter(2, _LOW_HZ, btype="bandpass", fs=sample_rate_hz, output="sos")
     block = int(_SHORT_S * sample_rate_hz)
-    low = signal.sosfiltfilt(sos, samples)
+    low = scipy.signal.sosfiltfilt(sos, samples)
     levels: FloatArray = 10 * np.log10(
         np.maximum(np.mean(low[: len(low) // block * block].reshape(-1, block) ** 2, axis=1), 1e-20)
     )

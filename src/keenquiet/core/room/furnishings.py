@@ -48,7 +48,6 @@ class Furnishing:
     """A piece in the room: `at` its centre on the plan, `size_m` length, depth, height, `turn_deg` anticlockwise.
 
     is_open, fullness : for a wardrobe, whether its front stands open and how full it hangs, 0 to 1.
-    inside_counted : False when a treatment on the wall behind already stands for its open inside.
     """
 
     kind: Kind
@@ -57,7 +56,6 @@ class Furnishing:
     turn_deg: float = 0.0
     is_open: bool = False
     fullness: float = 0.7
-    inside_counted: bool = True
 
     @property
     def absorption_area_m2(self) -> FloatArray:
@@ -65,11 +63,14 @@ class Furnishing:
         length, depth, height = self.size_m
         exposed = length * depth + (2 * depth + length) * height
         area: FloatArray = exposed * np.array(self.kind.alpha)
-        if self.is_open and self.inside_counted:
-            front = length * height
-            inside = self.fullness * _OPEN_FULL + (1 - self.fullness) * _OPEN_EMPTY
-            area = area + front * (inside - np.array(self.kind.alpha))
-        return area
+        return area + self.open_front_area_m2 if self.is_open else area
+
+    @property
+    def open_front_area_m2(self) -> FloatArray:
+        """What its front takes more when it stands open, by octave, (8,). [m2]"""
+        inside = self.fullness * _OPEN_FULL + (1 - self.fullness) * _OPEN_EMPTY
+        more: FloatArray = self.size_m[0] * self.size_m[2] * (inside - np.array(self.kind.alpha))
+        return more
 
     @cached_property
     def axes(self) -> FloatArray:

@@ -21,9 +21,9 @@ _NORMAL: Final = np.zeros(1)
 _SCATTER_BY_OCTAVE: Final = np.array([0.2, 0.3, 0.5, 0.8, 1.0, 1.2, 1.4, 1.5])
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Material:
-    """A material as mounted, never a material in general.
+    """A material as mounted, never a material in general. Two are the same when they are one object.
 
     absorption : random incidence by octave, (8,). [-]
     scattering : by octave, (8,). [-]

@@ -21,7 +21,6 @@ _ON_WALL_M: Final = 1e-3  # nearer than this a mark is in the wall
 GUESSED_SPREAD: Final = 0.35  # log-normal: lengths guessed within a tenth, softness within a step, and the catalogue
 HEAD_RADIUS_M: Final = 0.03  # closer than this a microphone is inside the mouth
 _THROUGH_M: Final = 0.10  # a tape's error and a skirting board: furniture may reach this far into a wall
-_BEFORE_M: Final = 0.9
 
 Point = tuple[float, float, float]
 Rect = tuple[float, float, float, float]  # u0, u1, v0, v1 in the face's own flat coordinates
@@ -40,6 +39,23 @@ class Overlay:
 
 
 @dataclass(frozen=True)
+class Changeable:
+    """A door, window or curtain that can be changed by hand: what lies on the face in each of its states.
+
+    name : that its overlays carry too. states : state -> overlays. state : the one it is in.
+    """
+
+    name: str
+    kind: str
+    states: tuple[tuple[str, tuple[Overlay, ...]], ...]
+    state: str
+
+    def overlays_in(self, state: str) -> tuple[Overlay, ...]:
+        """What lies on the face in a state. Raises KeyError for one it cannot be in."""
+        return dict(self.states)[state]
+
+
+@dataclass(frozen=True)
 class Piece:
     """A part of a face of one material with a sign: overlays subtract what they cover. rect None: the whole face."""
 
@@ -50,7 +66,7 @@ class Piece:
     area_m2: float  # signed
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class NoiseSource:
     """A noise: octave levels at 1 m by octave (8,) [dB re 20 uPa], place, hours of the day it runs (empty = always)."""
 
@@ -93,12 +109,40 @@ class Microphone:
 
 
 @dataclass(frozen=True)
+class Facing:
+    """A monitor or a chair: a place and the way it faces on the plan."""
+
+    at: Point
+    faces_deg: float = 0.0
+
+
+@dataclass(frozen=True)
+class Screen:
+    """Something that stands free: an upright rectangle, `at` the middle of its lower edge, its front facing
+    `faces_deg`.
+
+    absorption : by octave, of its front and back alike, (8,). [-]
+    """
+
+    kind: str
+    at: Point
+    faces_deg: float
+    width_m: float
+    height_m: float
+    absorption: tuple[float, ...]
+
+
+@dataclass(frozen=True)
 class Arrangement:
     """Where everybody stands and what is hung: the part of the room that a musician changes."""
 
     performer: Performer
     microphone: Microphone
     treatments: tuple[Overlay, ...] = ()
+    second_microphone: Microphone | None = None
+    monitors: tuple[Facing, ...] = ()
+    chair: Facing | None = None
+    screens: tuple[Screen, ...] = ()
 
 
 def direction(azimuth_deg: float, elevation_deg: float = 0.0) -> FloatArray:
@@ -124,9 +168,9 @@ class Room:
     spread: float | None = (
         None  # log-normal spread of absorption where it is not the catalogue's: after a fit, or guessed
     )
-    mode_losses: tuple[
-        tuple[float, float], ...
-    ] = ()  # frequency [Hz] and extra decay rate [1/s] of single modes, from a fit
+    # frequency [Hz] and extra decay rate [1/s] of single modes, from a fit
+    mode_losses: tuple[tuple[float, float], ...] = ()
+    changeables: tuple[Changeable, ...] = ()
 
     def __post_init__(self) -> None:
         if len(self.materials) != len(self.faces):
@@ -197,22 +241,20 @@ class Room:
                 )
 
     def with_overlays(self, extra: tuple[Overlay, ...]) -> "Room":
-        """The same room with more things on its faces. An `open-wardrobe` behind a wardrobe opens that, and is not
-        counted twice.
-        """
-        room = self
-        for overlay in (o for o in extra if o.kind == "open-wardrobe"):
-            face = self.faces[overlay.face]
-            centre = face.to_space(np.array([sum(overlay.rect[:2]) / 2, sum(overlay.rect[2:]) / 2]))
-            near = [
-                p
-                for p in room.furnishings
-                if p.kind.key == "wardrobe" and np.hypot(*(np.array(p.at) - centre[:2])) < _BEFORE_M
-            ]
-            if near:
-                opened = replace(near[0], is_open=True, inside_counted=False)
-                room = replace(room, furnishings=tuple(opened if p is near[0] else p for p in room.furnishings))
-        return replace(room, overlays=(*room.overlays, *extra)) if extra else room
+        """The same room with more things on its faces."""
+        return replace(self, overlays=(*self.overlays, *extra)) if extra else self
+
+    def with_state(self, name: str, state: str) -> "Room":
+        """The same room with a door, window or curtain in another state. Raises KeyError for one there is not."""
+        changed = next(c for c in self.changeables if c.name == name)
+        new = changed.overlays_in(state)
+        at = next(i for i, overlay in enumerate(self.overlays) if overlay.name == name)
+        others = [overlay for overlay in self.overlays if overlay.name != name]
+        return replace(
+            self,
+            overlays=(*others[:at], *new, *others[at:]),
+            changeables=tuple(replace(c, state=state) if c is changed else c for c in self.changeables),
+        )
 
     @cached_property
     def pieces(self) -> tuple[Piece, ...]:
@@ -307,6 +349,15 @@ class Room:
                 f"the microphone is {apart * 100:.1f} cm from the mouth, inside it.",
                 f"Keep at least {HEAD_RADIUS_M * 100:.0f} cm between them.",
             )
+        second = arrangement.second_microphone
+        if second is not None:
+            self.check_point(second.at, field=f"{field}.second_microphone", label="second microphone")
+        for i, monitor in enumerate(arrangement.monitors):
+            self.check_point(monitor.at, field=f"{field}.monitors.{i}", label="monitor")
+        if arrangement.chair is not None:
+            self.check_point(arrangement.chair.at, field=f"{field}.listener", label="chair")
+        for i, screen in enumerate(arrangement.screens):
+            self.check_point((*screen.at[:2], screen.at[2] + 0.01), field=f"{field}.screens.{i}", label="screen")
         for overlay in arrangement.treatments:
             self.check_overlay(overlay)
             if overlay.kind == "panel":

@@ -15,6 +15,7 @@ from typing import Final, Literal
 import numpy as np
 import shapely
 from shapely.geometry import LineString, MultiPolygon, Polygon, box
+from shapely.geometry.base import BaseGeometry
 
 from keenquiet.core.errors import InputError
 from keenquiet.core.types import BoolArray, FloatArray
@@ -85,7 +86,14 @@ class Face:
     def holds_rect(self, rect: tuple[float, float, float, float]) -> bool:
         """Whether a rectangle u0, u1, v0, v1 lies on the face."""
         u0, u1, v0, v1 = rect
-        return bool(u1 > u0 and v1 > v0 and self.polygon.buffer(1e-4).covers(box(u0, v0, u1, v1)))
+        return bool(u1 > u0 and v1 > v0 and self._widened.covers(box(u0, v0, u1, v1)))
+
+    @cached_property
+    def _widened(self) -> BaseGeometry:
+        """The outline a tenth of a millimetre larger: what is flush with an edge lies on the face."""
+        widened: BaseGeometry = self.polygon.buffer(1e-4)
+        shapely.prepare(widened)
+        return widened
 
 
 def inside_edges(uv: FloatArray, edges: FloatArray) -> BoolArray:

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-from scipy.optimize import least_squares
+import scipy
 
 from keenquiet.core.errors import InputError
 from keenquiet.core.types import FloatArray
@@ -98,5 +98,5 @@ def _fitted(plan: FloatArray, readings: list[Reading]) -> tuple[FloatArray, floa
         return np.concatenate([lengths, cosine[square] / _ANGLE_SPREAD, (at - plan).ravel() / _KEEP_SPREAD_M])
 
     start = np.concatenate([[np.linalg.norm(first)], plan[2:].ravel()])
-    solved = least_squares(misfit, start, method="lm" if len(start) < 60 else "trf")
+    solved = scipy.optimize.least_squares(misfit, start, method="lm" if len(start) < 60 else "trf")
     return corners(solved.x), float(solved.cost)

@@ -4,11 +4,10 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-import pyloudnorm
-from scipy import signal
+import scipy
 
 from keenquiet.core.errors import MeasurementError
-from keenquiet.core.read.quality import CURES, clipped_share, flat_tops
+from keenquiet.core.read.quality import clipped_share, flat_tops
 from keenquiet.core.read.tone import a_weighted, find_tones, third_octave_levels
 from keenquiet.core.take.pops import find_pops
 from keenquiet.core.types import BoolArray, FloatArray
@@ -22,7 +21,7 @@ _HUM_OVER_FLOOR_DB: Final = 15.0
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """Something found in a take: when, how large, how sure, and the cure at the microphone or in the room first."""
+    """Something found in a take: when, how large, how sure. f_hz : of a tone. Its cure is in `advice.findings`."""
 
     kind: str
     start_s: float
@@ -30,7 +29,7 @@ class Finding:
     value: float
     unit: str
     confidence: float
-    cure: str
+    f_hz: float | None = None
 
 
 @dataclass(frozen=True)
@@ -60,7 +59,7 @@ def take_levels(samples: FloatArray, sample_rate_hz: float, *, codes: tuple[str,
     Source: loudness ITU-R BS.1770-4 (pyloudnorm); true peak by 4x oversampling (BS.1770-4 annex 2).
     """
     if len(samples) < sample_rate_hz:
-        raise MeasurementError("incomplete", "The take is shorter than one second.", "Record a whole phrase.")
+        raise MeasurementError("incomplete", "take_short")
     block = int(_BLOCK_S * sample_rate_hz)
     n_blocks = len(samples) // block
     levels = _block_levels(samples, block)
@@ -104,7 +103,7 @@ def true_peak_db(samples: FloatArray) -> float:
     highest = 0.0
     for i in np.argsort(peaks)[-24:]:  # an overshoot lies beside a high sample
         piece = padded[max(i * block - 64, 0) : (i + 1) * block + 64]
-        highest = max(highest, float(np.max(np.abs(signal.resample_poly(piece, 4, 1)))))
+        highest = max(highest, float(np.max(np.abs(scipy.signal.resample_poly(piece, 4, 1)))))
     return 20 * float(np.log10(max(highest, 1e-9)))
 
 
@@ -127,6 +126,8 @@ def _pauses(levels: FloatArray) -> BoolArray:
 
 
 def _loudness(samples: FloatArray, sample_rate_hz: float) -> float | None:
+    import pyloudnorm  # it loads all of scipy.signal, which light commands do without
+
     meter = pyloudnorm.Meter(int(sample_rate_hz))
     value = float(meter.integrated_loudness(samples))
     return value if np.isfinite(value) else None
@@ -145,71 +146,22 @@ def _findings(
     length_s = len(samples) / sample_rate_hz
     if clipped_share(samples) > 0:
         at = np.flatnonzero(np.abs(samples) >= 0.9995) / sample_rate_hz
-        found.append(
-            Finding(
-                "clipped",
-                float(at[0]),
-                float(at[-1]),
-                float(len(at)),
-                "samples",
-                0.99,
-                "Turn the gain down, or step back for the loud notes; a cut peak cannot be mended.",
-            )
-        )
+        found.append(Finding("clipped", float(at[0]), float(at[-1]), float(len(at)), "samples", 0.99))
     elif flat_tops(samples):
-        found.append(
-            Finding(
-                "flat_top",
-                0.0,
-                length_s,
-                true_peak,
-                "dBFS",
-                0.8,
-                "Something before the recorder is overdriven: turn the preamplifier down, use its pad.",
-            )
-        )
+        found.append(Finding("flat_top", 0.0, length_s, true_peak, "dBFS", 0.8))
     if true_peak < -24:
-        found.append(
-            Finding(
-                "too_quiet",
-                0.0,
-                length_s,
-                true_peak,
-                "dBFS",
-                0.9,
-                "Turn the gain up until loud notes peak between -12 and -6 dBFS.",
-            )
-        )
+        found.append(Finding("too_quiet", 0.0, length_s, true_peak, "dBFS", 0.9))
     for code in ("dead_channel", "dc_offset"):
         if code in codes:
-            found.append(Finding(code.removesuffix("_offset"), 0.0, length_s, 1.0, "", 0.9, CURES[code][1]))
+            found.append(Finding(code.removesuffix("_offset"), 0.0, length_s, 1.0, "", 0.9))
     for pop in find_pops(samples, sample_rate_hz):
-        found.append(
-            Finding(
-                "pop",
-                pop.start_s,
-                pop.end_s,
-                pop.jump_db,
-                "dB",
-                float(np.clip(0.5 + (pop.jump_db - 12) / 24, 0.5, 0.95)),
-                "Aim past the mouth or a hand's width off its line, move back a little, or set a pop screen between.",
-            )
-        )
+        confidence = float(np.clip(0.5 + (pop.jump_db - 12) / 24, 0.5, 0.95))
+        found.append(Finding("pop", pop.start_s, pop.end_s, pop.jump_db, "dB", confidence))
     if floor is not None:
         quiet = samples[: len(pauses) * block].reshape(-1, block)[pauses].ravel()
         if len(quiet) > sample_rate_hz:
-            f_hz, density = signal.welch(quiet, sample_rate_hz, nperseg=int(sample_rate_hz), detrend=False)
+            f_hz, density = scipy.signal.welch(quiet, sample_rate_hz, nperseg=int(sample_rate_hz), detrend=False)
             for tone in find_tones(f_hz, density)[:3]:
                 if tone.kind == "hum" and tone.level_db > floor - _HUM_OVER_FLOOR_DB:
-                    found.append(
-                        Finding(
-                            "hum",
-                            0.0,
-                            length_s,
-                            tone.level_db,
-                            "dBFS",
-                            0.7,
-                            f"A hum at {tone.f_hz:.0f} Hz: switch off what hums, turn the microphone's back to it.",
-                        )
-                    )
+                    found.append(Finding("hum", 0.0, length_s, tone.level_db, "dBFS", 0.7, tone.f_hz))
     return tuple(found)

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
-from scipy import ndimage, signal
+import scipy
 
 from keenquiet.core.types import FloatArray
 
@@ -37,13 +37,13 @@ def find_pops(samples: FloatArray, sample_rate_hz: float) -> tuple[Pop, ...]:
     hop = int(_HOP_S * sample_rate_hz)
     if len(samples) < 60 * hop:
         return ()
-    sos = signal.butter(2, _BAND_HZ, btype="bandpass", fs=sample_rate_hz, output="sos")
-    low = _level(signal.sosfiltfilt(sos, samples), hop)
-    sos = signal.butter(
+    sos = scipy.signal.butter(2, _BAND_HZ, btype="bandpass", fs=sample_rate_hz, output="sos")
+    low = _level(scipy.signal.sosfiltfilt(sos, samples), hop)
+    sos = scipy.signal.butter(
         2, [150.0, min(6000.0, 0.45 * sample_rate_hz)], btype="bandpass", fs=sample_rate_hz, output="sos"
     )
-    voice = float(np.percentile(_level(signal.sosfilt(sos, samples), hop), 95))
-    usual = ndimage.median_filter(low, size=2 * int(_AROUND_S / 2 / _HOP_S) + 1, mode="nearest")
+    voice = float(np.percentile(_level(scipy.signal.sosfilt(sos, samples), hop), 95))
+    usual = scipy.ndimage.median_filter(low, size=2 * int(_AROUND_S / 2 / _HOP_S) + 1, mode="nearest")
     # over silence everything jumps: the yardstick is never lower than 30 dB under the voice
     jump = low - np.maximum(usual, voice - 30)
     high = (jump > _LEAST_JUMP_DB) & (low > voice + _UNDER_VOICE_DB)
@@ -59,5 +59,5 @@ def find_pops(samples: FloatArray, sample_rate_hz: float) -> tuple[Pop, ...]:
 def _level(samples: FloatArray, hop: int) -> FloatArray:
     """Level over 30 ms every 10 ms. [dBFS]"""
     power = np.mean(samples[: len(samples) // hop * hop].reshape(-1, hop) ** 2, axis=1)
-    levels: FloatArray = 10 * np.log10(np.maximum(ndimage.uniform_filter1d(power, 3), 1e-16))
+    levels: FloatArray = 10 * np.log10(np.maximum(scipy.ndimage.uniform_filter1d(power, 3), 1e-16))
     return levels

@@ -32,9 +32,7 @@ def same_words(first: FloatArray, first_rate_hz: float, second: FloatArray, seco
     """
     a, b = take_levels(first, first_rate_hz), take_levels(second, second_rate_hz)
     if a.loudness_lufs is None or b.loudness_lufs is None:
-        raise MeasurementError(
-            "too_quiet", "One of the recordings is too quiet to be compared.", "Record it again, louder."
-        )
+        raise MeasurementError("too_quiet", "to_compare")
     gain = a.loudness_lufs - b.loudness_lufs
     shared, of_a, of_b = np.intersect1d(a.thirds_hz, b.thirds_hz, return_indices=True)
     noise = None

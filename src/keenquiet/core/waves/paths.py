@@ -1,19 +1,24 @@
 """Paths of sound from performer to microphone by image sources: hit points, delays, levels, directions."""
 
-from dataclasses import dataclass
+from collections import OrderedDict
+from dataclasses import dataclass, field
 from functools import lru_cache
+from threading import Lock
 from typing import Final
 
 import numpy as np
 
 from keenquiet.core.bands import MID_OCTAVES, exact_octaves_hz
-from keenquiet.core.room.room import Arrangement, Room, direction
+from keenquiet.core.room.materials import Material
+from keenquiet.core.room.room import Arrangement, Rect, Room, direction
 from keenquiet.core.room.shape import Face
 from keenquiet.core.types import BoolArray, FloatArray, IntArray
 from keenquiet.core.waves.images import reflections, shadow, single_reflections
 from keenquiet.core.waves.microphone import sensitivity
 
 _DISC_POINTS: Final = 128  # a Fresnel ellipse is sampled by this many equal-area points
+_KEPT: Final = 48  # geometries: about 2 MB each at most
+_MOST_SHARES: Final = 400
 _HIDDEN_DB: Final = -6.0  # what a body takes from a path in the middle octaves before it counts as blocked
 
 
@@ -73,15 +78,79 @@ def direct_gain(arrangement: Arrangement, direct: FloatArray) -> FloatArray:
     return gain
 
 
-def reflected_paths(room: Room, arrangement: Arrangement, *, order: int = 2) -> Paths:
-    """Every path with 1 to `order` (at most 2) reflections; panels count by their share of the first Fresnel zone.
+@dataclass(frozen=True, eq=False)
+class PathGeometry:
+    """Where paths run: what depends on shape, bodies and places only, not on what anything is made of.
 
-    Source: image sources with visibility (see `images`); finite panels by the covered share F of the first Fresnel
-    ellipse,
-    |R|^2 = (1-F)|R_wall|^2 + F|R_panel|^2 (docs/physics.md, section 4); bodies by `images.shadow`.
+    faces, points, length_m as in `Paths`; leaving, towards : (n, 3) unit vectors at the performer and at the
+    microphone. passed : (n, 8) energy that passes the furniture. [-]
     """
-    source = np.asarray(arrangement.performer.at)
-    mic = np.asarray(arrangement.microphone.at)
+
+    source: FloatArray
+    mic: FloatArray
+    faces: IntArray
+    points: FloatArray
+    length_m: FloatArray
+    leaving: FloatArray
+    towards: FloatArray
+    passed: FloatArray
+    _bounces: dict[tuple[int, int], "Bounces"] = field(default_factory=dict)
+
+    @property
+    def twice(self) -> BoolArray:
+        """Which paths are reflected twice, (n,)."""
+        return np.asarray(self.faces[:, 1] >= 0)
+
+    def bounces(self, face: int, turn: int, plane: Face, *, speed_m_s: float) -> "Bounces":
+        """The paths that meet a face at their first (0) or second (1) bounce, with their Fresnel ellipses; kept."""
+        key = (face, turn)
+        if key not in self._bounces:
+            here = np.flatnonzero(self.faces[:, turn] == face)
+            hit, length = self.points[here, turn], self.length_m[here]
+            if turn == 0:
+                towards, travelled = self.leaving[here], np.linalg.norm(hit - self.source, axis=1)
+            else:
+                towards, travelled = _unit(hit - self.points[here, 0]), length - np.linalg.norm(hit - self.mic, axis=1)
+            spots = _fresnel_spots(plane, hit, towards, length, travelled / length, speed_m_s)
+            self._bounces[key] = Bounces(here, spots)
+        return self._bounces[key]
+
+
+@dataclass(frozen=True, eq=False)
+class Bounces:
+    """Bounces on one face. paths : (m,) numbers of the paths. spots : (m, 8, points, 2) on the face. [m]
+    shares keeps what was reflected under the same overlays, so that a panel tried elsewhere costs nothing here.
+    """
+
+    paths: IntArray
+    spots: FloatArray
+    shares: dict[tuple[object, ...], tuple[object, FloatArray]] = field(default_factory=dict)
+
+
+_kept: OrderedDict[object, PathGeometry] = OrderedDict()
+_lock = Lock()
+
+
+def path_geometry(room: Room, source: FloatArray, mic: FloatArray, *, order: int = 2) -> PathGeometry:
+    """Every path with 1 to `order` (at most 2) reflections; the last ones asked for are kept.
+
+    Source: image sources with visibility (see `images`); bodies by `images.shadow`.
+    """
+    bodies = tuple((body.at, body.size_m, body.turn_deg, body.body_m) for body in room.bodies)
+    key = (room.shape, bodies, source.tobytes(), mic.tobytes(), order, room.air.speed_m_s)
+    with _lock:
+        if key in _kept:
+            _kept.move_to_end(key)
+            return _kept[key]
+    made = _geometry(room, source, mic, order)
+    with _lock:
+        _kept[key] = made
+        while len(_kept) > _KEPT:
+            _kept.popitem(last=False)
+    return made
+
+
+def _geometry(room: Room, source: FloatArray, mic: FloatArray, order: int) -> PathGeometry:
     sequence, exists, hits, lengths = reflections(room.shape, source, mic, order=order)
     faces, points, length = sequence[exists], hits[exists], lengths[exists]
     if room.body_sides:
@@ -92,31 +161,46 @@ def reflected_paths(room: Room, arrangement: Arrangement, *, order: int = 2) -> 
         length = np.concatenate([length, way[there]])
     by_arrival = np.argsort(length, kind="stable")
     faces, points, length = faces[by_arrival], points[by_arrival], length[by_arrival]
-    straight = source - mic
-    distance = float(np.linalg.norm(straight))
     twice = faces[:, 1] >= 0
     last = np.where(twice[:, None], points[:, 1], points[:, 0])
-    leaving, towards = _unit(points[:, 0] - source), _unit(last - mic)
-    energy = relative_gain(arrangement, leaving, towards, straight / distance)
-    energy *= (distance / length[:, None]) ** 2
-    energy *= np.exp(-room.air.energy_loss_per_m * (length - distance)[:, None])
-    travelled = np.linalg.norm(points[:, 0] - source, axis=1)
-    energy *= _reflected_share(room, faces[:, 0], points[:, 0], leaving, length, travelled / length)
-    if np.any(twice):
-        second = points[twice, 1]
-        travelled = length[twice] - np.linalg.norm(second - mic, axis=1)
-        between = _unit(second - points[twice, 0])
-        energy[twice] *= _reflected_share(
-            room, faces[twice, 1], second, between, length[twice], travelled / length[twice]
-        )
-    passed = _passed(room, source, mic, points, twice)
+    return PathGeometry(
+        source,
+        mic,
+        faces,
+        points,
+        length,
+        leaving=_unit(points[:, 0] - source),
+        towards=_unit(last - mic),
+        passed=_passed(room, source, mic, points, twice),
+    )
+
+
+def reflected_paths(room: Room, arrangement: Arrangement, *, order: int = 2) -> Paths:
+    """Every path with 1 to `order` (at most 2) reflections; panels count by their share of the first Fresnel zone.
+
+    Source: finite panels by the covered share F of the first Fresnel ellipse, |R|^2 = (1-F)|R_wall|^2 + F|R_panel|^2
+    (docs/physics.md, section 4).
+    """
+    source = np.asarray(arrangement.performer.at, dtype=float)
+    mic = np.asarray(arrangement.microphone.at, dtype=float)
+    ways = path_geometry(room, source, mic, order=order)
+    straight = source - mic
+    distance = float(np.linalg.norm(straight))
+    energy = relative_gain(arrangement, ways.leaving, ways.towards, straight / distance)
+    energy *= (distance / ways.length_m[:, None]) ** 2
+    energy *= np.exp(-room.air.energy_loss_per_m * (ways.length_m - distance)[:, None])
+    for turn in (0, 1):
+        for face in np.unique(ways.faces[:, turn]):
+            if face >= 0:
+                bounces, share = _reflected_share(room, ways, int(face), turn)
+                energy[bounces.paths] *= share
     return Paths(
-        length_m=length,
-        delay_s=(length - distance) / room.air.speed_m_s,
-        faces=faces,
-        points=points,
-        energy=energy * passed,
-        blocked=mid_level_db(passed) < _HIDDEN_DB,
+        length_m=ways.length_m,
+        delay_s=(ways.length_m - distance) / room.air.speed_m_s,
+        faces=ways.faces,
+        points=ways.points,
+        energy=energy * ways.passed,
+        blocked=mid_level_db(ways.passed) < _HIDDEN_DB,
     )
 
 
@@ -148,36 +232,38 @@ def _disc() -> FloatArray:
     return np.stack([radius * np.cos(turn), radius * np.sin(turn)], axis=-1)
 
 
-def _reflected_share(
-    room: Room, faces: IntArray, points: FloatArray, towards: FloatArray, length: FloatArray, share: FloatArray
-) -> FloatArray:
-    """Energy reflection by octave at one bounce of each path, (n, 8). [-]"""
-    kept = np.empty((len(faces), 8))
-    for face in np.unique(faces):
-        here = faces == face
-        if face >= len(room.faces):
-            side, reflected = room.body_sides[face - len(room.faces)]
-            kept[here] = reflected * _covered(
-                side, points[here], towards[here], length[here], share[here], room.air.speed_m_s
-            )
-            continue
-        overlays = [overlay for overlay in room.overlays if overlay.face == face]
-        wall = 1 - room.materials[face].absorption
-        if not overlays:
-            kept[here] = wall
-            continue
-        spot = _fresnel_spots(
-            room.faces[face], points[here], towards[here], length[here], share[here], room.air.speed_m_s
-        )
-        top = np.full(spot.shape[:3], -1)
-        for number, overlay in enumerate(overlays):
-            u0, u1, v0, v1 = overlay.rect
-            inside = (spot[..., 0] >= u0) & (spot[..., 0] <= u1) & (spot[..., 1] >= v0) & (spot[..., 1] <= v1)
-            top[inside] = number
-        # what an ellipse reaches beyond the wall's edge counts as wall: the neighbouring wall continues it
-        reflect = np.stack([*(1 - overlay.material.absorption for overlay in overlays), wall])  # (n_overlays + 1, 8)
-        kept[here] = np.mean(reflect[top, np.arange(8)[:, None]], axis=2)
-    return np.maximum(kept, 0.0)
+def _reflected_share(room: Room, ways: PathGeometry, face: int, turn: int) -> tuple[Bounces, FloatArray]:
+    """Bounces on a face and the energy reflected at each by octave, (m, 8). [-]"""
+    if face >= len(room.faces):
+        side, reflected = room.body_sides[face - len(room.faces)]
+        bounces = ways.bounces(face, turn, side, speed_m_s=room.air.speed_m_s)
+        filled: FloatArray = side.covers(bounces.spots).mean(axis=2)
+        return bounces, reflected * filled
+    overlays = [overlay for overlay in room.overlays if overlay.face == face]
+    bounces = ways.bounces(face, turn, room.faces[face], speed_m_s=room.air.speed_m_s)
+    materials = (room.materials[face], *(overlay.material for overlay in overlays))
+    # materials are told apart by identity: the entry holds them, so that an identity stays theirs
+    key = (*map(id, materials), *(overlay.rect for overlay in overlays))
+    if key not in bounces.shares:
+        if len(bounces.shares) > _MOST_SHARES:
+            bounces.shares.clear()
+        bounces.shares[key] = (materials, _share(bounces.spots, materials, [overlay.rect for overlay in overlays]))
+    return bounces, bounces.shares[key][1]
+
+
+def _share(spots: FloatArray, materials: tuple[Material, ...], rects: list[Rect]) -> FloatArray:
+    """Mean energy reflection over each ellipse, (m, 8): the wall's material first, then one for each rectangle. [-]"""
+    wall, *others = (1 - material.absorption for material in materials)
+    if not others:
+        return np.maximum(np.broadcast_to(wall, (len(spots), 8)), 0.0)
+    top = np.full(spots.shape[:3], -1)
+    for number, (u0, u1, v0, v1) in enumerate(rects):
+        inside = (spots[..., 0] >= u0) & (spots[..., 0] <= u1) & (spots[..., 1] >= v0) & (spots[..., 1] <= v1)
+        top[inside] = number
+    # what an ellipse reaches beyond the wall's edge counts as wall: the neighbouring wall continues it
+    reflect = np.stack([*others, wall])  # (n_overlays + 1, 8)
+    kept: FloatArray = np.maximum(np.mean(reflect[top, np.arange(8)[:, None]], axis=2), 0.0)
+    return kept
 
 
 def _fresnel_spots(
@@ -201,11 +287,3 @@ def _fresnel_spots(
         + r1[..., None, None] * disc[:, 1:] * across[:, None, None, :]
     )
     return spots
-
-
-def _covered(
-    side: Face, points: FloatArray, towards: FloatArray, length: FloatArray, share: FloatArray, speed_m_s: float
-) -> FloatArray:
-    """Share of each first Fresnel ellipse that a finite face fills, by octave, (n, 8). [-]"""
-    filled: FloatArray = side.covers(_fresnel_spots(side, points, towards, length, share, speed_m_s)).mean(axis=2)
-    return filled

@@ -63,6 +63,8 @@ class Absorber(Protocol):
     def disturbed(self, factor: float) -> "Absorber":
         """The same, off by a factor."""
 
+    def __hash__(self) -> int: ...
+
 
 def surface_impedance(absorber: PorousAbsorber, f_hz: FloatArray, *, angle_rad: FloatArray, air: Air) -> ComplexArray:
     """Specific surface impedance over rho c, time convention exp(+jwt).

@@ -1,6 +1,9 @@
 """The low end: response of the room from one point to another, by modes."""
 
+from collections import OrderedDict
 from dataclasses import dataclass
+from threading import Lock
+from typing import Final
 
 import numpy as np
 
@@ -8,6 +11,52 @@ from keenquiet.core.bands import G
 from keenquiet.core.room.room import Point, Room
 from keenquiet.core.types import ComplexArray, FloatArray
 from keenquiet.core.waves.modes import Modes
+from keenquiet.core.waves.rigid import RigidModes
+
+
+@dataclass(frozen=True, eq=False)
+class Between:
+    """Two places in a shape: rigid modes at each and what lies beyond the modes. It does not know the surfaces.
+
+    at_source, at_receiver : (..., n_rigid). [-]   f_hz : (n_f,). [Hz]   rest : (..., n_f). [m2]
+    """
+
+    at_source: FloatArray
+    at_receiver: FloatArray
+    f_hz: FloatArray
+    rest: FloatArray
+
+
+class _KeptBetween:
+    """The last pairs of places asked for: a panel that is dragged leaves everybody where they stand."""
+
+    def __init__(self) -> None:
+        self._lock = Lock()
+        self._kept: OrderedDict[tuple[object, ...], tuple[RigidModes, Between]] = OrderedDict()
+
+    def find(self, rigid: RigidModes, source: FloatArray, receiver: FloatArray, f_hz: FloatArray, c: float) -> Between:
+        if source.ndim > 1:  # draws are never asked for twice
+            return _between(rigid, source, receiver, f_hz, c)
+        key = (id(rigid), source.tobytes(), receiver.tobytes(), f_hz.tobytes(), c)
+        with self._lock:
+            if key in self._kept:
+                self._kept.move_to_end(key)
+                return self._kept[key][1]
+        made = _between(rigid, source, receiver, f_hz, c)
+        with self._lock:
+            self._kept[key] = (rigid, made)  # held, so that its identity stays its own
+            while len(self._kept) > _MOST_KEPT:
+                self._kept.popitem(last=False)
+        return made
+
+
+def _between(rigid: RigidModes, source: FloatArray, receiver: FloatArray, f_hz: FloatArray, c: float) -> Between:
+    rest = rigid.rest(source, receiver, 2 * np.pi * f_hz / c)
+    return Between(rigid.values(source), rigid.values(receiver), f_hz, rest)
+
+
+_MOST_KEPT: Final = 64
+_between_kept = _KeptBetween()
 
 
 @dataclass(frozen=True)
@@ -17,26 +66,33 @@ class Transfer:
     room: Room
     modes: Modes
 
-    def coupling(self, source: FloatArray, receiver: FloatArray) -> ComplexArray:
-        """Product of damped mode shapes at source (..., 3) and receiver (..., 3): (..., n_modes). [-]"""
-        at_source = self.modes.rigid.values(source) @ self.modes.shapes
-        at_receiver = self.modes.rigid.values(receiver) @ self.modes.shapes
-        product: ComplexArray = at_source * at_receiver
+    def between(self, source: FloatArray, receiver: FloatArray, f_hz: FloatArray) -> Between:
+        """What depends on the places (..., 3) only; kept for single ones. [m, Hz]"""
+        return _between_kept.find(self.modes.rigid, source, receiver, f_hz, self.room.air.speed_m_s)
+
+    def coupling(self, places: Between) -> ComplexArray:
+        """Product of damped mode shapes at source and receiver: (..., n_modes). [-]"""
+        product: ComplexArray = (places.at_source @ self.modes.shapes) * (places.at_receiver @ self.modes.shapes)
         return product
 
     def response(self, source: FloatArray, receiver: FloatArray, f_hz: FloatArray) -> ComplexArray:
         """Pressure for a point source relative to its free-field pressure at 1 m, (..., n_f). [-]
 
         source, receiver : (..., 3). [m]   f_hz : (n_f,). [Hz]
+        """
+        return self.response_at(self.between(source, receiver, f_hz))
+
+    def response_at(self, places: Between) -> ComplexArray:
+        """The same for places that are at hand.
+
         Source: modal sum of the Green's function (H. Kuttruff, Room Acoustics, equation 3.9), constant mode included.
         """
         c = self.room.air.speed_m_s
-        omega = 2 * np.pi * f_hz
+        omega = 2 * np.pi * places.f_hz
         # 1/(wn^2 - w^2) with the loss at the mode's own frequency; close to resonance, where it matters, they agree
-        dynamic = self.coupling(source, receiver) @ (c**2 / (self.modes.squared[:, None] - omega**2))
+        dynamic = self.coupling(places) @ (c**2 / (self.modes.squared[:, None] - omega**2))
         zero = c**2 / (2j * omega * self.modes.zero_rate - omega**2)
-        rest = self.modes.rigid.rest(source, receiver, omega / c)
-        return np.asarray(4 * np.pi / self.room.volume_m3 * (dynamic + zero + rest), dtype=complex)
+        return np.asarray(4 * np.pi / self.room.volume_m3 * (dynamic + zero + places.rest), dtype=complex)
 
 
 def monitors_response(transfer: Transfer, monitors: FloatArray, listener: FloatArray, f_hz: FloatArray) -> ComplexArray:

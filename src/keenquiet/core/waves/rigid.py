@@ -2,6 +2,7 @@
 
 import threading
 from collections import OrderedDict
+from collections.abc import Callable
 from typing import Final, Literal, Protocol
 
 import numpy as np
@@ -10,11 +11,9 @@ from keenquiet.core.room.room import Piece
 from keenquiet.core.room.shape import Shape
 from keenquiet.core.types import FloatArray, IntArray
 from keenquiet.core.waves.box_modes import BoxModes
-from keenquiet.core.waves.elements import Progress
-from keenquiet.core.waves.prism_modes import PrismModes
-from keenquiet.core.waves.solid_modes import SolidModes
 
 Method = Literal["box", "prism", "solid"]
+Progress = Callable[[float], None]
 _KEPT: Final = 12
 CLOSET_FIRST_MODE_HZ: Final = 70.0  # from about here the first modes lie among the notes of a voice, not below them
 
@@ -81,8 +80,13 @@ def rigid_modes(shape: Shape, *, f_max_hz: float, speed_m_s: float, progress: Pr
     if method == "box":
         made = BoxModes.of(shape, f_max_hz=f_max_hz, speed_m_s=speed_m_s)
     elif method == "prism":
+        # finite elements take longest to load of all: boxes and light commands do without
+        from keenquiet.core.waves.prism_modes import PrismModes
+
         made = PrismModes.of(shape, f_max_hz=f_max_hz, speed_m_s=speed_m_s)
     else:
+        from keenquiet.core.waves.solid_modes import SolidModes
+
         made = SolidModes.of(shape, f_max_hz=f_max_hz, speed_m_s=speed_m_s, progress=progress)
     with _lock:
         _kept[key] = made

@@ -7,7 +7,7 @@ revision = "a001"
 down_revision = None
 
 
-def _room_id() -> sa.Column:
+def _room_id() -> sa.Column[str]:
     return sa.Column("room_id", sa.String(36), sa.ForeignKey("rooms.id", ondelete="CASCADE"), nullable=False)
 
 

@@ -1,49 +1,8 @@
 """The marks in a musician's words: one plain sentence each, with its reason."""
 
-import numpy as np
-
+from keenquiet.advice.surfaces import lower_first, note_words, surface_words, upper_first
 from keenquiet.core.judge.forecast import Forecast
 from keenquiet.core.judge.wanted import Wanted
-from keenquiet.core.room.room import Arrangement, Room, direction
-from keenquiet.core.waves.modes import nearest_note
-
-
-def surface_words(room: Room, face: int, arrangement: Arrangement) -> str:
-    """What a musician would call a surface: by its window or door, else by where it lies from the performer."""
-    if face >= len(room.faces):
-        return f"the {room.surface_name(face)}"
-    plane = room.faces[face]
-    if plane.kind == "floor":
-        return "the floor"
-    if plane.kind == "ceiling":
-        if abs(plane.normal[2]) < 0.99:
-            return f"the slope {side_words(room, face, arrangement)}"
-        return "the low part of the ceiling" if plane.name.startswith("ceiling-drop") else "the ceiling"
-    if plane.kind == "step":
-        return "the step in the ceiling"
-    kinds = {overlay.kind for overlay in room.overlays if overlay.face == face}
-    for kind in ("window", "door"):
-        if kind in kinds:
-            return f"the {kind} wall"
-    return f"the wall {side_words(room, face, arrangement)}"
-
-
-def side_words(room: Room, face: int, arrangement: Arrangement) -> str:
-    """Where a face lies from the performer: `behind you`, `in front of you`, `to your left`, `to your right`."""
-    facing = direction(arrangement.performer.faces_deg)[:2]
-    outward = -room.faces[face].normal[:2]
-    outward = outward / max(float(np.linalg.norm(outward)), 1e-9)
-    ahead = float(facing @ outward)
-    if abs(ahead) >= 0.7:
-        return "in front of you" if ahead > 0 else "behind you"
-    left = float(facing[0] * outward[1] - facing[1] * outward[0])
-    return "to your left" if left > 0 else "to your right"
-
-
-def note_words(f_hz: float) -> str:
-    """`G2 (96 Hz)`."""
-    name, _ = nearest_note(f_hz)
-    return f"{name} ({f_hz:.0f} Hz)"
 
 
 def bounce_sentence(result: Forecast, wanted: Wanted) -> str:
@@ -60,9 +19,7 @@ def bounce_sentence(result: Forecast, wanted: Wanted) -> str:
     if wanted.bounce_db.high is not None and bounce.direct_over_room_db.value > wanted.bounce_db.high:
         return "Drier than you asked for: step back, or let the room answer."
     if bounce.strongest_early_db > wanted.early_db.high if wanted.early_db.high is not None else False:
-        return (
-            f"{where[0].upper()}{where[1:]} comes back first and loudest, {bounce.strongest_early_ms:.1f} ms after you."
-        )
+        return f"{upper_first(where)} comes back first and loudest, {bounce.strongest_early_ms:.1f} ms after you."
     return f"The room hangs in the air for {bounce.decay_s.value:.2f} s: a little of everything, no single wall."
 
 
@@ -78,7 +35,7 @@ def hush_sentence(result: Forecast, wanted: Wanted) -> str:
     """What is heard when nobody plays."""
     leading = result.hush.leading
     if wanted.hush_db.deficit(result.hush.under_performance_db.value) == 0:
-        return f"Quiet enough; what is left is {_lower_first(leading)}."
+        return f"Quiet enough; what is left is {lower_first(leading)}."
     return f"{leading} sits under the quiet phrases."
 
 
@@ -93,7 +50,3 @@ def touch_sentence(result: Forecast) -> str:
     if touch.off_axis_deg > 60:
         return f"{distance}, and the microphone looks past you by {touch.off_axis_deg:.0f}°."
     return f"{distance}: swaying 5 cm changes the level by {touch.sway_db:.1f} dB."
-
-
-def _lower_first(text: str) -> str:
-    return text if text[:2].isupper() else text[0].lower() + text[1:]

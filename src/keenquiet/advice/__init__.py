@@ -1,0 +1,1 @@
+"""What is said to a musician: words, cautions and prices, keyed. The core computes; this says it."""

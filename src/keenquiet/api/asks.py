@@ -1,0 +1,89 @@
+"""What is asked of the API; what it answers is in `service.answers`."""
+
+from typing import Annotated, Any
+
+from pydantic import BaseModel, Field
+
+from keenquiet.documents.edits import EditDoc
+
+
+class ErrorDetail(BaseModel):
+    field: str
+    reason: str
+    cure: str
+
+
+class ErrorAnswer(BaseModel):
+    """A refusal: which field, why, and what to do. newest : the revision that stands, with a conflict."""
+
+    error: ErrorDetail
+    newest: int | None = None
+
+
+class RoomCreate(BaseModel):
+    """Either a whole document or three dimensions as typed, for a guess with how soft it is inside."""
+
+    document: dict[str, Any] | None = None
+    name: str = ""
+    length: str = ""
+    width: str = ""
+    height: str = ""
+    softness: str = ""
+    guessed: bool = False
+    project: Annotated[str, Field(max_length=120)] = ""
+
+
+class RoomSave(BaseModel):
+    revision: int
+    document: dict[str, Any]
+
+
+class DocumentAsk(BaseModel):
+    document: dict[str, Any]
+
+
+class ArrangementAsk(DocumentAsk):
+    arrangement_id: str | None = None
+
+
+class ForecastAsk(ArrangementAsk):
+    """room_id : with it the marks are set beside what that room's readings say."""
+
+    to_hz: Annotated[float, Field(ge=40, le=300)] = 300.0
+    room_id: str | None = None
+
+
+class SwellAsk(ArrangementAsk):
+    plane: str = "plan"
+    height_m: Annotated[float, Field(gt=0, lt=30)] | None = None
+
+
+class MoveDone(BaseModel):
+    revision: int
+    kind: Annotated[str, Field(min_length=1, max_length=24)]
+    title: Annotated[str, Field(min_length=1, max_length=300)]
+    edits: Annotated[list[EditDoc], Field(max_length=60)] = []
+
+
+class RigAsk(BaseModel):
+    kind: str
+    arrangement_id: str | None = None
+    gain_db: float = 0.0
+    seed: Annotated[int, Field(ge=0, le=2**31)] | None = None
+    faults: Annotated[list[str], Field(max_length=12)] = []
+
+
+class ReadingUpdate(BaseModel):
+    note: Annotated[str, Field(max_length=2000)] | None = None
+    tags: Annotated[list[str], Field(max_length=12)] | None = None
+    counts: bool | None = None
+
+
+class AverageAsk(BaseModel):
+    reading_ids: Annotated[list[str], Field(max_length=20)]
+
+
+class CalibrateAsk(BaseModel):
+    reading_id: str
+    method: str
+    level_db: float | None = None

@@ -1,0 +1,63 @@
+"""What stands before the application while it is being loaded: pages at once, questions as soon as it is there.
+
+Loading what computes takes more than a second; a page on the screen meanwhile is what a person waits for.
+"""
+
+import asyncio
+from collections.abc import Callable
+from concurrent.futures import Future
+from pathlib import Path
+from threading import Thread
+
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from keenquiet.api.guard import Guard
+from keenquiet.api.pages import pages
+
+
+class Front:
+    """An application over one data folder that loads itself. on_failure : called when it could not be loaded."""
+
+    def __init__(self, folder: Path, *, passcode: str | None, on_failure: Callable[[], None]) -> None:
+        self.loaded: Future[ASGIApp] = Future()
+        self._guarded = Guard(self._pages_or_app, passcode)
+        Thread(target=self._load, args=(folder, passcode, on_failure), daemon=True, name="loading").start()
+
+    def _load(self, folder: Path, passcode: str | None, on_failure: Callable[[], None]) -> None:
+        try:
+            from keenquiet.api.app import make_app
+
+            self.loaded.set_result(make_app(folder, passcode=passcode))
+        except BaseException as exc:
+            self.loaded.set_exception(exc)
+            on_failure()
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] == "lifespan":
+            await self._lifespan(receive, send)
+        else:
+            await self._guarded(scope, receive, send)
+
+    async def _pages_or_app(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] == "http" and not scope["path"].startswith("/api"):
+            await pages(scope, receive, send)
+            return
+        app = await asyncio.wrap_future(self.loaded)
+        await app(scope, receive, send)
+
+    async def _lifespan(self, receive: Receive, send: Send) -> None:
+        """Starts at once; on the way down the application, if it got so far, lets go of its folder."""
+        await receive()
+        await send({"type": "lifespan.startup.complete"})
+        await receive()
+        if self.loaded.done() and self.loaded.exception() is None:
+            messages: list[Message] = [{"type": "lifespan.startup"}, {"type": "lifespan.shutdown"}]
+
+            async def told() -> Message:
+                return messages.pop(0)
+
+            async def ignored(message: Message) -> None:
+                return None
+
+            await self.loaded.result()({"type": "lifespan", "asgi": {"version": "3.0"}}, told, ignored)
+        await send({"type": "lifespan.shutdown.complete"})

@@ -1,0 +1,138 @@
+"""Commands that read recordings, and the one that makes them."""
+
+from pathlib import Path
+
+import numpy as np
+
+from keenquiet.cli.files import keep, room_at, say
+from keenquiet.core.bands import OCTAVES_HZ
+from keenquiet.core.errors import InputError
+from keenquiet.core.read.sweep import SweepSpec
+from keenquiet.core.read.tone import calibration_from
+from keenquiet.service.answers.readings import ToneResult, with_reason
+from keenquiet.service.kinds.base import ReadOptions
+from keenquiet.service.reading import Heard, analyse, rig_recording
+from keenquiet.service.reading_set import loudest_channel, mean_response, response_wav, words_answer
+from keenquiet.store.audiofile import Audio, read_audio, wav_bytes
+
+_DIGITS = 4
+
+
+def read(file: Path, kind: str, as_json: bool, *, thirds: bool = False) -> None:
+    """`analyse KIND FILE`."""
+    say(analyse(read_audio(file), kind, options=ReadOptions(fraction=3 if thirds else 1)).result, as_json)
+
+
+def read_sweep(
+    recording: Path,
+    as_json: bool,
+    *,
+    low_hz: float,
+    high_hz: float,
+    seconds: float,
+    out: Path | None,
+    thirds: bool,
+    room: Path | None,
+    arrangement: str | None,
+) -> None:
+    """`analyse sweep`."""
+    if not (5 <= low_hz < high_hz <= 96_000 and 0.5 <= seconds <= 60):
+        raise InputError(
+            "low, high, seconds",
+            f"{low_hz:g} to {high_hz:g} Hz in {seconds:g} s is no sweep.",
+            "Give 5 <= low < high, 0.5 to 60 s.",
+        )
+    options = ReadOptions(spec=SweepSpec(low_hz, high_hz, seconds), fraction=3 if thirds else 1)
+    heard = analyse(read_audio(recording), "sweep", options=options)
+    if out is not None and heard.response is not None:
+        keep(out, response_wav(heard.response.impulse, heard.response.sample_rate_hz))
+    result = heard.result
+    if room is not None:
+        document = room_at(room)
+        beside = heard.beside(document, document.arrangement_doc(arrangement))
+        # what only the page's plots need stays away from a terminal
+        result = beside.model_copy(update={"thirds": None, "energy_time": None})
+    say(result, as_json)
+
+
+def read_tone(
+    file: Path, as_json: bool, *, calibrator: Path | None, calibrator_db: float, meter_db: float | None
+) -> None:
+    """`analyse tone`."""
+    calibration, steady = None, True
+    if meter_db is not None:
+        bare = analyse(read_audio(file), "tone").result
+        shown = bare.laeq_db if isinstance(bare, ToneResult) else None
+        calibration = None if shown is None else meter_db - shown
+    if calibrator is not None:
+        sound = read_audio(calibrator, field="calibrator")
+        calibration, steady = calibration_from(loudest_channel(sound), sound.sample_rate_hz, level_db=calibrator_db)
+    result = analyse(read_audio(file), "tone", options=ReadOptions(calibration_db=calibration)).result
+    if not steady:
+        result.verdict = with_reason(result.verdict, "not_a_steady_tone", usable=False)
+    say(result, as_json)
+
+
+def compare(first: Path, second: Path, as_json: bool) -> None:
+    """`analyse compare`."""
+    answer = words_answer(read_audio(first), read_audio(second))
+    say(answer.model_dump(mode="json", exclude={"simulated"}), as_json)
+
+
+def average(recordings: list[Path], as_json: bool, *, out: Path | None) -> None:
+    """`analyse average`."""
+    heard = [_usable(file, "sweep", field="recordings") for file in recordings]
+    responses = [one.response for one in heard if one.response is not None]
+    mean, rate, _ = mean_response([(r.impulse, r.sample_rate_hz) for r in responses], field="recordings")
+    if out is not None:
+        keep(out, response_wav(mean.impulse, rate))
+    result = analyse(Audio(mean.impulse[None], rate, None, ".wav"), "ir").result
+    say({**result.model_dump(mode="json"), "likeness": round(mean.likeness, 3)}, as_json)
+
+
+def _usable(file: Path, kind: str, *, field: str) -> Heard:
+    heard = analyse(read_audio(file), kind)
+    if not heard.usable:
+        raise InputError(field, f"{file.name} is not usable.", f"See what `analyse {kind}` says about it.")
+    return heard
+
+
+def usable_results(files: list[Path], kind: str) -> list[Heard]:
+    """Recordings read, all of them usable. Raises InputError naming the first that is not."""
+    return [_usable(file, kind, field="readings") for file in files]
+
+
+def simulated(
+    room: Path,
+    kind: str,
+    as_json: bool,
+    *,
+    out: Path,
+    seed: int,
+    arrangement: str | None,
+    gain_db: float,
+    faults: tuple[str, ...],
+) -> None:
+    """`simulate`."""
+    document = room_at(room)
+    if seed < 0:
+        raise InputError("seed", f"{seed} is negative.", "Use 0 or more.")
+    recording = rig_recording(
+        document, document.arrangement_doc(arrangement), kind, seed=seed, gain_db=gain_db, faults=faults
+    )
+    keep(out, wav_bytes(recording.samples, recording.sample_rate_hz))
+    truth = {
+        "delay_ms": round(recording.delay_s * 1000, _DIGITS),
+        "clock_ppm": round(recording.clock_ppm, _DIGITS),
+        "t60_s": {str(f): round(float(t), _DIGITS) for f, t in zip(OCTAVES_HZ, recording.response.t60_s, strict=True)},
+    }
+    say(
+        {
+            "out": str(out),
+            "simulated": True,
+            "seconds": round(np.shape(recording.samples)[-1] / recording.sample_rate_hz, _DIGITS),
+            "faults": list(faults),
+            "set": truth,
+        },
+        as_json,
+    )

@@ -1,0 +1,61 @@
+"""Commands that compute from a room's document."""
+
+import json
+from pathlib import Path
+
+from keenquiet.cli.files import keep, room_at, say
+from keenquiet.core.errors import InputError
+from keenquiet.service import settle, shapes
+from keenquiet.service.answers.forecast import forecast_answer
+from keenquiet.service.answers.readings import ResponseResult
+from keenquiet.service.planning import plan_for
+from keenquiet.service.predict import predict
+
+
+def predicted(room: Path, as_json: bool, *, arrangement: str | None, to_hz: float) -> None:
+    """`predict`."""
+    document = room_at(room)
+    say(forecast_answer(predict(document, arrangement), document, to_hz=to_hz), as_json)
+
+
+def planned(room: Path, as_json: bool, *, arrangement: str | None, budget: float | None, only: str | None) -> None:
+    """`plan`."""
+    say(plan_for(room_at(room), arrangement, budget=budget, only=only), as_json)
+
+
+def squared(room: Path, as_json: bool) -> None:
+    """`square`."""
+    say(shapes.squared_answer(room_at(room)), as_json)
+
+
+def drawn(room: Path, as_json: bool, *, out: Path, view: str, arrangement: str | None) -> None:
+    """`draw`."""
+    text, _ = shapes.drawing(room_at(room), arrangement, view=view, kind=out.suffix.lstrip(".").lower())
+    keep(out, text.encode())
+    say({"out": str(out), "bytes": len(text.encode())}, as_json)
+
+
+def fitted(
+    room: Path, readings: list[Path], as_json: bool, *, kind: str, out: Path | None, arrangement: str | None
+) -> None:
+    """`fit`."""
+    from keenquiet.cli.reading import usable_results
+
+    document = room_at(room)
+    results = [h.result for h in usable_results(readings, kind) if isinstance(h.result, ResponseResult)]
+    found = settle.fit_to(document, document.arrangement_doc(arrangement), results)
+    if out is not None:
+        kept = document.model_copy(update={"fit": found.fit}).model_dump(mode="json", exclude_none=True)
+        keep(out, json.dumps(kept, ensure_ascii=False, indent=2).encode())
+    say(found, as_json)
+
+
+def placed(paths: list[Path], as_json: bool) -> None:
+    """`places`."""
+    listed = []
+    for number, path in enumerate(paths):
+        document = room_at(path)
+        if not document.arrangements:
+            raise InputError("arrangements", f"{path.name} has none.", "Place a performer and a microphone.")
+        listed += [settle.Place(f"{number}:{a.id}", document, a.id) for a in document.arrangements]
+    say(settle.compare_documents(listed), as_json)

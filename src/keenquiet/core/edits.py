@@ -1,0 +1,337 @@
+"""Edits: the single steps that moves are made of. Each changes a scenario and knows the edit that takes it back.
+
+An edit is plain data; what it costs, how long it takes and what to beware of belong to the move that it is part of
+(`core.judge.candidate`), its words to `advice`.
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from typing import Protocol
+
+from keenquiet.core.errors import InputError
+from keenquiet.core.room.room import Facing, Microphone, Overlay, Performer, Point, Screen
+from keenquiet.core.scenario import Scenario
+from keenquiet.core.waves.sources import source_named
+
+
+class Edit(Protocol):
+    """One step. `apply` raises InputError when there is nothing to change."""
+
+    def apply(self, to: Scenario) -> Scenario: ...
+
+    def invert(self, before: Scenario) -> "Edit":
+        """The edit that leads back to `before` from the scenario after this one."""
+        ...
+
+
+def applied(edits: Iterable[Edit], to: Scenario) -> Scenario:
+    """The scenario after all edits, in turn."""
+    for edit in edits:
+        to = edit.apply(to)
+    return to
+
+
+def inverted(edits: Iterable[Edit], before: Scenario) -> tuple[Edit, ...]:
+    """The edits that take a list of edits back, in the order in which to apply them."""
+    back: list[Edit] = []
+    for edit in edits:
+        back.append(edit.invert(before))
+        before = edit.apply(before)
+    return tuple(reversed(back))
+
+
+@dataclass(frozen=True)
+class Place:
+    """Performer, microphone, second-microphone, chair or monitor-N to a place, facing `turn_deg` on the plan.
+
+    What is not there yet is put in. tilt_deg : of microphones, upwards.
+    """
+
+    who: str
+    at: Point
+    turn_deg: float
+    tilt_deg: float = 0.0
+
+    def apply(self, to: Scenario) -> Scenario:
+        now = to.arrangement
+        if self.who == "performer":
+            return _with(to, performer=Performer(self.at, self.turn_deg, now.performer.source))
+        if self.who == "microphone":
+            return _with(to, microphone=Microphone(self.at, self.turn_deg, self.tilt_deg, now.microphone.pattern))
+        if self.who == "second-microphone":
+            pattern = (now.second_microphone or now.microphone).pattern
+            return _with(to, second_microphone=Microphone(self.at, self.turn_deg, self.tilt_deg, pattern))
+        if self.who == "chair":
+            return _with(to, chair=Facing(self.at, self.turn_deg))
+        number = _monitor_number(self.who)
+        if number > len(now.monitors) + 1:
+            raise InputError("who", f"there is no monitor {number - 1} yet.", "Place them in turn.")
+        moved = Facing(self.at, self.turn_deg)
+        return _with(to, monitors=(*now.monitors[: number - 1], moved, *now.monitors[number:]))
+
+    def invert(self, before: Scenario) -> Edit:
+        stood = _standing(before, self.who)
+        if stood is None:
+            return TakeOut(self.who)
+        if isinstance(stood, Microphone):
+            return Place(self.who, stood.at, stood.aims_deg, stood.tilt_deg)
+        return Place(self.who, stood.at, stood.faces_deg)
+
+
+@dataclass(frozen=True)
+class TakeOut:
+    """The second microphone, the chair or the last monitor away."""
+
+    who: str
+
+    def apply(self, to: Scenario) -> Scenario:
+        if _standing(to, self.who) is None:
+            raise InputError("who", f"there is no {self.who} to take out.", "Look at what stands there.")
+        if self.who == "second-microphone":
+            return _with(to, second_microphone=None)
+        if self.who == "chair":
+            return _with(to, chair=None)
+        if self.who in ("performer", "microphone") or _monitor_number(self.who) != len(to.arrangement.monitors):
+            raise InputError("who", f"the {self.who} cannot be taken out.", "Take out the last monitor first.")
+        return _with(to, monitors=to.arrangement.monitors[:-1])
+
+    def invert(self, before: Scenario) -> Edit:
+        stood = _standing(before, self.who)
+        if stood is None:
+            raise InputError("who", f"there is no {self.who} to take out.", "Look at what stands there.")
+        if isinstance(stood, Microphone):
+            return Place(self.who, stood.at, stood.aims_deg, stood.tilt_deg)
+        return Place(self.who, stood.at, stood.faces_deg)
+
+
+@dataclass(frozen=True)
+class Hang:
+    """A treatment hung or laid; `number` says where in the list, None last."""
+
+    overlay: Overlay
+    number: int | None = None
+
+    def apply(self, to: Scenario) -> Scenario:
+        hung = to.arrangement.treatments
+        at = len(hung) if self.number is None else self.number
+        return _with(to, treatments=(*hung[:at], self.overlay, *hung[at:]))
+
+    def invert(self, before: Scenario) -> Edit:
+        return TakeDown(len(before.arrangement.treatments) if self.number is None else self.number)
+
+
+@dataclass(frozen=True)
+class TakeDown:
+    """A treatment away, by its number in the list."""
+
+    number: int
+
+    def apply(self, to: Scenario) -> Scenario:
+        hung = to.arrangement.treatments
+        if not 0 <= self.number < len(hung):
+            raise InputError("number", f"nothing with number {self.number} hangs here.", "Look at what hangs here.")
+        return _with(to, treatments=(*hung[: self.number], *hung[self.number + 1 :]))
+
+    def invert(self, before: Scenario) -> Edit:
+        return Hang(before.arrangement.treatments[self.number], self.number)
+
+
+@dataclass(frozen=True)
+class SetState:
+    """A wardrobe, door, window or curtain opened or shut. what : `furnishings.0`, `openings.1`, `covers.0`.
+
+    state : `open` or `shut` for furniture; `shut`, `ajar`, `open` for openings; `drawn`, `undrawn` for curtains.
+    """
+
+    what: str
+    state: str
+
+    def apply(self, to: Scenario) -> Scenario:
+        kind, number = _numbered(self.what)
+        room = to.room
+        if kind == "furnishings":
+            if number >= len(room.furnishings) or self.state not in ("open", "shut"):
+                raise InputError("what", f"{self.what} cannot be made {self.state}.", "Furniture is open or shut.")
+            pieces = list(room.furnishings)
+            pieces[number] = replace(pieces[number], is_open=self.state == "open")
+            return replace(to, room=replace(room, furnishings=tuple(pieces)))
+        try:
+            return replace(to, room=room.with_state(self.what, self.state))
+        except (KeyError, StopIteration) as exc:
+            raise InputError("what", f"{self.what} cannot be made {self.state}.", "Look at what is there.") from exc
+
+    def invert(self, before: Scenario) -> Edit:
+        kind, number = _numbered(self.what)
+        if kind == "furnishings":
+            return SetState(self.what, "open" if before.room.furnishings[number].is_open else "shut")
+        return SetState(self.what, next(c.state for c in before.room.changeables if c.name == self.what))
+
+
+@dataclass(frozen=True)
+class MoveFurniture:
+    """A piece of furniture moved and turned."""
+
+    number: int
+    at: tuple[float, float]
+    turn_deg: float
+
+    def apply(self, to: Scenario) -> Scenario:
+        pieces = list(to.room.furnishings)
+        if not 0 <= self.number < len(pieces):
+            raise InputError("number", f"there is no piece of furniture {self.number}.", "Look at what stands here.")
+        pieces[self.number] = replace(pieces[self.number], at=self.at, turn_deg=self.turn_deg)
+        return replace(to, room=replace(to.room, furnishings=tuple(pieces)))
+
+    def invert(self, before: Scenario) -> Edit:
+        piece = before.room.furnishings[self.number]
+        return MoveFurniture(self.number, piece.at, piece.turn_deg)
+
+
+@dataclass(frozen=True)
+class PutScreen:
+    """A screen set up; `number` says where in the list, None last."""
+
+    screen: Screen
+    number: int | None = None
+
+    def apply(self, to: Scenario) -> Scenario:
+        there = to.arrangement.screens
+        at = len(there) if self.number is None else self.number
+        return _with(to, screens=(*there[:at], self.screen, *there[at:]))
+
+    def invert(self, before: Scenario) -> Edit:
+        return TakeScreen(len(before.arrangement.screens) if self.number is None else self.number)
+
+
+@dataclass(frozen=True)
+class TakeScreen:
+    """A screen away, by its number in the list."""
+
+    number: int
+
+    def apply(self, to: Scenario) -> Scenario:
+        there = to.arrangement.screens
+        if not 0 <= self.number < len(there):
+            raise InputError("number", f"there is no screen {self.number}.", "Look at what stands here.")
+        return _with(to, screens=(*there[: self.number], *there[self.number + 1 :]))
+
+    def invert(self, before: Scenario) -> Edit:
+        return PutScreen(before.arrangement.screens[self.number], self.number)
+
+
+@dataclass(frozen=True)
+class SetHour:
+    """Another recording time, None any. [h]"""
+
+    hour: float | None
+
+    def apply(self, to: Scenario) -> Scenario:
+        return replace(to, hour=self.hour)
+
+    def invert(self, before: Scenario) -> Edit:
+        return SetHour(before.hour)
+
+
+@dataclass(frozen=True)
+class Switch:
+    """A noise switched off, or on again, by its name. `number` : where among what is off, None last."""
+
+    noise: str
+    on: bool = False
+    number: int | None = None
+
+    def apply(self, to: Scenario) -> Scenario:
+        rest = tuple(name for name in to.silenced if name != self.noise)
+        if self.on:
+            return replace(to, silenced=rest)
+        if self.noise not in {noise.name for noise in to.room.noises}:
+            raise InputError("noise", f"{self.noise!r} is no noise of this room.", "Name one that is noted.")
+        at = len(rest) if self.number is None else self.number
+        return replace(to, silenced=(*rest[:at], self.noise, *rest[at:]))
+
+    def invert(self, before: Scenario) -> Edit:
+        if self.noise in before.silenced:
+            return Switch(self.noise, on=False, number=before.silenced.index(self.noise))
+        return Switch(self.noise, on=True)
+
+
+@dataclass(frozen=True)
+class SetGain:
+    """The recorder's gain against the usual. [dB]"""
+
+    gain_db: float
+
+    def apply(self, to: Scenario) -> Scenario:
+        return replace(to, gain_db=self.gain_db)
+
+    def invert(self, before: Scenario) -> Edit:
+        return SetGain(before.gain_db)
+
+
+@dataclass(frozen=True)
+class ChoosePattern:
+    """Another pattern of a microphone."""
+
+    pattern: str
+    who: str = "microphone"
+
+    def apply(self, to: Scenario) -> Scenario:
+        mic = _standing(to, self.who)
+        if not isinstance(mic, Microphone):
+            raise InputError("who", f"there is no {self.who}.", "Place it first.")
+        changed = replace(mic, pattern=self.pattern)
+        _ = changed.a  # an unknown pattern is refused here
+        if self.who == "microphone":
+            return _with(to, microphone=changed)
+        return _with(to, second_microphone=changed)
+
+    def invert(self, before: Scenario) -> Edit:
+        mic = _standing(before, self.who)
+        if not isinstance(mic, Microphone):
+            raise InputError("who", f"there is no {self.who}.", "Place it first.")
+        return ChoosePattern(mic.pattern, self.who)
+
+
+@dataclass(frozen=True)
+class ChooseSource:
+    """Somebody or something else performs."""
+
+    source: str
+
+    def apply(self, to: Scenario) -> Scenario:
+        return _with(to, performer=replace(to.arrangement.performer, source=source_named(self.source)))
+
+    def invert(self, before: Scenario) -> Edit:
+        return ChooseSource(before.arrangement.performer.source.key)
+
+
+def _with(to: Scenario, **parts: object) -> Scenario:
+    return replace(to, arrangement=replace(to.arrangement, **parts))  # type: ignore[arg-type]
+
+
+def _standing(scenario: Scenario, who: str) -> Performer | Microphone | Facing | None:
+    now = scenario.arrangement
+    named: dict[str, Performer | Microphone | Facing | None] = {
+        "performer": now.performer,
+        "microphone": now.microphone,
+        "second-microphone": now.second_microphone,
+        "chair": now.chair,
+    }
+    if who in named:
+        return named[who]
+    number = _monitor_number(who)
+    return now.monitors[number - 1] if number <= len(now.monitors) else None
+
+
+def _monitor_number(who: str) -> int:
+    kind, _, number = who.rpartition("-")
+    if kind != "monitor" or not number.isdigit() or int(number) < 1:
+        raise InputError("who", f"{who!r} is nobody here.", "Name performer, microphone, chair or monitor-1.")
+    return int(number)
+
+
+def _numbered(what: str) -> tuple[str, int]:
+    kind, _, number = what.partition(".")
+    if kind not in ("furnishings", "openings", "covers") or not number.isdigit():
+        raise InputError("what", f"{what!r} is nothing that opens.", "Name furnishings.0, openings.0 or covers.0.")
+    return kind, int(number)

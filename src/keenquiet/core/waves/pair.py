@@ -1,0 +1,60 @@
+"""Two microphones summed to one: the comb that the way between them makes of the direct sound."""
+
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+
+from keenquiet.core.bands import OCTAVES_HZ
+from keenquiet.core.room.room import Arrangement, Microphone, Room, direction
+from keenquiet.core.types import FloatArray
+from keenquiet.core.waves.microphone import sensitivity
+
+_TOP_HZ: Final = 20_000.0
+_MOST_NOTCHES: Final = 8
+
+
+@dataclass(frozen=True)
+class Pair:
+    """delay_s : how much later the further one hears. notches_hz : the first ones. ripple_db : peak over notch.
+
+    mono_loss_db : (8,) octaves of the sum against both powers added, negative where the sum loses. [dB]
+    """
+
+    delay_s: float
+    notches_hz: tuple[float, ...]
+    ripple_db: float
+    mono_loss_db: FloatArray
+
+
+def pair_of(room: Room, arrangement: Arrangement) -> Pair | None:
+    """The pair's comb for the performer's direct sound; None without a second microphone.
+
+    Source: |1 + g exp(-j w t)|^2; notches at odd multiples of 1 / (2 t), as deep as the two levels are alike.
+    """
+    second = arrangement.second_microphone
+    if second is None:
+        return None
+    at = np.asarray(arrangement.performer.at)
+    heard = [_heard(mic, at) for mic in (arrangement.microphone, second)]
+    delay = abs(heard[0][1] - heard[1][1]) / room.air.speed_m_s
+    quieter, louder = sorted(gain for gain, _ in heard)
+    share = quieter / max(louder, 1e-9)
+    first = 1 / (2 * delay) if delay > 1 / (2 * _TOP_HZ) else np.inf
+    notches = first * (2 * np.arange(_MOST_NOTCHES) + 1) if np.isfinite(first) else np.zeros(0)
+    f_hz = np.array(OCTAVES_HZ)[:, None] * 2 ** np.linspace(-0.5, 0.5, 65)
+    power = np.mean(np.abs(1 + share * np.exp(-2j * np.pi * f_hz * delay)) ** 2, axis=1)
+    return Pair(
+        delay,
+        tuple(float(f) for f in notches[notches <= _TOP_HZ]),
+        float(20 * np.log10((1 + share) / max(1 - share, 1e-3))),
+        10 * np.log10(power / (1 + share**2)),
+    )
+
+
+def _heard(mic: Microphone, at: FloatArray) -> tuple[float, float]:
+    """Gain and way of the direct sound at a microphone. [-, m]"""
+    away = at - np.asarray(mic.at)
+    distance = float(np.linalg.norm(away))
+    gain = float(np.abs(sensitivity(mic.a, np.asarray(away / distance @ direction(mic.aims_deg, mic.tilt_deg)))))
+    return gain / distance, distance

@@ -1,0 +1,253 @@
+"""The four marks as they are shown everywhere: one value, where it comes from, and the other one beside it.
+
+A mark shows what was measured when a reading still speaks of the room as it stands; else what is predicted. Both are
+given, so that no screen has to choose.
+"""
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Final, Literal
+
+from keenquiet.advice.marks import boom_sentence, bounce_sentence, hush_sentence, touch_sentence
+from keenquiet.advice.wanted import SOURCES
+from keenquiet.core.judge.forecast import Figure, Forecast, boom_range_hz
+from keenquiet.core.judge.wanted import PURPOSES, Span, Wanted
+from keenquiet.documents.schema import RoomDoc
+from keenquiet.service.answers.numbers import IF_ANY, Answer, Num, NumOrNone
+
+MARKS: Final = ("bounce", "boom", "hush", "touch")
+
+
+class WantedAnswer(Answer):
+    """What is wanted, where the figure comes from (a standard, a paper, practice), and why it is that."""
+
+    low: NumOrNone
+    high: NumOrNone
+    source: str
+    why: str
+
+
+class FigureAnswer(Answer):
+    value: Num
+    plus_minus: Num
+
+
+class MeasuredFigure(Answer):
+    """What a reading says of a mark. raw_value : as the loudspeaker made it, before it is led over to the performer."""
+
+    value: Num
+    plus_minus: Num
+    raw_value: NumOrNone = None
+    note_hz: NumOrNone = IF_ANY
+    swing_db: NumOrNone = IF_ANY
+    decay_s: NumOrNone = IF_ANY
+    performer_correction_db: NumOrNone = IF_ANY
+    average_dbfs: NumOrNone = IF_ANY
+    noise_floor_dbfs: NumOrNone = IF_ANY
+    gain_advice_db: NumOrNone = IF_ANY
+    pops: int | None = IF_ANY
+    pop_db: NumOrNone = IF_ANY
+    by: str | None = IF_ANY
+
+
+class MeasuredMark(MeasuredFigure):
+    """The same with its reading. current : it still speaks of the room as it stands; since : what changed meanwhile."""
+
+    reading_id: str
+    taken_at: str
+    simulated: bool
+    current: bool
+    since: str | None = None
+
+
+class MeasuredMarks(Answer):
+    bounce: MeasuredMark | None = None
+    boom: MeasuredMark | None = None
+    hush: MeasuredMark | None = None
+    touch: MeasuredMark | None = None
+
+    def by_mark(self) -> dict[str, MeasuredMark]:
+        """Those there are, by mark."""
+        return {mark: found for mark in MARKS if (found := getattr(self, mark)) is not None}
+
+
+class MarkBase(Answer):
+    """value : the one that is shown, `source` says which it is; None where neither is known."""
+
+    name: str
+    value: NumOrNone
+    plus_minus: NumOrNone
+    source: Literal["measured", "predicted"] | None
+    predicted: FigureAnswer | None
+    measured: MeasuredMark | None = None
+    unit: str
+    meaning: str
+    wanted: WantedAnswer
+    sentence: str
+
+
+class BounceMark(MarkBase):
+    strongest_early_db: Num
+    strongest_early_ms: Num
+    decay_s: Num
+    decay_plus_minus_s: Num
+    critical_distance_m: Num
+    decay_wanted_s: tuple[float | None, float | None]
+
+
+class BoomMark(MarkBase):
+    note_hz: Num
+    swing_db: Num
+    swing_plus_minus_db: Num
+    range_hz: tuple[float, float]
+
+
+class HushMark(MarkBase):
+    noise_dba: Num
+    performance_dba: Num
+    sources_dba: dict[str, Num]
+
+
+class TouchMark(MarkBase):
+    distance_m: Num
+    proximity_db: Num
+    sway_db: Num
+    off_axis_deg: Num
+
+
+class Marks(Answer):
+    bounce: BounceMark
+    boom: BoomMark
+    hush: HushMark
+    touch: TouchMark
+
+    def by_mark(self) -> dict[str, MarkBase]:
+        """All four, by mark."""
+        return {mark: getattr(self, mark) for mark in MARKS}
+
+
+class Headline(Answer):
+    """A mark's figure as it was promised when a move was done."""
+
+    value: NumOrNone
+    plus_minus: NumOrNone
+    source: str | None = None
+
+
+class Empty(Answer):
+    """Why a reading settles nothing, or not a mark that its kind should."""
+
+    mark: str
+    why: str
+
+
+def wanted_of(room: RoomDoc) -> Wanted:
+    """Wanted values for the room's brief."""
+    return PURPOSES[room.brief.purpose]
+
+
+def wanted_answer(span: Span) -> WantedAnswer:
+    """A wanted range with its source in words."""
+    source = SOURCES[span.source]
+    return WantedAnswer(low=span.low, high=span.high, source=source.name, why=source.why)
+
+
+def as_measured(result: Forecast, measured: Mapping[str, MeasuredMark]) -> Forecast:
+    """The forecast with figures that readings settled put in their place; those that no longer hold are passed over."""
+    now = {mark: found for mark, found in measured.items() if found.current}
+    bounce, boom, hush = result.bounce, result.boom, result.hush
+    if "bounce" in now:
+        bounce = replace(bounce, direct_over_room_db=_figure(now["bounce"]))
+    if "boom" in now:
+        boom = replace(boom, ring_s=_figure(now["boom"]), note_hz=now["boom"].note_hz or boom.note_hz)
+    if "hush" in now:
+        hush = replace(hush, under_performance_db=_figure(now["hush"]))
+    return replace(result, bounce=bounce, boom=boom, hush=hush)
+
+
+def _figure(found: MeasuredFigure) -> Figure:
+    return Figure(found.value, found.plus_minus)
+
+
+def marks_of(
+    result: Forecast,
+    wanted: Wanted,
+    measured: Mapping[str, MeasuredMark] | None = None,
+    peak: FigureAnswer | None = None,
+) -> Marks:
+    """The four marks: what is measured where that still holds, else predicted, with words for what is shown.
+
+    peak : the loudest peak that the last take lets expect with this arrangement. [dBFS]
+    """
+    measured = measured or {}
+    shown = as_measured(result, measured)
+    bounce, boom, hush, touch = result.bounce, result.boom, result.hush, result.touch
+    return Marks(
+        bounce=BounceMark(
+            **_shown("Bounce", "dB", "direct over room", bounce.direct_over_room_db, measured.get("bounce")),
+            wanted=wanted_answer(wanted.bounce_db),
+            sentence=bounce_sentence(shown, wanted),
+            strongest_early_db=bounce.strongest_early_db,
+            strongest_early_ms=bounce.strongest_early_ms,
+            decay_s=bounce.decay_s.value,
+            decay_plus_minus_s=bounce.decay_s.plus_minus,
+            critical_distance_m=result.critical_distance_m,
+            decay_wanted_s=(wanted.decay_s.low, wanted.decay_s.high),
+        ),
+        boom=BoomMark(
+            **_shown("Boom", "s", "ring time", boom.ring_s, measured.get("boom")),
+            wanted=wanted_answer(wanted.boom_s),
+            sentence=boom_sentence(shown, wanted),
+            note_hz=shown.boom.note_hz,
+            swing_db=boom.swing_db.value,
+            swing_plus_minus_db=boom.swing_db.plus_minus,
+            range_hz=boom_range_hz(result.arrangement),
+        ),
+        hush=HushMark(
+            **_shown("Hush", "dB", "under the performance", hush.under_performance_db, measured.get("hush")),
+            wanted=wanted_answer(wanted.hush_db),
+            sentence=hush_sentence(shown, wanted),
+            noise_dba=hush.noise_dba,
+            performance_dba=hush.performance_dba,
+            sources_dba=result.noise.by_source_dba,
+        ),
+        touch=TouchMark(
+            **_shown("Touch", "dBFS", "loudest peak", peak, measured.get("touch")),
+            wanted=wanted_answer(wanted.peak_dbfs),
+            sentence=touch_sentence(result),
+            distance_m=touch.distance_m,
+            proximity_db=touch.proximity_db,
+            sway_db=touch.sway_db,
+            off_axis_deg=touch.off_axis_deg,
+        ),
+    )
+
+
+def _shown(
+    name: str, unit: str, meaning: str, predicted: Figure | FigureAnswer | None, measured: MeasuredMark | None
+) -> dict[str, object]:
+    """What is shown of one mark: measured when it still holds, else predicted."""
+    promised = None if predicted is None else FigureAnswer(value=predicted.value, plus_minus=predicted.plus_minus)
+    chosen = measured if measured is not None and measured.current else promised
+    return {
+        "name": name,
+        "value": None if chosen is None else chosen.value,
+        "plus_minus": None if chosen is None else chosen.plus_minus,
+        "source": None if chosen is None else "predicted" if chosen is promised else "measured",
+        "predicted": promised,
+        "measured": measured,
+        "unit": unit,
+        "meaning": meaning,
+    }
+
+
+def headlines(marks: Marks) -> dict[str, Headline]:
+    """The four figures as they are predicted, to be kept with a move."""
+    return {
+        mark: Headline(
+            value=None if found.predicted is None else found.predicted.value,
+            plus_minus=None if found.predicted is None else found.predicted.plus_minus,
+            source="predicted",
+        )
+        for mark, found in marks.by_mark().items()
+    }

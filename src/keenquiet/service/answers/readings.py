@@ -1,0 +1,503 @@
+"""What readings give: one typed result for each form, told apart by `form`; described here and nowhere else."""
+
+from collections.abc import Iterable
+from typing import Annotated, Any, Literal
+
+import numpy as np
+from pydantic import Field
+
+from keenquiet.advice.findings import finding_cure, noise_cure
+from keenquiet.advice.reasons import reason_words, words
+from keenquiet.advice.surfaces import note_words
+from keenquiet.core.bands import OCTAVES_HZ
+from keenquiet.core.read.decay import BandDecay
+from keenquiet.core.read.figures import GlideFigures, ResponseFigures, TakeFigures, ToneFigures
+from keenquiet.core.read.quality import Verdict
+from keenquiet.core.types import FloatArray
+from keenquiet.core.waves.response import smoothed_db
+from keenquiet.documents.schema import ArrangementDoc
+from keenquiet.service.answers.forecast import DecayMiddle
+from keenquiet.service.answers.marks import Empty, FigureAnswer, MeasuredFigure
+from keenquiet.service.answers.numbers import (
+    IF_ANY,
+    Answer,
+    Gaps,
+    Num,
+    Num2,
+    Num2OrNone,
+    Numbers,
+    Numbers2,
+    NumOrNone,
+    Rows,
+)
+
+
+class ReasonAnswer(Answer):
+    code: str
+    text: str
+    cure: str
+
+
+class VerdictAnswer(Answer):
+    usable: bool
+    word: Literal["good", "usable", "not usable"]
+    reasons: list[ReasonAnswer]
+
+
+class ThirdLevel(Answer):
+    centre_hz: float
+    level_db: NumOrNone
+
+
+class BandAnswer(Answer):
+    centre_hz: float
+    edt_s: NumOrNone
+    t20_s: NumOrNone
+    t30_s: NumOrNone
+    c50_db: NumOrNone
+    c80_db: NumOrNone
+    d50: NumOrNone
+    ts_ms: NumOrNone
+    inr_db: NumOrNone
+    flags: list[str]
+    curve_s: Numbers | None = IF_ANY
+    curve_db: Numbers2 | None = IF_ANY
+
+    @property
+    def decay_s(self) -> float | None:
+        """T30, or T20 where the range did not reach."""
+        return self.t30_s if self.t30_s is not None else self.t20_s
+
+
+class ModeMatch(Answer):
+    f_hz: Num
+    t60_s: Num
+    indices: tuple[int, int, int] | None = None
+    kind: str | None = IF_ANY
+
+
+class EarlyAnswer(Answer):
+    delay_ms: Num
+    level_db: Num
+    where: str | None = IF_ANY
+    predicted_db: NumOrNone = IF_ANY
+
+
+class RingingAnswer(Answer):
+    f_hz: Num
+    t60_s: Num
+    level_db: Num
+    note: str
+    mode: ModeMatch | None = IF_ANY
+
+
+class FlutterHeard(Answer):
+    rate_hz: Num
+    spacing_m: Num
+    strength_db: Num
+    between: list[str] | None = IF_ANY
+
+
+class SweepAnswer(Answer):
+    delay_ms: Num
+    clock_ppm: Num
+    snr_db: Num
+    distortion_pct: Num
+
+
+class LowEnd(Answer):
+    f_hz: Numbers
+    level_db: Gaps
+    smooth_db: Gaps
+
+
+class Surface(Answer):
+    f_hz: Numbers
+    time_s: Numbers
+    level_db: Rows
+
+
+class EnergyTime(Answer):
+    time_ms: Numbers2
+    level_db: Numbers2
+
+
+class ReturnAnswer(Answer):
+    where: str
+    drawn_ms: Num
+    heard_ms: NumOrNone
+    off_m: NumOrNone
+
+
+class TapeAnswer(Answer):
+    agrees: bool | None
+    sentence: str
+    suspect: str | None
+    off_m: NumOrNone
+    returns: list[ReturnAnswer]
+
+
+class Read(Answer):
+    """What every result has. apart : why it could not be set beside the drawing, where that failed."""
+
+    verdict: VerdictAnswer
+    apart: str | None = IF_ANY
+
+
+class ResponseResult(Read):
+    """Contract of `analyse ir`, `clap` and, with `sweep`, of `analyse sweep`."""
+
+    form: Literal["response"] = "response"
+    sample_rate_hz: float
+    bands: list[BandAnswer] = []
+    t_mid_s: NumOrNone = None
+    early: list[EarlyAnswer] = []
+    ringing: list[RingingAnswer] = []
+    flutter: FlutterHeard | None = None
+    direct_over_room_db: NumOrNone = None
+    sweep: SweepAnswer | None = None
+    low_end: LowEnd | None = IF_ANY
+    surface: Surface | None = IF_ANY
+    thirds: list[BandAnswer] | None = IF_ANY
+    energy_time: EnergyTime | None = IF_ANY
+    trusted_above_hz: NumOrNone = IF_ANY
+    tape: TapeAnswer | None = IF_ANY
+    judged: DecayMiddle | None = IF_ANY
+
+
+class ToneFound(Answer):
+    f_hz: Num
+    level_db: Num
+    prominence_db: Num
+    kind: str
+
+
+class EventFound(Answer):
+    start_s: Num
+    end_s: Num
+    rise_db: Num
+    kind: str | None = IF_ANY
+
+
+class NoiseFound(Answer):
+    kind: str
+    f_hz: Num
+    harmonics: list[int]
+    level_db: Num
+    cure: str
+
+
+class ToneResult(Read):
+    """Contract of `analyse tone`."""
+
+    form: Literal["tone"] = "tone"
+    calibrated: bool = False
+    laeq_db: NumOrNone = None
+    l90_db: NumOrNone = None
+    thirds: list[ThirdLevel] = []
+    octaves: list[ThirdLevel] = []
+    nc: NumOrNone = None
+    nr: NumOrNone = None
+    tones: list[ToneFound] = []
+    events: list[EventFound] = []
+    noises: list[NoiseFound] = []
+
+
+class SwellFound(Answer):
+    f_hz: Num2
+    rise_db: Num2
+    note: str
+    mode: ModeMatch | None = IF_ANY
+
+
+class GlideTrack(Answer):
+    time_s: Numbers2
+    pitch_hz: Gaps
+    level_db: Gaps
+
+
+class GlideCurve(Answer):
+    f_hz: Numbers2
+    rise_db: Numbers2
+
+
+class GlideResult(Read):
+    """Contract of `analyse glide`."""
+
+    form: Literal["glide"] = "glide"
+    swells: list[SwellFound] = []
+    pitch_low_hz: Num2OrNone = None
+    pitch_high_hz: Num2OrNone = None
+    track: GlideTrack | None = IF_ANY
+    curve: GlideCurve | None = IF_ANY
+
+
+class FindingAnswer(Answer):
+    kind: str
+    start_s: Num
+    end_s: Num
+    value: Num
+    unit: str
+    confidence: Num
+    cure: str
+
+
+class TakeResult(Read):
+    """Contract of `analyse take`, and of `spoken`, `pops` and `loudest`."""
+
+    form: Literal["take"] = "take"
+    loudness_lufs: NumOrNone = None
+    true_peak_dbtp: NumOrNone = None
+    sample_peak_dbfs: NumOrNone = None
+    average_dbfs: NumOrNone = None
+    active_dba: NumOrNone = None
+    noise_floor_dbfs: NumOrNone = None
+    noise_floor_dba: NumOrNone = None
+    snr_db: NumOrNone = None
+    gain_advice_db: NumOrNone = None
+    findings: list[FindingAnswer] = []
+    blocks_db: Numbers2 | None = IF_ANY
+    thirds: list[ThirdLevel] | None = IF_ANY
+
+
+class CurveKept(Answer):
+    f_hz: Numbers
+    level_db: Numbers
+
+
+class CurveResult(Read):
+    """A curve brought from elsewhere."""
+
+    form: Literal["curve"] = "curve"
+    curve: CurveKept
+
+
+Result = Annotated[ResponseResult | ToneResult | GlideResult | TakeResult | CurveResult, Field(discriminator="form")]
+
+
+class ReadingHeadline(Answer):
+    """The few figures that a table of readings shows; null where the reading does not give one. said : in words."""
+
+    said: str = ""
+    t_mid_s: NumOrNone = None
+    edt_mid_s: NumOrNone = None
+    c50_mid_db: NumOrNone = None
+    direct_over_room_db: NumOrNone = None
+    laeq_db: NumOrNone = None
+    calibrated: bool | None = None
+    true_peak_dbtp: NumOrNone = None
+    snr_db: NumOrNone = None
+    loudness_lufs: NumOrNone = None
+    swell_hz: NumOrNone = None
+    pops: int | None = None
+
+
+class ReadingSettings(Answer):
+    """How a reading was taken: its chain, and what happened on the way."""
+
+    device: str | None = IF_ANY
+    channel: str | None = IF_ANY
+    gain: str | None = IF_ANY
+    gain_db: NumOrNone = IF_ANY
+    rate_hz: NumOrNone = IF_ANY
+    not_raw: list[str] | None = IF_ANY
+    was_hidden: bool | None = IF_ANY
+    unplugged: bool | None = IF_ANY
+    play_db: NumOrNone = IF_ANY
+    seed: int | None = IF_ANY
+    faults: list[str] | None = IF_ANY
+    calibration_db: NumOrNone = IF_ANY
+    calibration_plus_minus_db: NumOrNone = IF_ANY
+    calibration_method: str | None = IF_ANY
+    average_of: list[str] | None = IF_ANY
+    likeness: NumOrNone = IF_ANY
+
+
+class ReadingSummary(Answer):
+    """A reading without its figures. current : it was taken in the room as it stands; since : what changed
+    meanwhile.
+    """
+
+    id: str
+    kind: str
+    form: str
+    way: Literal["import", "browser", "rig"]
+    simulated: bool
+    taken_at: str
+    file_name: str
+    sample_rate_hz: float
+    seconds: float
+    note: str
+    tags: list[str]
+    counts: bool
+    verdict: VerdictAnswer
+    measured: dict[str, MeasuredFigure]
+    predicted: dict[str, FigureAnswer]
+    empty: list[Empty]
+    settings: ReadingSettings
+    headline: ReadingHeadline
+    mic_at: tuple[float, float, float]
+    room_revision: int | None
+    current: bool | None = None
+    since: str | None = None
+
+
+class ReadingAnswer(ReadingSummary):
+    """A reading with everything that the plots show."""
+
+    result: Result
+    arrangement: ArrangementDoc
+
+
+def verdict_answer(verdict: Verdict) -> VerdictAnswer:
+    """A verdict with its words."""
+    told = [(reason.code, *reason_words(reason)) for reason in verdict.reasons]
+    reasons = [ReasonAnswer(code=code, text=text, cure=cure) for code, text, cure in told]
+    return VerdictAnswer.model_validate({"usable": verdict.usable, "word": verdict.word, "reasons": reasons})
+
+
+def with_reason(verdict: VerdictAnswer, code: str, *, usable: bool) -> VerdictAnswer:
+    """The same verdict with one more reason."""
+    text, cure = words(code)
+    reasons = [*verdict.reasons, ReasonAnswer(code=code, text=text, cure=cure)]
+    return VerdictAnswer(usable=usable, word="usable" if usable else "not usable", reasons=reasons)
+
+
+def band_answers(bands: Iterable[BandDecay], *, curves: bool = False) -> list[BandAnswer]:
+    """Figures of bands, with their curves where asked for."""
+    return [
+        BandAnswer(
+            centre_hz=band.centre_hz,
+            edt_s=band.edt_s,
+            t20_s=band.t20_s,
+            t30_s=band.t30_s,
+            c50_db=band.c50_db,
+            c80_db=band.c80_db,
+            d50=band.d50,
+            ts_ms=band.ts_ms,
+            inr_db=band.inr_db,
+            flags=list(band.flags),
+            curve_s=band.curve_s if curves else None,
+            curve_db=band.curve_db if curves else None,
+        )
+        for band in bands
+    ]
+
+
+def response_result(figures: ResponseFigures, *, curves: bool = False) -> ResponseResult:
+    """A response; with curves, what the plots need too."""
+    sweep = figures.sweep
+    result = ResponseResult(
+        verdict=verdict_answer(figures.verdict),
+        sample_rate_hz=figures.sample_rate_hz,
+        bands=band_answers(figures.bands, curves=curves),
+        t_mid_s=figures.t_mid_s,
+        early=[EarlyAnswer.model_validate(reflection) for reflection in figures.early],
+        ringing=[
+            RingingAnswer(f_hz=n.f_hz, t60_s=n.t60_s, level_db=n.level_db, note=note_words(n.f_hz))
+            for n in figures.ringing
+        ],
+        flutter=FlutterHeard.model_validate(figures.flutter) if figures.flutter else None,
+        direct_over_room_db=figures.direct_over_room_db,
+        sweep=None
+        if sweep is None
+        else SweepAnswer(
+            delay_ms=sweep.delay_s * 1000,
+            clock_ppm=sweep.clock_ppm,
+            snr_db=sweep.snr_db,
+            distortion_pct=sweep.distortion_pct,
+        ),
+    )
+    if curves:
+        smooth = smoothed_db(figures.low_db, figures.low_f_hz)
+        result.low_end = LowEnd(f_hz=figures.low_f_hz, level_db=figures.low_db, smooth_db=smooth)
+        if figures.surface is not None:
+            surface = figures.surface
+            result.surface = Surface(f_hz=surface.f_hz, time_s=surface.time_s, level_db=surface.level_db)
+    return result
+
+
+def _thirds(centres_hz: FloatArray, levels_db: FloatArray) -> list[ThirdLevel]:
+    return [ThirdLevel(centre_hz=float(f), level_db=level) for f, level in zip(centres_hz, levels_db, strict=True)]
+
+
+def tone_result(figures: ToneFigures, *, curves: bool = False) -> ToneResult:
+    """A recorded silence."""
+    tone = figures.tone
+    return ToneResult(
+        verdict=verdict_answer(figures.verdict),
+        calibrated=tone.calibrated,
+        laeq_db=tone.laeq_db,
+        l90_db=tone.l90_db,
+        thirds=_thirds(tone.thirds_hz, tone.thirds_db),
+        octaves=[ThirdLevel(centre_hz=f, level_db=level) for f, level in zip(OCTAVES_HZ, tone.octaves_db, strict=True)],
+        nc=tone.nc,
+        nr=tone.nr,
+        tones=[ToneFound.model_validate(found) for found in tone.tones],
+        events=[EventFound.model_validate(found) for found in tone.events],
+        noises=[
+            NoiseFound(
+                kind=noise.kind,
+                f_hz=noise.f_hz,
+                harmonics=list(noise.harmonics),
+                level_db=noise.level_db,
+                cure=noise_cure(noise),
+            )
+            for noise in figures.noises
+        ],
+    )
+
+
+def glide_result(figures: GlideFigures, *, curves: bool = False) -> GlideResult:
+    """A hummed glide; with curves the track and the level against pitch."""
+    glide = figures.glide
+    low, high = (float(np.nanpercentile(glide.pitch_hz, share)) for share in (1, 99))
+    result = GlideResult(
+        verdict=verdict_answer(figures.verdict),
+        swells=[SwellFound(f_hz=s.f_hz, rise_db=s.rise_db, note=note_words(s.f_hz)) for s in glide.swells],
+        pitch_low_hz=low,
+        pitch_high_hz=high,
+    )
+    if curves:
+        passed = np.isfinite(glide.rise_db)
+        result.track = GlideTrack(time_s=glide.time_s, pitch_hz=glide.pitch_hz, level_db=glide.level_db)
+        result.curve = GlideCurve(f_hz=glide.curve_hz[passed], rise_db=glide.rise_db[passed])
+    return result
+
+
+def take_result(figures: TakeFigures, *, curves: bool = False) -> TakeResult:
+    """A take so far as its level goes; with curves the level in tenths of a second and the sound's thirds."""
+    levels = figures.levels
+    result = TakeResult(
+        verdict=verdict_answer(figures.verdict),
+        loudness_lufs=levels.loudness_lufs,
+        true_peak_dbtp=levels.true_peak_dbtp,
+        sample_peak_dbfs=levels.sample_peak_dbfs,
+        average_dbfs=levels.average_dbfs,
+        active_dba=levels.active_dba,
+        noise_floor_dbfs=levels.noise_floor_dbfs,
+        noise_floor_dba=levels.noise_floor_dba,
+        snr_db=levels.snr_db,
+        gain_advice_db=levels.gain_advice_db,
+        findings=[
+            FindingAnswer(
+                kind=found.kind,
+                start_s=found.start_s,
+                end_s=found.end_s,
+                value=found.value,
+                unit=found.unit,
+                confidence=found.confidence,
+                cure=finding_cure(found),
+            )
+            for found in levels.findings
+        ],
+    )
+    if curves:
+        result.blocks_db = levels.blocks_db.tolist()
+        result.thirds = _thirds(levels.thirds_hz, levels.thirds_db)
+    return result
+
+
+def stored(result: Answer) -> dict[str, Any]:
+    """A result as it is kept with a reading."""
+    return result.model_dump(mode="json", exclude_none=False)

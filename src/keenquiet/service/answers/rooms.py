@@ -1,0 +1,37 @@
+"""Rooms as answers."""
+
+from keenquiet.documents.schema import FaceDoc, FurnishingDoc, OpeningDoc, RoomDoc, ShapeDoc
+from keenquiet.service.answers.numbers import Answer
+
+
+class Sketch(Answer):
+    """As much of a room as its small picture shows."""
+
+    shape: ShapeDoc
+    surfaces: dict[str, FaceDoc] = {}
+    openings: list[OpeningDoc] = []
+    furnishings: list[FurnishingDoc] = []
+
+
+class RoomSummary(Answer):
+    """size_m : length, width, highest point of the ceiling."""
+
+    id: str
+    name: str
+    revision: int
+    updated_at: str
+    size_m: tuple[float, float, float]
+    project: str | None = None
+    sketch: Sketch
+
+
+class RoomAnswer(RoomSummary):
+    document: RoomDoc
+
+
+class BundleIn(Answer):
+    """A bundle taken in: the new room and how many readings came with it."""
+
+    id: str
+    name: str
+    readings: int

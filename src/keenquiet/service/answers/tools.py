@@ -1,0 +1,143 @@
+"""Catalogue, lengths, shapes and sounds as answers."""
+
+from keenquiet.service.answers.numbers import Answer, Num, Numbers, NumOrNone, Points2
+
+
+class Choice(Answer):
+    key: str
+    name: str
+
+
+class MaterialAnswer(Answer):
+    key: str
+    name: str
+    group: str
+    mounting: str
+    absorption: Numbers
+    scattering: Numbers
+    filled: list[int]
+    source: str
+    confidence: str
+    hatch: str
+
+
+class FurnishingKind(Choice):
+    size_m: tuple[float, float, float]
+    blocks: bool
+
+
+class PatternAnswer(Choice):
+    """pressure : share `a` of a + (1 - a) cos. hint : what it is good for."""
+
+    pressure: float
+    hint: str
+
+
+class PurposeAnswer(Choice):
+    hint: str
+
+
+class KindAnswer(Choice):
+    """A kind of reading: all that the page needs to offer, take and show it."""
+
+    form: str
+    tells: str
+    short: str
+    seconds: float
+    cue: str
+    steps: tuple[str, str, str]
+    good_dbfs: tuple[float, float]
+    caution: str
+    settles: list[str]
+    by_loudspeaker: bool
+    averaged: bool
+    shown: bool
+    ways: list[str]
+    also: list[str]
+
+
+class PriceAnswer(Answer):
+    """What a piece costs, by currency; a room may carry its own price (`brief.prices`). The figures are ours."""
+
+    key: str
+    prices: dict[str, float]
+    minutes: int
+    source: str
+
+
+class Catalogue(Answer):
+    materials: list[MaterialAnswer]
+    sources: list[Choice]
+    patterns: list[PatternAnswer]
+    furnishings: list[FurnishingKind]
+    purposes: list[PurposeAnswer]
+    kinds: list[KindAnswer]
+    faults: list[Choice]
+    findings: list[Choice]
+    prices: list[PriceAnswer]
+    edits: dict[str, str]
+
+
+class LengthAnswer(Answer):
+    metres: float
+    imperial: str
+
+
+class SwellAnswer(Answer):
+    """Pressure of every mode over a plane: signed bytes (n_modes, ny, nx) as base64, -128 outside."""
+
+    plane: str
+    height_m: float
+    nx: int
+    ny: int
+    step_m: tuple[float, float]
+    start_m: tuple[float, float]
+    f_hz: list[float]
+    at_microphone: list[float]
+    values: str
+
+
+class TapeResidual(Answer):
+    start: int
+    end: int
+    length_m: Num
+    residual_m: Num
+
+
+class SquaredAnswer(Answer):
+    plan: Points2
+    rms_m: Num
+    suspect: int | None
+    angles_deg: Numbers
+    readings: list[TapeResidual]
+
+
+class AbsorberOctave(Answer):
+    centre_hz: float
+    normal: Num
+    diffuse: Num
+
+
+class AbsorberCurve(Answer):
+    f_hz: Numbers
+    diffuse: Numbers
+
+
+class AbsorberAnswer(Answer):
+    octaves: list[AbsorberOctave]
+    curve: AbsorberCurve
+    resonance_hz: NumOrNone
+
+
+class ThirdDifference(Answer):
+    centre_hz: float
+    difference_db: NumOrNone
+
+
+class WordsAnswer(Answer):
+    """The same words twice, equally loud. simulated : which of the two are."""
+
+    gain_db: Num
+    thirds: list[ThirdDifference]
+    noise_db: NumOrNone
+    simulated: list[bool] = []

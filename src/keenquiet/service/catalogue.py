@@ -1,0 +1,92 @@
+"""Everything that can be chosen, in one answer: materials, performers, patterns, furniture, purposes, kinds, prices."""
+
+from functools import cache
+
+from keenquiet.advice.choices import PATTERN_HINTS, PURPOSE_HINTS
+from keenquiet.advice.costs import CURRENCIES, price_rows
+from keenquiet.advice.differences import EDIT_WORDS
+from keenquiet.advice.findings import FINDING_NAMES
+from keenquiet.core.judge.forecast import LOUDSPEAKER
+from keenquiet.core.judge.wanted import PURPOSES
+from keenquiet.core.room.furnishings import KINDS as FURNITURE
+from keenquiet.core.room.materials import CATALOGUE
+from keenquiet.core.waves.microphone import PATTERNS
+from keenquiet.core.waves.sources import SOURCES
+from keenquiet.rig.faults import FAULTS
+from keenquiet.service.answers.tools import (
+    Catalogue,
+    Choice,
+    FurnishingKind,
+    KindAnswer,
+    MaterialAnswer,
+    PatternAnswer,
+    PriceAnswer,
+    PurposeAnswer,
+)
+from keenquiet.service.kinds import KINDS, ReadingKind
+
+
+@cache
+def catalogue() -> Catalogue:
+    """The choices; the same answer each time."""
+    return Catalogue(
+        materials=[
+            MaterialAnswer(
+                key=m.key,
+                name=m.name,
+                group=m.group,
+                mounting=m.mounting,
+                absorption=m.absorption,
+                scattering=m.scattering,
+                filled=list(m.filled),
+                source=m.source,
+                confidence=m.confidence,
+                hatch=m.hatch,
+            )
+            for m in CATALOGUE.values()
+        ],
+        sources=[Choice(key=s.key, name=s.name) for s in SOURCES.values() if s.key != LOUDSPEAKER],
+        patterns=[PatternAnswer(key=p, name=p, pressure=a, hint=PATTERN_HINTS[p]) for p, a in PATTERNS.items()],
+        furnishings=[
+            FurnishingKind(key=k.key, name=k.name, size_m=k.size_m, blocks=k.body[1] > k.body[0])
+            for k in FURNITURE.values()
+        ],
+        purposes=[PurposeAnswer(key=p.key, name=p.name, hint=PURPOSE_HINTS[p.key]) for p in PURPOSES.values()],
+        kinds=[kind_answer(kind) for kind in KINDS.values()],
+        faults=[Choice(key=key, name=name) for key, name in FAULTS.items()],
+        findings=[Choice(key=key, name=name) for key, name in FINDING_NAMES.items()],
+        prices=[
+            PriceAnswer(
+                key=row.key,
+                prices={sign: row.prices[code] for sign, code in CURRENCIES.items()},
+                minutes=row.minutes,
+                source=row.source,
+            )
+            for row in price_rows().values()
+            if any(row.prices.values())
+        ],
+        edits=dict(EDIT_WORDS),
+    )
+
+
+def kind_answer(kind: ReadingKind) -> KindAnswer:
+    """A kind of reading with its words."""
+    words = kind.words
+    return KindAnswer(
+        key=kind.key,
+        name=words.name,
+        form=kind.form,
+        tells=words.tells,
+        short=words.short,
+        seconds=words.seconds,
+        cue=words.cue,
+        steps=words.steps,
+        good_dbfs=words.good_dbfs,
+        caution=words.caution,
+        settles=list(kind.settles),
+        by_loudspeaker=kind.by_loudspeaker,
+        averaged=kind.averaged,
+        shown=kind.shown,
+        ways=list(kind.ways),
+        also=list(kind.also),
+    )

@@ -1,0 +1,21 @@
+"""A forecast as a room's own page sees it: set beside what its readings say of the arrangement asked for."""
+
+from keenquiet.documents.schema import RoomDoc
+from keenquiet.service.answers.forecast import ForecastAnswer, forecast_answer
+from keenquiet.service.data import Data
+from keenquiet.service.predict import predict
+from keenquiet.service.standing import Standing
+
+
+def forecast_in(
+    data: Data, room_id: str | None, room: RoomDoc, arrangement_id: str | None, *, to_hz: float
+) -> ForecastAnswer:
+    """The forecast of a document's arrangement; with a room's id, measured marks where its readings still hold.
+
+    The document may be ahead of what is saved: readings are held against it as it is asked for.
+    """
+    result = predict(room, arrangement_id)
+    if room_id is None:
+        return forecast_answer(result, room, to_hz=to_hz)
+    standing = Standing.of(data, room_id, room, room.arrangement_doc(arrangement_id))
+    return forecast_answer(result, room, to_hz=to_hz, measured=standing.marks.by_mark(), peak=standing.peak(result))

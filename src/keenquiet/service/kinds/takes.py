@@ -1,0 +1,115 @@
+"""Test take, spoken line, pop words, loudest passage: how the microphone is used, and the noise in the pauses."""
+
+from functools import partial
+
+from keenquiet.core.read.figures import TakeFigures, read_take
+from keenquiet.core.read.quality import Verdict
+from keenquiet.documents.schema import ArrangementDoc
+from keenquiet.service.answers.marks import Empty, FigureAnswer, MeasuredFigure, marks_of, wanted_of
+from keenquiet.service.answers.readings import ReadingHeadline, TakeResult, take_result, verdict_answer
+from keenquiet.service.kinds.base import ReadingKind, ReadOptions, Settled, Where, unchanged
+from keenquiet.service.kinds.silences import signed
+from keenquiet.service.predict import predict
+from keenquiet.store.audiofile import Audio
+
+_NO_PAUSE = "There was no pause to read the noise in."
+
+
+def _take(audio: Audio, options: ReadOptions, *, spoken: bool) -> TakeFigures:
+    return read_take(audio.channels, audio.sample_rate_hz, bits=audio.bits, spoken=spoken)
+
+
+def _refused(verdict: Verdict, audio: Audio) -> TakeResult:
+    return TakeResult(verdict=verdict_answer(verdict))
+
+
+def _answer(figures: TakeFigures, curves: bool) -> TakeResult:
+    return take_result(figures, curves=curves)
+
+
+def speaking(arrangement: ArrangementDoc) -> ArrangementDoc:
+    """The same places with somebody who speaks."""
+    return arrangement.model_copy(
+        update={"performer": arrangement.performer.model_copy(update={"source": "voice-spoken"})}
+    )
+
+
+def _touch(result: TakeResult) -> dict[str, MeasuredFigure]:
+    if result.true_peak_dbtp is None:
+        return {}
+    figure = MeasuredFigure(
+        value=result.true_peak_dbtp,
+        plus_minus=0.5,
+        average_dbfs=result.average_dbfs,
+        noise_floor_dbfs=result.noise_floor_dbfs,
+        gain_advice_db=result.gain_advice_db,
+    )
+    return {"touch": figure}
+
+
+def _hush(result: TakeResult, where: Where, *, louder_db: float, plus_minus: float, by: str) -> Settled:
+    """Hush by what lies between the phrases. louder_db : by how much the performance is louder than what was heard."""
+    if result.snr_db is None:
+        return Settled(empty=(Empty(mark="hush", why=_NO_PAUSE),))
+    found = MeasuredFigure(value=round(result.snr_db + louder_db, 2), plus_minus=plus_minus, by=by)
+    promised = marks_of(where.performing, wanted_of(where.room)).hush.predicted
+    predicted: dict[str, FigureAnswer] = {} if promised is None else {"hush": promised}
+    return Settled({"hush": found}, predicted)
+
+
+def _settle_take(result: TakeResult, figures: TakeFigures, where: Where) -> Settled:
+    hush = _hush(result, where, louder_db=0.0, plus_minus=2.0, by="the pauses of the take")
+    return Settled({**_touch(result), **hush.measured}, hush.predicted, hush.empty)
+
+
+def _settle_spoken(result: TakeResult, figures: TakeFigures, where: Where) -> Settled:
+    """A spoken line is led over to the performance by the usual levels, as uncertain as one person's effort is."""
+    spoken = predict(
+        where.room.model_copy(update={"arrangements": [speaking(where.arrangement)]}), where.arrangement.id
+    )
+    louder = where.performing.hush.performance_dba - spoken.hush.performance_dba
+    return _hush(result, where, louder_db=louder, plus_minus=6.0, by="a spoken line")
+
+
+def _settle_loudest(result: TakeResult, figures: TakeFigures, where: Where) -> Settled:
+    return Settled(_touch(result))
+
+
+def _settle_pops(result: TakeResult, figures: TakeFigures, where: Where) -> Settled:
+    """Pops stand beside a take's Touch (`service.standing`); words alone say nothing of the loudest note."""
+    return Settled()
+
+
+def _headline(result: TakeResult, *, with_noise: bool = False) -> ReadingHeadline:
+    said = ""
+    if result.true_peak_dbtp is not None:
+        noise = f", noise {result.snr_db:.0f} dB under you" if with_noise and result.snr_db else ""
+        said = f"Peak {signed(result.true_peak_dbtp, 1)} dBFS{noise}"
+    return ReadingHeadline(
+        said=said, true_peak_dbtp=result.true_peak_dbtp, snr_db=result.snr_db, loudness_lufs=result.loudness_lufs
+    )
+
+
+def _pops_headline(result: TakeResult) -> ReadingHeadline:
+    plain = _headline(result)
+    if not result.verdict.usable and result.true_peak_dbtp is None:
+        return plain
+    pops = sum(finding.kind == "pop" for finding in result.findings)
+    return plain.model_copy(
+        update={"pops": pops, "said": "No pop" if pops == 0 else "One pop" if pops == 1 else f"{pops} pops"}
+    )
+
+
+def _kind(key: str, settle, headline, *, spoken: bool = False, **more) -> ReadingKind:  # type: ignore[no-untyped-def]
+    read = partial(_take, spoken=spoken)
+    return ReadingKind(key, "take", read, _answer, _refused, unchanged, settle, headline, spoken=spoken, **more)
+
+
+TAKES = (
+    _kind(
+        "spoken", _settle_spoken, partial(_headline, with_noise=True), spoken=True, settles=("hush",), also=("take",)
+    ),
+    _kind("pops", _settle_pops, _pops_headline, spoken=True),
+    _kind("loudest", _settle_loudest, _headline, settles=("touch",)),
+    _kind("take", _settle_take, _headline, settles=("touch", "hush")),
+)

@@ -1,0 +1,225 @@
+"""The marks as last measured, each with whether its reading still speaks of the room as it stands.
+
+One place decides which reading settles a mark: real ones before simulated ones, the newest of those first. Whoever
+shows a mark asks here: the steps, the places, the ledger, the fit.
+"""
+
+from dataclasses import dataclass
+from datetime import datetime
+from functools import cached_property
+from typing import Any, Final, cast
+
+import numpy as np
+from sqlalchemy import func, select
+from sqlalchemy.orm import defer
+
+from keenquiet.advice.differences import difference_words, listed
+from keenquiet.core.judge.forecast import Forecast
+from keenquiet.documents.convert import read_arrangement
+from keenquiet.documents.scene import MATTERS, Difference, Scene, differences, scene_of
+from keenquiet.documents.schema import ArrangementDoc, RoomDoc
+from keenquiet.service.answers.marks import MARKS, FigureAnswer, MeasuredFigure, MeasuredMark, MeasuredMarks
+from keenquiet.service.data import Data
+from keenquiet.service.kinds import of_form
+from keenquiet.store.models import LedgerEntry, Reading
+
+_PEAK_SPREAD_DB: Final = 2.0  # how alike somebody sings twice
+_CHAIN: Final = ("device", "channel", "gain", "gain_db")
+
+
+@dataclass(frozen=True)
+class Kept:
+    """What a reading says of marks, without its plots. pops_db : jumps of its pops."""
+
+    id: str
+    kind: str
+    way: str
+    simulated: bool
+    taken_at: datetime
+    counts: bool
+    usable: bool
+    measured: dict[str, Any]
+    settings: dict[str, Any]
+    arrangement: ArrangementDoc
+    scene: Scene | None
+    laeq_db: float | None
+    active_dba: float | None
+    pops_db: tuple[float, ...]
+
+
+def kept_readings(data: Data, room_id: str) -> tuple[Kept, ...]:
+    """Readings of a room, newest first. Asked for at every step of a drag: read anew only when the ledger has grown."""
+    with data.database.session() as session:
+        version = session.scalar(select(func.max(LedgerEntry.id)).where(LedgerEntry.room_id == room_id))
+        found = data.kept.get(room_id)
+        if found is not None and found[0] == version:
+            return cast(tuple[Kept, ...], found[1])
+        result = Reading.result
+        rows = session.execute(
+            select(
+                Reading,
+                result["verdict"]["usable"].as_boolean(),
+                result["laeq_db"].as_float(),
+                result["active_dba"].as_float(),
+                result["findings"],
+            )
+            .options(defer(Reading.result), defer(Reading.predicted))
+            .where(Reading.room_id == room_id, Reading.deleted_at.is_(None))
+            .order_by(Reading.taken_at.desc())
+        ).all()
+    kept = tuple(_kept(*row) for row in rows)
+    data.kept[room_id] = (version, kept)
+    return kept
+
+
+def _kept(row: Reading, usable: bool, laeq_db: float | None, active_dba: float | None, findings: Any) -> Kept:
+    return Kept(
+        id=row.id,
+        kind=row.kind,
+        way=row.way,
+        simulated=row.simulated,
+        taken_at=row.taken_at,
+        counts=row.counts,
+        usable=bool(usable),
+        measured=row.measured,
+        settings=row.settings,
+        arrangement=read_arrangement(row.arrangement),
+        scene=None if row.scene is None else Scene.model_validate(row.scene),
+        laeq_db=laeq_db,
+        active_dba=active_dba,
+        pops_db=tuple(found["value"] for found in findings or [] if found["kind"] == "pop"),
+    )
+
+
+@dataclass(frozen=True)
+class Standing:
+    """Usable readings of one room that count, newest first, and the scene that they are held against."""
+
+    rows: tuple[Kept, ...]
+    now: Scene
+
+    @staticmethod
+    def of(data: Data, room_id: str, room: RoomDoc, arrangement: ArrangementDoc) -> "Standing":
+        """What readings say of an arrangement of a room."""
+        rows = tuple(row for row in kept_readings(data, room_id) if row.counts and row.usable)
+        return Standing(rows, scene_of(room, arrangement))
+
+    @cached_property
+    def marks(self) -> MeasuredMarks:
+        """The marks as last measured."""
+        found: dict[str, MeasuredMark] = {}
+        for mark in MARKS:
+            row = self._chosen([row for row in self.rows if mark in row.measured], mark)
+            if row is not None:
+                found[mark] = self._mark(row, mark, figure_of(row.measured[mark]))
+        self._hush_from_silence(found)
+        self._pops_into_touch(found)
+        return MeasuredMarks(**found)
+
+    def differing(self, row: Kept) -> tuple[Difference, ...]:
+        """What of the room and the arrangement has changed since a reading."""
+        return differences(self.then(row), self.now)
+
+    def then(self, row: Kept) -> Scene:
+        """The scene in which a reading was taken; where the room was not kept, it is taken to be as it is."""
+        if row.scene is not None:
+            return row.scene
+        return self.now.model_copy(update={"arrangement": row.arrangement})
+
+    def since(self, row: Kept, mark: str) -> tuple[Difference, ...]:
+        """What of it matters for a mark."""
+        return tuple(found for found in self.differing(row) if found.part in MATTERS[mark])
+
+    def _chosen(self, settling: list[Kept], mark: str) -> Kept | None:
+        """Real readings before simulated ones; among those the newest that still holds, else the newest."""
+        real = [row for row in settling if not row.simulated] or settling
+        return next((row for row in real if not self.since(row, mark)), real[0] if real else None)
+
+    def _mark(self, row: Kept, mark: str, figure: MeasuredFigure) -> MeasuredMark:
+        changed = self.since(row, mark)
+        return MeasuredMark(
+            **figure.model_dump(),
+            reading_id=row.id,
+            taken_at=row.taken_at.isoformat(),
+            simulated=row.simulated,
+            current=not changed,
+            since=since_words(changed),
+        )
+
+    def _hush_from_silence(self, found: dict[str, MeasuredMark]) -> None:
+        """A recorded silence and a take give Hush better than a take's pauses, when nothing changed between them.
+
+        Both must come through the same chain at the same gain, with everybody in the same place. Imported files never
+        count: nothing is known of their gain. Real pairs come before simulated ones, and those never over a real
+        figure.
+        """
+        silences = [row for row in self.rows if row.kind in of_form("tone") and row.way != "import"]
+        for tone in sorted(silences, key=lambda row: row.simulated):
+            if tone.simulated and "hush" in found and not found["hush"].simulated:
+                return
+            for take in (row for row in self.rows if row.kind == "take" and self._same_chain(row, tone)):
+                if tone.laeq_db is None or take.active_dba is None:
+                    continue
+                noise = tone.laeq_db - (tone.settings.get("calibration_db") or 0.0)
+                value = round(take.active_dba - noise, 2)
+                figure = MeasuredFigure(value=value, plus_minus=1.5, by="a silence and a take")
+                pair = self._mark(tone, "hush", figure)
+                if not pair.current and "hush" in found and found["hush"].current:
+                    return  # a pair from before a change never hides what still holds
+                found["hush"] = pair
+                return
+
+    def _pops_into_touch(self, found: dict[str, MeasuredMark]) -> None:
+        """The newest reading of pop words adds its pops to Touch, real before simulated, never a simulated one to a
+        real figure.
+        """
+        said = [row for row in self.rows if row.kind == "pops"]
+        chosen = next((row for row in said if not row.simulated), said[0] if said else None)
+        if chosen is None or "touch" not in found or (chosen.simulated and not found["touch"].simulated):
+            return
+        pops = {"pops": len(chosen.pops_db), "pop_db": max(chosen.pops_db, default=None)}
+        found["touch"] = found["touch"].model_copy(update=pops)
+
+    def _same_chain(self, one: Kept, other: Kept) -> bool:
+        """Whether two readings came the same way through the same chain, taken in the same scene as far as it is
+        heard.
+        """
+        if one.way != other.way or any(one.settings.get(key) != other.settings.get(key) for key in _CHAIN):
+            return False
+        changed = {found.part for found in differences(self.then(one), self.then(other))}
+        return not changed & MATTERS["bounce"] and "silenced" not in changed
+
+    def peak(self, result: Forecast) -> FigureAnswer | None:
+        """The loudest peak that the last take lets expect with an arrangement: by the distance and the gain.
+
+        None without a take of this performer and pattern.
+        """
+        takes = [row for row in self.rows if "touch" in row.measured]
+        row = next((row for row in takes if not row.simulated), takes[0] if takes else None)
+        if row is None or {"source", "pattern"} & {found.part for found in self.differing(row)}:
+            return None
+        then = self.then(row).arrangement
+        distance = float(np.linalg.norm(np.subtract(then.performer.at, then.microphone.at)))
+        nearer_db = 20 * float(np.log10(distance / result.touch.distance_m))
+        gained_db = self.now.arrangement.gain_db - then.gain_db
+        return FigureAnswer(value=row.measured["touch"]["value"] + nearer_db + gained_db, plus_minus=_PEAK_SPREAD_DB)
+
+
+def since_words(changed: tuple[Difference, ...]) -> str | None:
+    """What has changed since a reading, as a phrase."""
+    return listed([difference_words(found.part, found.what) for found in changed]) if changed else None
+
+
+def figure_of(kept: dict[str, Any]) -> MeasuredFigure:
+    """A figure as it was kept; older ones hold the loudspeaker's value and what leads over to the performer."""
+    lead = kept.get("performer_correction_db")
+    if lead is not None and "raw_value" not in kept:
+        kept = {**kept, "value": round(kept["value"] + lead, 4), "raw_value": kept["value"]}
+    if "from" in kept:
+        kept = {**kept, "by": kept["from"]}
+    return MeasuredFigure.model_validate(kept)
+
+
+def measured_now(data: Data, room_id: str, room: RoomDoc, arrangement: ArrangementDoc) -> MeasuredMarks:
+    """The marks as last measured, held against an arrangement."""
+    return Standing.of(data, room_id, room, arrangement).marks
