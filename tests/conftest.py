@@ -16,6 +16,8 @@ from keenquiet.core.waves.sources import SOURCES
 from keenquiet.demo.scenario import bakery_room
 from keenquiet.documents.convert import arrangement_of, read_room, room_of
 from keenquiet.documents.schema import RoomDoc
+from keenquiet.service import readings, rooms
+from keenquiet.service.answers.numbers import plain
 from keenquiet.service.data import Data
 
 
@@ -91,3 +93,23 @@ def titles_of(moves, room, arrangement, limits=None):
     """What the moves are called."""
     before = Scenario(room, arrangement)
     return [move_words(move.candidate, before, move.scenario, limits or Limits())[0] for move in moves]
+
+
+def stored_room(data, document=None) -> str:
+    """Keep a room, the boxed bakery unless another is given, and tell its id."""
+    return rooms.create(data, document or boxed_bakery()).id
+
+
+def by_rig(data, room_id, kind="sweep", *, seed=1, gain_db=0.0, **more) -> dict:
+    """A reading by the practice rig, as the API would give it."""
+    return plain(readings.from_rig(data, room_id, kind=kind, arrangement_id=None, gain_db=gain_db, seed=seed, **more))
+
+
+def marks_now(data, room_id) -> dict:
+    """The marks as last measured, as the API would give them."""
+    return {mark: plain(found) for mark, found in readings.standing_in(data, room_id).marks.by_mark().items()}
+
+
+def document_of(data, room_id) -> dict:
+    """A room's document as it is kept."""
+    return rooms.dumped(rooms.opened(data, room_id).document)

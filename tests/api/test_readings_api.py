@@ -31,7 +31,7 @@ def rig(client, room_id, **body):
 
 
 def test_the_rig_tells_its_faults_and_makes_them(client, room_id):
-    faults = {fault["key"] for fault in client.get("/api/rig").json()["faults"]}
+    faults = {fault["key"] for fault in client.get("/api/catalogue").json()["faults"]}
     assert {"gain-too-high", "fan-on", "window-open", "moving"} <= faults
     answer = rig(client, room_id, faults=["gain-too-high"]).json()
     assert answer["simulated"]

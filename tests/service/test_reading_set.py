@@ -8,16 +8,19 @@ import pytest
 import soundfile
 from alembic import command
 from alembic.config import Config
+from sqlalchemy import create_engine
 
 from keenquiet.core.errors import InputError
 from keenquiet.documents.convert import read_room
 from keenquiet.service import bundles, calibrations, ledger, reading_set, readings, rooms
+from keenquiet.service.answers.numbers import plain
 from keenquiet.service.data import Data
 from keenquiet.service.predict import predict
 from keenquiet.store.audiofile import wav_bytes
 from keenquiet.store.errors import NotFound
 
 from ..conftest import boxed_bakery as bakery_room
+from ..conftest import by_rig, document_of, marks_now, stored_room
 
 RATE = 48_000
 CHAIN = {"device": "Blue interface", "gain": "dial at 2"}
@@ -25,24 +28,31 @@ CHAIN = {"device": "Blue interface", "gain": "dial at 2"}
 
 @pytest.fixture
 def room_id(data):
-    return rooms.create(data, bakery_room())["id"]
+    return stored_room(data)
 
 
 def sweep(data, room_id, seed, **more):
-    return readings.from_rig(data, room_id, kind="sweep", arrangement_id=None, gain_db=0.0, seed=seed, **more)
+    return by_rig(data, room_id, seed=seed, **more)
 
 
 def brought(data, room_id, kind, samples, **settings):
-    return readings.take_in(
-        data,
-        room_id,
-        kind=kind,
-        way="import",
-        file_name=f"{kind}.wav",
-        content=wav_bytes(samples, RATE),
-        arrangement_id=None,
-        settings=settings,
+    content = wav_bytes(samples, RATE)
+    return plain(
+        readings.take_in(
+            data,
+            room_id,
+            kind=kind,
+            way="import",
+            file_name=f"{kind}.wav",
+            content=content,
+            arrangement_id=None,
+            settings=settings,
+        )
     )
+
+
+def calibrated(data, reading_id, *, method, level_db):
+    return plain(reading_set.calibrated_by_reading(data, reading_id, method=method, level_db=level_db))
 
 
 def hush(level_dbfs, seed=1):
@@ -56,7 +66,7 @@ def speech(seed=2):
 
 def test_the_average_of_repeats_has_less_noise_and_the_same_decay(data, room_id):
     taken = [sweep(data, room_id, seed) for seed in (1, 2, 3)]
-    mean = reading_set.average_of(data, room_id, [reading["id"] for reading in taken])
+    mean = plain(reading_set.average_of(data, room_id, [reading["id"] for reading in taken]))
     assert mean["simulated"]
     assert mean["settings"]["average_of"] == [reading["id"] for reading in taken]
     at = [band["centre_hz"] for band in mean["result"]["bands"]].index(1000)
@@ -72,7 +82,7 @@ def test_what_cannot_be_averaged_is_refused(data, room_id):
     real = brought(
         data, room_id, "ir", 0.2 * np.random.default_rng(3).standard_normal(RATE) * np.exp(-np.arange(RATE) / 3000.0)
     )
-    document = rooms.opened(data, room_id)["document"]
+    document = document_of(data, room_id)
     document["arrangements"][0]["microphone"]["at"][0] -= 0.3
     rooms.save(data, room_id, document, revision=1)
     elsewhere = sweep(data, room_id, 3)
@@ -93,15 +103,15 @@ def test_a_meter_calibrates_its_chain_and_no_other(data, room_id):
     before = brought(data, room_id, "tone", hush(-60), **CHAIN)
     other = brought(data, room_id, "tone", hush(-60), device="Blue interface", gain="dial at 5")
     assert not before["result"]["calibrated"]
-    made = reading_set.calibrated_by_reading(data, before["id"], method="meter", level_db=33.0)
+    made = calibrated(data, before["id"], method="meter", level_db=33.0)
     assert (made["plus_minus_db"], made["reread"]) == (2.0, 1)
-    again = readings.opened(data, before["id"])
+    again = plain(readings.opened(data, before["id"]))
     assert again["result"]["laeq_db"] == pytest.approx(33.0, abs=0.01)
     assert again["result"]["nr"] is not None
     later = brought(data, room_id, "tone", hush(-50, 4), **CHAIN)  # 10 dB louder through the same chain
     assert later["result"]["laeq_db"] == pytest.approx(43.0, abs=0.2)
     assert later["settings"]["calibration_method"] == "meter"
-    assert not readings.opened(data, other["id"])["result"]["calibrated"]
+    assert not plain(readings.opened(data, other["id"]))["result"]["calibrated"]
     calibrations.removed(data, made["id"])
     assert calibrations.listed(data) == []
     assert not brought(data, room_id, "tone", hush(-50, 5), **CHAIN)["result"]["calibrated"]
@@ -112,14 +122,14 @@ def test_a_calibrator_gives_the_level_of_its_tone(data, room_id):
     tone = wav_bytes(0.1 * np.sqrt(2) * np.sin(2 * np.pi * 1000 * t), RATE)
     chain = calibrations.chain_of(CHAIN)
     made = reading_set.calibrated_by_calibrator(data, tone, "cal.wav", chain, 94.0)
-    assert made["full_scale_db"] == pytest.approx(114.0, abs=0.02)  # RMS of 0.1 is 20 dB under 1
+    assert made.full_scale_db == pytest.approx(114.0, abs=0.02)  # RMS of 0.1 is 20 dB under 1
     with pytest.raises(InputError, match="steady"):
         reading_set.calibrated_by_calibrator(data, wav_bytes(speech(), RATE), "talk.wav", chain, 94.0)
 
 
 def test_a_spoken_line_calibrates_roughly_by_what_is_predicted_of_speech(data, room_id):
     line = brought(data, room_id, "spoken", speech(), **CHAIN)
-    made = reading_set.calibrated_by_reading(data, line["id"], method="voice", level_db=None)
+    made = calibrated(data, line["id"], method="voice", level_db=None)
     document = bakery_room()
     document["arrangements"][0]["performer"]["source"] = "voice-spoken"  # who sings in this room speaks here
     expected = predict(read_room(document)).hush.performance_dba - line["result"]["active_dba"]
@@ -146,21 +156,18 @@ def test_a_calibration_that_cannot_be_is_refused(data, room_id, kind, settings, 
 
 def test_a_reading_set_aside_settles_nothing_until_it_counts_again(data, room_id):
     taken = sweep(data, room_id, 1)
-    assert "bounce" in readings.measured_now(data, room_id)
+    assert "bounce" in marks_now(data, room_id)
     said = readings.described(data, taken["id"], note="door ajar", tags=["before", " before ", "", "A"], counts=False)
-    assert (said["note"], said["tags"], said["counts"]) == ("door ajar", ["before", "A"], False)
-    assert readings.measured_now(data, room_id) == {}
+    assert (said.note, said.tags, said.counts) == ("door ajar", ["before", "A"], False)
+    assert marks_now(data, room_id) == {}
     readings.described(data, taken["id"], note=None, tags=None, counts=True)
-    assert "bounce" in readings.measured_now(data, room_id)
-    assert readings.opened(data, taken["id"])["note"] == "door ajar"
+    assert "bounce" in marks_now(data, room_id)
+    assert readings.opened(data, taken["id"]).note == "door ajar"
 
 
 def test_a_singers_spoken_line_is_led_over_to_the_song(data, room_id):
     """Speech is far softer than song: its own distance to the noise would call the room loud."""
-    spoken, take = (
-        readings.from_rig(data, room_id, kind=kind, arrangement_id=None, gain_db=0.0, seed=6)
-        for kind in ("spoken", "take")
-    )
+    spoken, take = (by_rig(data, room_id, kind, seed=6) for kind in ("spoken", "take"))
     assert spoken["result"]["snr_db"] < take["result"]["snr_db"] - 8
     assert spoken["measured"]["hush"]["value"] == pytest.approx(take["measured"]["hush"]["value"], abs=4)
     assert spoken["measured"]["hush"]["plus_minus"] == 6.0
@@ -168,16 +175,16 @@ def test_a_singers_spoken_line_is_led_over_to_the_song(data, room_id):
 
 
 def test_a_reading_set_aside_proves_no_move(data, room_id):
-    document = rooms.opened(data, room_id)["document"]
+    document = document_of(data, room_id)
     nearer = {**document["arrangements"][0]["microphone"], "at": [2.40, 1.34, 1.49]}
     document["arrangements"].append({**document["arrangements"][0], "id": "what-if", "microphone": nearer})
-    revision = rooms.save(data, room_id, document, revision=1)["revision"]
+    revision = rooms.save(data, room_id, document, revision=1).revision
     ledger.mark_done(data, room_id, revision=revision, kind="distance", title="Nearer")
     taken = sweep(data, room_id, 3)
 
     def proved():
-        (move,) = [entry for entry in ledger.ledger(data, room_id) if entry["kind"] == "move"]
-        return {row["mark"] for row in move["proof"] if row["measured"] is not None}
+        (move,) = [entry for entry in ledger.ledger(data, room_id) if entry.kind == "move"]
+        return {row.mark for row in move.proof if row.measured is not None}
 
     assert proved() == {"bounce", "boom"}
     readings.described(data, taken["id"], note=None, tags=None, counts=False)
@@ -185,12 +192,12 @@ def test_a_reading_set_aside_proves_no_move(data, room_id):
 
 
 def test_pop_words_tell_touch_and_never_a_simulated_one_to_a_real_take(data, room_id):
-    readings.from_rig(data, room_id, kind="pops", arrangement_id=None, gain_db=0.0, seed=1)
-    assert "touch" not in readings.measured_now(data, room_id)  # pops alone are no peak
-    readings.from_rig(data, room_id, kind="loudest", arrangement_id=None, gain_db=-12.0, seed=1)
-    assert readings.measured_now(data, room_id)["touch"]["pops"] >= 1
+    by_rig(data, room_id, "pops")
+    assert "touch" not in marks_now(data, room_id)  # pops alone are no peak
+    by_rig(data, room_id, "loudest", gain_db=-12.0)
+    assert marks_now(data, room_id)["touch"]["pops"] >= 1
     brought(data, room_id, "take", speech())
-    assert "pops" not in readings.measured_now(data, room_id)["touch"]
+    assert "pops" not in marks_now(data, room_id)["touch"]
 
 
 def test_a_part_is_raised_to_be_heard_and_never_clips(data, room_id):
@@ -208,8 +215,17 @@ def test_a_part_is_raised_to_be_heard_and_never_clips(data, room_id):
 def test_an_impulse_response_goes_out_and_comes_in_with_the_same_figures(data, room_id):
     taken = sweep(data, room_id, 4)
     content = reading_set.impulse_wav(data, taken["id"])
-    back = readings.take_in(
-        data, room_id, kind="ir", way="import", file_name="ir.wav", content=content, arrangement_id=None, settings={}
+    back = plain(
+        readings.take_in(
+            data,
+            room_id,
+            kind="ir",
+            way="import",
+            file_name="ir.wav",
+            content=content,
+            arrangement_id=None,
+            settings={},
+        )
     )
     for got, want in zip(back["result"]["bands"], taken["result"]["bands"], strict=True):
         if want["t20_s"] is not None:
@@ -221,23 +237,25 @@ def test_an_impulse_response_goes_out_and_comes_in_with_the_same_figures(data, r
 
 def test_a_curve_is_kept_listed_and_bundled(data, room_id):
     text = "Hz,dB\n20,-3\n40,0\n80,2\n160,1\n"
-    kept = readings.take_in(
-        data,
-        room_id,
-        kind="curve",
-        way="import",
-        file_name="c.csv",
-        content=text.encode(),
-        arrangement_id=None,
-        settings={},
+    kept = plain(
+        readings.take_in(
+            data,
+            room_id,
+            kind="curve",
+            way="import",
+            file_name="c.csv",
+            content=text.encode(),
+            arrangement_id=None,
+            settings={},
+        )
     )
     assert kept["result"]["curve"]["level_db"] == [-3.0, 0.0, 2.0, 1.0]
     readings.described(data, kept["id"], note="from a friend", tags=["old"], counts=None)
     content, _ = bundles.exported(data, room_id)
     again = bundles.imported(data, content)
-    (listed,) = readings.listed(data, again["id"])
-    assert (listed["kind"], listed["tags"], listed["note"]) == ("curve", ["old"], "from a friend")
-    assert readings.audio_of(data, listed["id"]) == (text.encode(), ".csv")
+    (listed,) = readings.listed(data, again.id)
+    assert (listed.kind, listed.tags, listed.note) == ("curve", ["old"], "from a friend")
+    assert readings.audio_of(data, listed.id) == (text.encode(), ".csv")
 
 
 def test_the_table_defuses_what_a_spreadsheet_would_run(data, room_id):
@@ -255,7 +273,7 @@ def test_readings_of_an_older_folder_are_kept_by_the_migration(tmp_path):
     from keenquiet.store import database
 
     config.set_main_option("script_location", str(database.Path(database.__file__).parent / "migrations"))
-    engine = database.create_engine(f"sqlite:///{folder / 'keenquiet.db'}")
+    engine = create_engine(f"sqlite:///{folder / 'keenquiet.db'}")
     with engine.begin() as connection:
         config.attributes["connection"] = connection
         command.upgrade(config, "a001")
@@ -278,4 +296,4 @@ def test_readings_of_an_older_folder_are_kept_by_the_migration(tmp_path):
         row = session.get(Reading, "x")
         assert (row.note, row.tags, row.counts) == ("kept", [], True)
     data.close()
-    assert list((folder / "backups").glob("*before-a002.db"))
+    assert list((folder / "backups").glob("*before-a003.db"))

@@ -14,7 +14,7 @@ from keenquiet.core.read.quality import Verdict
 from keenquiet.core.read.ringing import Note
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.modes import SAME_MODE
-from keenquiet.service.answers.forecast import flutter_answers, judged_decay, path_answers
+from keenquiet.service.answers.forecast import FlutterAnswer, PathAnswer, flutter_answers, judged_decay, path_answers
 from keenquiet.service.answers.marks import Empty, FigureAnswer, MeasuredFigure, marks_of, wanted_of
 from keenquiet.service.answers.readings import (
     EarlyAnswer,
@@ -70,17 +70,17 @@ def _beside(result: ResponseResult, figures: ResponseFigures, where: Where) -> R
         result.apart = where.trouble
         return result
     forecast = where.seen
-    result.ringing = [_matched(note, forecast) for note in result.ringing]
+    result.ringing = [matched(note, forecast) for note in result.ringing]
     paths = path_answers(forecast, where.here)
-    result.early = [_named(early, paths) for early in result.early]
+    result.early = [named(early, paths) for early in result.early]
     if result.flutter is not None:
-        result.flutter = _between(result.flutter, flutter_answers(forecast, where.here))
+        result.flutter = between(result.flutter, flutter_answers(forecast, where.here))
     result.trusted_above_hz = round(forecast.decay.trusted_above_hz, 1)
     result.tape = _tape(figures, forecast)
     return result
 
 
-def _matched(note: RingingAnswer, forecast: Forecast) -> RingingAnswer:
+def matched(note: RingingAnswer, forecast: Forecast) -> RingingAnswer:
     """A ringing note with the predicted mode nearest to it, within 3 %."""
     modes = forecast.modes
     off = np.abs(modes.f_hz / note.f_hz - 1)
@@ -93,7 +93,7 @@ def _matched(note: RingingAnswer, forecast: Forecast) -> RingingAnswer:
     return note.model_copy(update={"mode": match})
 
 
-def _named(early: EarlyAnswer, paths: list) -> EarlyAnswer:  # type: ignore[type-arg]
+def named(early: EarlyAnswer, paths: list[PathAnswer]) -> EarlyAnswer:
     """A measured arrival with the drawn path that fits within 0.35 ms and 15 dB."""
     near = [
         path
@@ -106,7 +106,7 @@ def _named(early: EarlyAnswer, paths: list) -> EarlyAnswer:  # type: ignore[type
     return early.model_copy(update={"where": best.where, "predicted_db": best.level_db})
 
 
-def _between(heard: FlutterHeard, pairs: list) -> FlutterHeard:  # type: ignore[type-arg]
+def between(heard: FlutterHeard, pairs: list[FlutterAnswer]) -> FlutterHeard:
     """A measured flutter with the pair of surfaces whose spacing fits within 5 %, the one that lasts longest first."""
     fits = [pair for pair in pairs if abs(pair.spacing_m / heard.spacing_m - 1) < _SAME_SPACING]
     best = max(fits, key=lambda pair: pair.lasts_s) if fits else None
