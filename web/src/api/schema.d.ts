@@ -116,10 +116,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Catalogue
-         * @description Materials, performers, patterns, furnishings and purposes to choose from.
+         * Read Catalogue
+         * @description Everything that can be chosen: materials, performers, patterns, furnishings, purposes, kinds of readings.
          */
-        get: operations["catalogue_api_catalogue_get"];
+        get: operations["read_catalogue_api_catalogue_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -212,6 +212,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Job Reading
+         * @description The reading that a job of the practice rig has filed.
+         */
+        get: operations["read_job_reading_api_jobs__job_id__reading_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/length": {
         parameters: {
             query?: never;
@@ -244,8 +264,6 @@ export interface paths {
         /**
          * Moves
          * @description Ranked next moves for one arrangement of a document.
-         *
-         *     One search runs at a time, and one whose page has moved on meanwhile is not begun: dragging must stay smooth.
          */
         post: operations["moves_api_moves_post"];
         delete?: never;
@@ -402,26 +420,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/rig": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Rig
-         * @description What the practice rig can be told to do wrong.
-         */
-        get: operations["read_rig_api_rig_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/rooms": {
         parameters: {
             query?: never;
@@ -563,7 +561,7 @@ export interface paths {
         };
         /**
          * Measured Marks
-         * @description The four marks as last measured.
+         * @description The four marks as last measured, held against the room as it stands.
          */
         get: operations["measured_marks_api_rooms__room_id__marks_get"];
         put?: never;
@@ -782,6 +780,14 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** AbsorberAnswer */
+        AbsorberAnswer: {
+            curve: components["schemas"]["AbsorberCurve"];
+            /** Octaves */
+            octaves: components["schemas"]["AbsorberOctave"][];
+            /** Resonance Hz */
+            resonance_hz: number | null;
+        };
         /** AbsorberCurve */
         AbsorberCurve: {
             /** Diffuse */
@@ -791,10 +797,13 @@ export interface components {
         };
         /**
          * AbsorberDoc
-         * @description What an absorber is built of, from the room inwards. Lengths in metres, flow resistivity in Pa s/m2, masses in kg/m2.
+         * @description What an absorber is built of, from the room inwards. Lengths in metres, flow resistivity in Pa s/m2, masses in
+         *     kg/m2.
          *
-         *     `porous`: thickness_m, flow_resistivity, gap_m, facing. The others keep thickness_m and flow_resistivity for their filling
-         *     (thickness 0: none). `membrane`: mass_kg_m2. `perforated`, `slotted`: open_share, opening_m, board_m. `cloth`: mass_kg_m2,
+         *     `porous`: thickness_m, flow_resistivity, gap_m, facing. The others keep thickness_m and flow_resistivity for their
+         *     filling
+         *     (thickness 0: none). `membrane`: mass_kg_m2. `perforated`, `slotted`: open_share, opening_m, board_m. `cloth`:
+         *     mass_kg_m2,
          *     fullness, resistance.
          */
         AbsorberDoc: {
@@ -871,14 +880,6 @@ export interface components {
             /** Normal */
             normal: number;
         };
-        /** AbsorberPublic */
-        AbsorberPublic: {
-            curve: components["schemas"]["AbsorberCurve"];
-            /** Octaves */
-            octaves: components["schemas"]["AbsorberOctave"][];
-            /** Resonance Hz */
-            resonance_hz: number | null;
-        };
         /** AirDoc */
         AirDoc: {
             /**
@@ -894,8 +895,24 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
+        /** ArrangementAsk */
+        ArrangementAsk: {
+            /** Arrangement Id */
+            arrangement_id?: string | null;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+        };
         /** ArrangementDoc */
         ArrangementDoc: {
+            /**
+             * Gain Db
+             * @default 0
+             */
+            gain_db: number;
+            /** Hour */
+            hour?: number | null;
             /** Id */
             id: string;
             listener?: components["schemas"]["FacingDoc"] | null;
@@ -906,16 +923,38 @@ export interface components {
              */
             monitors: components["schemas"]["FacingDoc"][];
             /**
+             * Moved
+             * @default []
+             */
+            moved: components["schemas"]["StandsDoc"][];
+            /**
              * Name
              * @default
              */
             name: string;
+            /**
+             * Opened
+             * @default []
+             */
+            opened: components["schemas"]["OpenedDoc"][];
             performer: components["schemas"]["PerformerDoc"];
+            /**
+             * Screens
+             * @default []
+             */
+            screens: components["schemas"]["ScreenDoc"][];
+            second_microphone?: components["schemas"]["MicrophoneDoc"] | null;
+            /**
+             * Silenced
+             * @default []
+             */
+            silenced: string[];
             /**
              * Treatments
              * @default []
              */
             treatments: components["schemas"]["TreatmentDoc"][];
+            trying?: components["schemas"]["TryingDoc"] | null;
         } & {
             [key: string]: unknown;
         };
@@ -923,6 +962,33 @@ export interface components {
         AverageAsk: {
             /** Reading Ids */
             reading_ids: string[];
+        };
+        /** BandAnswer */
+        BandAnswer: {
+            /** C50 Db */
+            c50_db: number | null;
+            /** C80 Db */
+            c80_db: number | null;
+            /** Centre Hz */
+            centre_hz: number;
+            /** Curve Db */
+            curve_db?: number[] | null;
+            /** Curve S */
+            curve_s?: number[] | null;
+            /** D50 */
+            d50: number | null;
+            /** Edt S */
+            edt_s: number | null;
+            /** Flags */
+            flags: string[];
+            /** Inr Db */
+            inr_db: number | null;
+            /** T20 S */
+            t20_s: number | null;
+            /** T30 S */
+            t30_s: number | null;
+            /** Ts Ms */
+            ts_ms: number | null;
         };
         /** Body_calibrate_by_calibrator_api_calibrations_calibrator_post */
         Body_calibrate_by_calibrator_api_calibrations_calibrator_post: {
@@ -971,12 +1037,14 @@ export interface components {
         BoomMark: {
             /** Meaning */
             meaning: string;
+            measured?: components["schemas"]["MeasuredMark"] | null;
             /** Name */
             name: string;
             /** Note Hz */
             note_hz: number;
             /** Plus Minus */
             plus_minus: number | null;
+            predicted: components["schemas"]["FigureAnswer"] | null;
             /** Range Hz */
             range_hz: [
                 number,
@@ -984,6 +1052,8 @@ export interface components {
             ];
             /** Sentence */
             sentence: string;
+            /** Source */
+            source: ("measured" | "predicted") | null;
             /** Swing Db */
             swing_db: number;
             /** Swing Plus Minus Db */
@@ -992,7 +1062,7 @@ export interface components {
             unit: string;
             /** Value */
             value: number | null;
-            wanted: components["schemas"]["Wanted"];
+            wanted: components["schemas"]["WantedAnswer"];
         };
         /** BounceMark */
         BounceMark: {
@@ -1009,12 +1079,16 @@ export interface components {
             ];
             /** Meaning */
             meaning: string;
+            measured?: components["schemas"]["MeasuredMark"] | null;
             /** Name */
             name: string;
             /** Plus Minus */
             plus_minus: number | null;
+            predicted: components["schemas"]["FigureAnswer"] | null;
             /** Sentence */
             sentence: string;
+            /** Source */
+            source: ("measured" | "predicted") | null;
             /** Strongest Early Db */
             strongest_early_db: number;
             /** Strongest Early Ms */
@@ -1023,7 +1097,7 @@ export interface components {
             unit: string;
             /** Value */
             value: number | null;
-            wanted: components["schemas"]["Wanted"];
+            wanted: components["schemas"]["WantedAnswer"];
         };
         /**
          * BriefDoc
@@ -1051,6 +1125,13 @@ export interface components {
              */
             may_drill: boolean;
             /**
+             * Prices
+             * @default {}
+             */
+            prices: {
+                [key: string]: number;
+            };
+            /**
              * Purpose
              * @default dry-voice
              * @enum {string}
@@ -1059,7 +1140,10 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
-        /** BundleIn */
+        /**
+         * BundleIn
+         * @description A bundle taken in: the new room and how many readings came with it.
+         */
         BundleIn: {
             /** Id */
             id: string;
@@ -1077,8 +1161,11 @@ export interface components {
             /** Reading Id */
             reading_id: string;
         };
-        /** CalibrationPublic */
-        CalibrationPublic: {
+        /**
+         * CalibrationAnswer
+         * @description full_scale_db : sound pressure level of a signal whose RMS is 1. reread : silences read anew with it.
+         */
+        CalibrationAnswer: {
             /** Channel */
             channel: string;
             /** Device */
@@ -1102,14 +1189,26 @@ export interface components {
         };
         /** Catalogue */
         Catalogue: {
+            /** Edits */
+            edits: {
+                [key: string]: string;
+            };
+            /** Faults */
+            faults: components["schemas"]["Choice"][];
+            /** Findings */
+            findings: components["schemas"]["Choice"][];
             /** Furnishings */
             furnishings: components["schemas"]["FurnishingKind"][];
+            /** Kinds */
+            kinds: components["schemas"]["KindAnswer"][];
             /** Materials */
-            materials: components["schemas"]["MaterialPublic"][];
+            materials: components["schemas"]["MaterialAnswer"][];
             /** Patterns */
-            patterns: string[];
+            patterns: components["schemas"]["PatternAnswer"][];
+            /** Prices */
+            prices: components["schemas"]["PriceAnswer"][];
             /** Purposes */
-            purposes: components["schemas"]["Choice"][];
+            purposes: components["schemas"]["PurposeAnswer"][];
             /** Sources */
             sources: components["schemas"]["Choice"][];
         };
@@ -1144,6 +1243,42 @@ export interface components {
             key: string;
             /** Name */
             name: string;
+        };
+        /**
+         * ChoosePatternDoc
+         * @description Another pattern of a microphone.
+         */
+        ChoosePatternDoc: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "choose-pattern";
+            /** Pattern */
+            pattern: string;
+            /**
+             * Who
+             * @default microphone
+             * @enum {string}
+             */
+            who: "microphone" | "second-microphone";
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * ChooseSourceDoc
+         * @description Somebody or something else performs.
+         */
+        ChooseSourceDoc: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "choose-source";
+            /** Source */
+            source: string;
+        } & {
+            [key: string]: unknown;
         };
         /**
          * CoverDoc
@@ -1196,7 +1331,10 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
-        /** Curve */
+        /**
+         * Curve
+         * @description smooth_db : third-octave mean.
+         */
         Curve: {
             /** F Hz */
             f_hz: number[];
@@ -1205,8 +1343,30 @@ export interface components {
             /** Smooth Db */
             smooth_db: (number | null)[];
         };
-        /** DecayPublic */
-        DecayPublic: {
+        /** CurveKept */
+        CurveKept: {
+            /** F Hz */
+            f_hz: number[];
+            /** Level Db */
+            level_db: number[];
+        };
+        /**
+         * CurveResult
+         * @description A curve brought from elsewhere.
+         */
+        CurveResult: {
+            /** Apart */
+            apart?: string | null;
+            curve: components["schemas"]["CurveKept"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            form: "curve";
+            verdict: components["schemas"]["VerdictAnswer"];
+        };
+        /** DecayAnswer */
+        DecayAnswer: {
             /** Arau S */
             arau_s: number;
             /** Centre Hz */
@@ -1221,6 +1381,19 @@ export interface components {
             spread: number;
             /** Trusted */
             trusted: boolean;
+        };
+        /**
+         * DecayMiddle
+         * @description The middle of the decay beside what is wanted. judged : `longer`, `shorter`, `as_wanted`.
+         */
+        DecayMiddle: {
+            /**
+             * Judged
+             * @enum {string}
+             */
+            judged: "longer" | "shorter" | "as_wanted";
+            /** Value S */
+            value_s: number;
         };
         /** DocumentAsk */
         DocumentAsk: {
@@ -1247,6 +1420,17 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
+        /** EarlyAnswer */
+        EarlyAnswer: {
+            /** Delay Ms */
+            delay_ms: number;
+            /** Level Db */
+            level_db: number;
+            /** Predicted Db */
+            predicted_db?: number | null;
+            /** Where */
+            where?: string | null;
+        };
         /** Effect */
         Effect: {
             /** Change */
@@ -1256,7 +1440,27 @@ export interface components {
             /** Unit */
             unit: string;
         };
-        /** ErrorAnswer */
+        /**
+         * Empty
+         * @description Why a reading settles nothing, or not a mark that its kind should.
+         */
+        Empty: {
+            /** Mark */
+            mark: string;
+            /** Why */
+            why: string;
+        };
+        /** EnergyTime */
+        EnergyTime: {
+            /** Level Db */
+            level_db: number[];
+            /** Time Ms */
+            time_ms: number[];
+        };
+        /**
+         * ErrorAnswer
+         * @description A refusal: which field, why, and what to do. newest : the revision that stands, with a conflict.
+         */
         ErrorAnswer: {
             error: components["schemas"]["ErrorDetail"];
             /** Newest */
@@ -1271,25 +1475,19 @@ export interface components {
             /** Reason */
             reason: string;
         };
-        /** FaceDoc */
-        FaceDoc: {
-            absorber?: components["schemas"]["AbsorberDoc"] | null;
-            /** Absorption */
-            absorption?: {
-                [key: string]: number;
-            } | null;
-            /** Material */
-            material?: string | null;
-            /**
-             * Regions
-             * @default []
-             */
-            regions: components["schemas"]["RegionDoc"][];
-        } & {
-            [key: string]: unknown;
+        /** EventFound */
+        EventFound: {
+            /** End S */
+            end_s: number;
+            /** Kind */
+            kind?: string | null;
+            /** Rise Db */
+            rise_db: number;
+            /** Start S */
+            start_s: number;
         };
-        /** FacePublic */
-        FacePublic: {
+        /** FaceAnswer */
+        FaceAnswer: {
             /** Area M2 */
             area_m2: number;
             /** Corners */
@@ -1325,6 +1523,23 @@ export interface components {
                 number
             ][];
         };
+        /** FaceDoc */
+        FaceDoc: {
+            absorber?: components["schemas"]["AbsorberDoc"] | null;
+            /** Absorption */
+            absorption?: {
+                [key: string]: number;
+            } | null;
+            /** Material */
+            material?: string | null;
+            /**
+             * Regions
+             * @default []
+             */
+            regions: components["schemas"]["RegionDoc"][];
+        } & {
+            [key: string]: unknown;
+        };
         /** FacingDoc */
         FacingDoc: {
             /** At */
@@ -1340,6 +1555,63 @@ export interface components {
             faces_deg: number;
         } & {
             [key: string]: unknown;
+        };
+        /** FigureAnswer */
+        FigureAnswer: {
+            /** Plus Minus */
+            plus_minus: number;
+            /** Value */
+            value: number;
+        };
+        /** FindingAnswer */
+        FindingAnswer: {
+            /** Confidence */
+            confidence: number;
+            /** Cure */
+            cure: string;
+            /** End S */
+            end_s: number;
+            /** Kind */
+            kind: string;
+            /** Start S */
+            start_s: number;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * FitAnswer
+         * @description Before and after, what moved, what is left unexplained, the `fit` to keep in the document, and the readings used.
+         *
+         *     left_out : readings that were not used because the room has changed since, and how.
+         */
+        FitAnswer: {
+            fit: components["schemas"]["FitDoc"];
+            /**
+             * Left Out
+             * @default []
+             */
+            left_out: string[];
+            marks: components["schemas"]["FitMarks"];
+            /** Moved */
+            moved: string[];
+            /** Notes */
+            notes: components["schemas"]["FitNote"][];
+            /** Octaves */
+            octaves: components["schemas"]["FitOctave"][];
+            /**
+             * Readings
+             * @default []
+             */
+            readings: string[];
+            /**
+             * Simulated
+             * @default false
+             */
+            simulated: boolean;
+            /** Unexplained */
+            unexplained: components["schemas"]["UnexplainedAnswer"][];
         };
         /**
          * FitDoc
@@ -1394,25 +1666,8 @@ export interface components {
             /** Measured S */
             measured_s: number | null;
         };
-        /** FitPublic */
-        FitPublic: {
-            fit: components["schemas"]["FitDoc"];
-            marks: components["schemas"]["FitMarks"];
-            /** Moved */
-            moved: string[];
-            /** Notes */
-            notes: components["schemas"]["FitNote"][];
-            /** Octaves */
-            octaves: components["schemas"]["FitOctave"][];
-            /** Readings */
-            readings: string[];
-            /** Simulated */
-            simulated: boolean;
-            /** Unexplained */
-            unexplained: components["schemas"]["Unexplained"][];
-        };
-        /** FlutterPublic */
-        FlutterPublic: {
+        /** FlutterAnswer */
+        FlutterAnswer: {
             /** Across */
             across: [
                 number,
@@ -1440,7 +1695,43 @@ export interface components {
             /** Where */
             where: string[];
         };
-        /** ForecastAsk */
+        /** FlutterHeard */
+        FlutterHeard: {
+            /** Between */
+            between?: string[] | null;
+            /** Rate Hz */
+            rate_hz: number;
+            /** Spacing M */
+            spacing_m: number;
+            /** Strength Db */
+            strength_db: number;
+        };
+        /**
+         * ForecastAnswer
+         * @description Contract of `predict`; `listening` and `pair` where monitors with a chair, or a second microphone, stand.
+         */
+        ForecastAnswer: {
+            /** Decay */
+            decay: components["schemas"]["DecayAnswer"][];
+            decay_middle: components["schemas"]["DecayMiddle"];
+            /** Flutter */
+            flutter: components["schemas"]["FlutterAnswer"][];
+            listening?: components["schemas"]["Listening"] | null;
+            marks: components["schemas"]["Marks"];
+            /** Modes */
+            modes: components["schemas"]["ModeAnswer"][];
+            pair?: components["schemas"]["PairAnswer"] | null;
+            /** Paths */
+            paths: components["schemas"]["PathAnswer"][];
+            response: components["schemas"]["Curve"];
+            /** Schroeder Hz */
+            schroeder_hz: number;
+            shape: components["schemas"]["ShapeAnswer"];
+        };
+        /**
+         * ForecastAsk
+         * @description room_id : with it the marks are set beside what that room's readings say.
+         */
         ForecastAsk: {
             /** Arrangement Id */
             arrangement_id?: string | null;
@@ -1448,28 +1739,13 @@ export interface components {
             document: {
                 [key: string]: unknown;
             };
+            /** Room Id */
+            room_id?: string | null;
             /**
              * To Hz
              * @default 300
              */
             to_hz: number;
-        };
-        /** ForecastPublic */
-        ForecastPublic: {
-            /** Decay */
-            decay: components["schemas"]["DecayPublic"][];
-            /** Flutter */
-            flutter: components["schemas"]["FlutterPublic"][];
-            listening?: components["schemas"]["Curve"] | null;
-            marks: components["schemas"]["Marks"];
-            /** Modes */
-            modes: components["schemas"]["ModePublic"][];
-            /** Paths */
-            paths: components["schemas"]["PathPublic"][];
-            response: components["schemas"]["Curve"];
-            /** Schroeder Hz */
-            schroeder_hz: number;
-            shape: components["schemas"]["ShapePublic"];
         };
         /** FurnishingDoc */
         FurnishingDoc: {
@@ -1519,10 +1795,68 @@ export interface components {
                 number
             ];
         };
+        /** GlideCurve */
+        GlideCurve: {
+            /** F Hz */
+            f_hz: number[];
+            /** Rise Db */
+            rise_db: number[];
+        };
+        /**
+         * GlideResult
+         * @description Contract of `analyse glide`.
+         */
+        GlideResult: {
+            /** Apart */
+            apart?: string | null;
+            curve?: components["schemas"]["GlideCurve"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            form: "glide";
+            /** Pitch High Hz */
+            pitch_high_hz?: number | null;
+            /** Pitch Low Hz */
+            pitch_low_hz?: number | null;
+            /**
+             * Swells
+             * @default []
+             */
+            swells: components["schemas"]["SwellFound"][];
+            track?: components["schemas"]["GlideTrack"] | null;
+            verdict: components["schemas"]["VerdictAnswer"];
+        };
+        /** GlideTrack */
+        GlideTrack: {
+            /** Level Db */
+            level_db: (number | null)[];
+            /** Pitch Hz */
+            pitch_hz: (number | null)[];
+            /** Time S */
+            time_s: number[];
+        };
+        /**
+         * HangDoc
+         * @description Something hung or laid; `number` says where in the list, null last.
+         */
+        HangDoc: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "hang";
+            /** Number */
+            number?: number | null;
+            treatment: components["schemas"]["TreatmentDoc"];
+        } & {
+            [key: string]: unknown;
+        };
         /** HushMark */
         HushMark: {
             /** Meaning */
             meaning: string;
+            measured?: components["schemas"]["MeasuredMark"] | null;
             /** Name */
             name: string;
             /** Noise Dba */
@@ -1531,8 +1865,11 @@ export interface components {
             performance_dba: number;
             /** Plus Minus */
             plus_minus: number | null;
+            predicted: components["schemas"]["FigureAnswer"] | null;
             /** Sentence */
             sentence: string;
+            /** Source */
+            source: ("measured" | "predicted") | null;
             /** Sources Dba */
             sources_dba: {
                 [key: string]: number;
@@ -1541,7 +1878,25 @@ export interface components {
             unit: string;
             /** Value */
             value: number | null;
-            wanted: components["schemas"]["Wanted"];
+            wanted: components["schemas"]["WantedAnswer"];
+        };
+        /**
+         * JobAnswer
+         * @description How far a piece of work is: ask again for its result when it is done.
+         */
+        JobAnswer: {
+            error: components["schemas"]["JobError"] | null;
+            /** Id */
+            id: string;
+            /** Progress */
+            progress: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "failed" | "cancelled";
+            /** What */
+            what: string;
         };
         /** JobError */
         JobError: {
@@ -1552,20 +1907,53 @@ export interface components {
             /** Reason */
             reason: string;
         };
-        /** JobPublic */
-        JobPublic: {
-            error: components["schemas"]["JobError"] | null;
-            /** Id */
-            id: string;
-            /** Progress */
-            progress: number;
-            /** State */
-            state: string;
-            /** What */
-            what: string;
+        /**
+         * KindAnswer
+         * @description A kind of reading: all that the page needs to offer, take and show it.
+         */
+        KindAnswer: {
+            /** Also */
+            also: string[];
+            /** Averaged */
+            averaged: boolean;
+            /** By Loudspeaker */
+            by_loudspeaker: boolean;
+            /** Caution */
+            caution: string;
+            /** Cue */
+            cue: string;
+            /** Form */
+            form: string;
+            /** Good Dbfs */
+            good_dbfs: [
+                number,
+                number
+            ];
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Seconds */
+            seconds: number;
+            /** Settles */
+            settles: string[];
+            /** Short */
+            short: string;
+            /** Shown */
+            shown: boolean;
+            /** Steps */
+            steps: [
+                string,
+                string,
+                string
+            ];
+            /** Tells */
+            tells: string;
+            /** Ways */
+            ways: string[];
         };
-        /** LedgerPublic */
-        LedgerPublic: {
+        /** LedgerAnswer */
+        LedgerAnswer: {
             /** At */
             at: string;
             /** Detail */
@@ -1585,12 +1973,52 @@ export interface components {
             /** Title */
             title: string;
         };
-        /** LengthPublic */
-        LengthPublic: {
+        /**
+         * LeftOut
+         * @description A place that could not be weighed, and why.
+         */
+        LeftOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
+        };
+        /** LengthAnswer */
+        LengthAnswer: {
             /** Imperial */
             imperial: string;
             /** Metres */
             metres: number;
+        };
+        /**
+         * Listening
+         * @description The low end at the chair from the monitors. swing_db : between its strongest note and its weakest.
+         */
+        Listening: {
+            /** F Hz */
+            f_hz: number[];
+            /** Level Db */
+            level_db: (number | null)[];
+            /** Smooth Db */
+            smooth_db: (number | null)[];
+            /** Swing Db */
+            swing_db: number;
+            /** Swing Range Hz */
+            swing_range_hz: [
+                number,
+                number
+            ];
+        };
+        /** LowEnd */
+        LowEnd: {
+            /** F Hz */
+            f_hz: number[];
+            /** Level Db */
+            level_db: (number | null)[];
+            /** Smooth Db */
+            smooth_db: (number | null)[];
         };
         /** Marks */
         Marks: {
@@ -1599,8 +2027,8 @@ export interface components {
             hush: components["schemas"]["HushMark"];
             touch: components["schemas"]["TouchMark"];
         };
-        /** MaterialPublic */
-        MaterialPublic: {
+        /** MaterialAnswer */
+        MaterialAnswer: {
             /** Absorption */
             absorption: number[];
             /** Confidence */
@@ -1622,10 +2050,15 @@ export interface components {
             /** Source */
             source: string;
         };
-        /** MeasuredMark */
-        MeasuredMark: {
+        /**
+         * MeasuredFigure
+         * @description What a reading says of a mark. raw_value : as the loudspeaker made it, before it is led over to the performer.
+         */
+        MeasuredFigure: {
             /** Average Dbfs */
             average_dbfs?: number | null;
+            /** By */
+            by?: string | null;
             /** Decay S */
             decay_s?: number | null;
             /** Gain Advice Db */
@@ -1642,12 +2075,48 @@ export interface components {
             pop_db?: number | null;
             /** Pops */
             pops?: number | null;
+            /** Raw Value */
+            raw_value?: number | null;
+            /** Swing Db */
+            swing_db?: number | null;
+            /** Value */
+            value: number;
+        };
+        /**
+         * MeasuredMark
+         * @description The same with its reading. current : it still speaks of the room as it stands; since : what changed meanwhile.
+         */
+        MeasuredMark: {
+            /** Average Dbfs */
+            average_dbfs?: number | null;
+            /** By */
+            by?: string | null;
+            /** Current */
+            current: boolean;
+            /** Decay S */
+            decay_s?: number | null;
+            /** Gain Advice Db */
+            gain_advice_db?: number | null;
+            /** Noise Floor Dbfs */
+            noise_floor_dbfs?: number | null;
+            /** Note Hz */
+            note_hz?: number | null;
+            /** Performer Correction Db */
+            performer_correction_db?: number | null;
+            /** Plus Minus */
+            plus_minus: number;
+            /** Pop Db */
+            pop_db?: number | null;
+            /** Pops */
+            pops?: number | null;
+            /** Raw Value */
+            raw_value?: number | null;
             /** Reading Id */
             reading_id: string;
             /** Simulated */
             simulated: boolean;
-            /** Stale */
-            stale: boolean;
+            /** Since */
+            since?: string | null;
             /** Swing Db */
             swing_db?: number | null;
             /** Taken At */
@@ -1689,19 +2158,10 @@ export interface components {
             [key: string]: unknown;
         };
         /**
-         * ModeLossDoc
-         * @description What one mode loses beyond the description, found by a fit.
+         * ModeAnswer
+         * @description heard_db : against the strongest at the microphone. is_heard : within what counts.
          */
-        ModeLossDoc: {
-            /** F Hz */
-            f_hz: number;
-            /** Rate Per S */
-            rate_per_s: number;
-        } & {
-            [key: string]: unknown;
-        };
-        /** ModePublic */
-        ModePublic: {
+        ModeAnswer: {
             /** Cents */
             cents: number;
             /** F Hz */
@@ -1714,6 +2174,8 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** Is Heard */
+            is_heard: boolean;
             /** Kind */
             kind: string;
             /** Note */
@@ -1721,25 +2183,52 @@ export interface components {
             /** T60 S */
             t60_s: number;
         };
-        /** MoveDone */
-        MoveDone: {
-            /** Kind */
-            kind: string;
-            /** Revision */
-            revision: number;
-            /** Title */
-            title: string;
+        /**
+         * ModeLossDoc
+         * @description What one mode loses beyond the description, found by a fit.
+         */
+        ModeLossDoc: {
+            /** F Hz */
+            f_hz: number;
+            /** Rate Per S */
+            rate_per_s: number;
+        } & {
+            [key: string]: unknown;
         };
-        /** MovePublic */
-        MovePublic: {
-            /** Arrangement */
-            arrangement: {
-                [key: string]: unknown;
-            };
+        /** ModeMatch */
+        ModeMatch: {
+            /** F Hz */
+            f_hz: number;
+            /** Indices */
+            indices?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Kind */
+            kind?: string | null;
+            /** T60 S */
+            t60_s: number;
+        };
+        /** MonoLoss */
+        MonoLoss: {
+            /** Centre Hz */
+            centre_hz: number;
+            /** Db */
+            db: number;
+        };
+        /**
+         * MoveAnswer
+         * @description One move: what it changes, what it costs, its single steps and the arrangement that they lead to.
+         */
+        MoveAnswer: {
+            arrangement: components["schemas"]["ArrangementDoc"];
             /** Cautions */
             cautions: string[];
             /** Cost */
             cost: number;
+            /** Edits */
+            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
             /** Effects */
             effects: {
                 [key: string]: components["schemas"]["Effect"];
@@ -1754,6 +2243,45 @@ export interface components {
             title: string;
             /** Why */
             why: string;
+        };
+        /** MoveDone */
+        MoveDone: {
+            /**
+             * Edits
+             * @default []
+             */
+            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
+            /** Kind */
+            kind: string;
+            /** Revision */
+            revision: number;
+            /** Title */
+            title: string;
+        };
+        /**
+         * MoveFurnitureDoc
+         * @description A piece of furniture moved and turned.
+         */
+        MoveFurnitureDoc: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "move-furniture";
+            /** Number */
+            number: number;
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
+        } & {
+            [key: string]: unknown;
         };
         /**
          * NoiseDoc
@@ -1793,9 +2321,39 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
+        /** NoiseFound */
+        NoiseFound: {
+            /** Cure */
+            cure: string;
+            /** F Hz */
+            f_hz: number;
+            /** Harmonics */
+            harmonics: number[];
+            /** Kind */
+            kind: string;
+            /** Level Db */
+            level_db: number;
+        };
+        /**
+         * OpenedDoc
+         * @description A wardrobe, door, window or curtain in another state than the room has it: `furnishings.0` open, `covers.1`
+         *     drawn.
+         */
+        OpenedDoc: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "ajar" | "shut" | "drawn" | "undrawn";
+            /** What */
+            what: string;
+        } & {
+            [key: string]: unknown;
+        };
         /**
          * OpeningDoc
-         * @description A door or a window: lower corner x_m along the wall from its first vertex, z_m above the floor; open, ajar or shut.
+         * @description A door or a window: lower corner x_m along the wall from its first vertex, z_m above the floor; open, ajar or
+         *     shut.
          */
         OpeningDoc: {
             absorber?: components["schemas"]["AbsorberDoc"] | null;
@@ -1838,8 +2396,25 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
-        /** PathPublic */
-        PathPublic: {
+        /**
+         * PairAnswer
+         * @description Two microphones summed: the later one's delay, the first notches, how deep they go, what octaves lose.
+         */
+        PairAnswer: {
+            /** Delay Ms */
+            delay_ms: number;
+            /** Mono Loss */
+            mono_loss: components["schemas"]["MonoLoss"][];
+            /** Notches Hz */
+            notches_hz: number[];
+            /** Ripple Db */
+            ripple_db: number;
+        };
+        /**
+         * PathAnswer
+         * @description surfaces : in the order met. points : hit points in the document's coordinates. where : as a musician says it.
+         */
+        PathAnswer: {
             /** Delay Ms */
             delay_ms: number;
             /** Level Db */
@@ -1858,11 +2433,25 @@ export interface components {
             where: string;
         };
         /**
+         * PatternAnswer
+         * @description pressure : share `a` of a + (1 - a) cos. hint : what it is good for.
+         */
+        PatternAnswer: {
+            /** Hint */
+            hint: string;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Pressure */
+            pressure: number;
+        };
+        /**
          * Pending
          * @description The answer is being worked out; ask again when the job has ended.
          */
         Pending: {
-            pending: components["schemas"]["JobPublic"];
+            pending: components["schemas"]["JobAnswer"];
         };
         /** PerformerDoc */
         PerformerDoc: {
@@ -1885,10 +2474,15 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
-        /** PlacePublic */
-        PlacePublic: {
+        /**
+         * PlaceAnswer
+         * @description One place. measured : marks that a reading settles, as it stands; changed : what is no longer as it was read.
+         */
+        PlaceAnswer: {
             /** Arrangement Id */
             arrangement_id: string;
+            /** Changed */
+            changed: string[];
             /** Deficits */
             deficits: {
                 [key: string]: number;
@@ -1915,16 +2509,68 @@ export interface components {
             /** Would Change */
             would_change: string | null;
         };
-        /** PlacesPublic */
-        PlacesPublic: {
+        /**
+         * PlaceDoc
+         * @description Somebody or something to a place, facing `turn_deg`; put in where it was not there yet.
+         */
+        PlaceDoc: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "place";
+            /**
+             * Tilt Deg
+             * @default 0
+             */
+            tilt_deg: number;
+            /** Turn Deg */
+            turn_deg: number;
+            /** Who */
+            who: string;
+        } & {
+            [key: string]: unknown;
+        };
+        /** PlacesAnswer */
+        PlacesAnswer: {
+            /**
+             * Left Out
+             * @default []
+             */
+            left_out: components["schemas"]["LeftOut"][];
             /** Places */
-            places: components["schemas"]["PlacePublic"][];
+            places: components["schemas"]["PlaceAnswer"][];
             /** Purpose */
             purpose?: string | null;
             /** Recommendation */
             recommendation: string;
         };
-        /** ProofRow */
+        /**
+         * PriceAnswer
+         * @description What a piece costs, by currency; a room may carry its own price (`brief.prices`). The figures are ours.
+         */
+        PriceAnswer: {
+            /** Key */
+            key: string;
+            /** Minutes */
+            minutes: number;
+            /** Prices */
+            prices: {
+                [key: string]: number;
+            };
+            /** Source */
+            source: string;
+        };
+        /**
+         * ProofRow
+         * @description One mark of a move: promised and measured, before and after. since : what else changed before it was read.
+         */
         ProofRow: {
             /** Mark */
             mark: string;
@@ -1944,10 +2590,101 @@ export interface components {
             reading_id: string | null;
             /** Simulated */
             simulated: boolean | null;
+            /** Since */
+            since?: string | null;
             /** Within */
             within: boolean | null;
         };
-        /** ReadingHeadline */
+        /** PurposeAnswer */
+        PurposeAnswer: {
+            /** Hint */
+            hint: string;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * PutScreenDoc
+         * @description A screen set up; `number` says where in the list, null last.
+         */
+        PutScreenDoc: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "put-screen";
+            /** Number */
+            number?: number | null;
+            screen: components["schemas"]["ScreenDoc"];
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * ReadingAnswer
+         * @description A reading with everything that the plots show.
+         */
+        ReadingAnswer: {
+            arrangement: components["schemas"]["ArrangementDoc"];
+            /** Counts */
+            counts: boolean;
+            /** Current */
+            current?: boolean | null;
+            /** Empty */
+            empty: components["schemas"]["Empty"][];
+            /** File Name */
+            file_name: string;
+            /** Form */
+            form: string;
+            headline: components["schemas"]["ReadingHeadline"];
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Measured */
+            measured: {
+                [key: string]: components["schemas"]["MeasuredFigure"];
+            };
+            /** Mic At */
+            mic_at: [
+                number,
+                number,
+                number
+            ];
+            /** Note */
+            note: string;
+            /** Predicted */
+            predicted: {
+                [key: string]: components["schemas"]["FigureAnswer"];
+            };
+            /** Result */
+            result: components["schemas"]["ResponseResult"] | components["schemas"]["ToneResult"] | components["schemas"]["GlideResult"] | components["schemas"]["TakeResult"] | components["schemas"]["CurveResult"];
+            /** Room Revision */
+            room_revision: number | null;
+            /** Sample Rate Hz */
+            sample_rate_hz: number;
+            /** Seconds */
+            seconds: number;
+            settings: components["schemas"]["ReadingSettings"];
+            /** Simulated */
+            simulated: boolean;
+            /** Since */
+            since?: string | null;
+            /** Tags */
+            tags: string[];
+            /** Taken At */
+            taken_at: string;
+            verdict: components["schemas"]["VerdictAnswer"];
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "import" | "browser" | "rig";
+        };
+        /**
+         * ReadingHeadline
+         * @description The few figures that a table of readings shows; null where the reading does not give one. said : in words.
+         */
         ReadingHeadline: {
             /** C50 Mid Db */
             c50_mid_db?: number | null;
@@ -1963,6 +2700,11 @@ export interface components {
             loudness_lufs?: number | null;
             /** Pops */
             pops?: number | null;
+            /**
+             * Said
+             * @default
+             */
+            said: string;
             /** Snr Db */
             snr_db?: number | null;
             /** Swell Hz */
@@ -1972,69 +2714,60 @@ export interface components {
             /** True Peak Dbtp */
             true_peak_dbtp?: number | null;
         };
-        /** ReadingPublic */
-        ReadingPublic: {
-            /** Arrangement */
-            arrangement: {
-                [key: string]: unknown;
-            };
-            /** Counts */
-            counts: boolean;
-            /** File Name */
-            file_name: string;
-            headline: components["schemas"]["ReadingHeadline"];
-            /** Id */
-            id: string;
-            /** Kind */
-            kind: string;
-            /** Measured */
-            measured: {
-                [key: string]: {
-                    [key: string]: unknown;
-                };
-            };
-            /** Mic At */
-            mic_at: [
-                number,
-                number,
-                number
-            ];
-            /** Note */
-            note: string;
-            /** Predicted */
-            predicted: {
-                [key: string]: {
-                    [key: string]: unknown;
-                };
-            };
-            /** Result */
-            result: {
-                [key: string]: unknown;
-            };
-            /** Sample Rate Hz */
-            sample_rate_hz: number;
-            /** Seconds */
-            seconds: number;
-            /** Settings */
-            settings: {
-                [key: string]: unknown;
-            };
-            /** Simulated */
-            simulated: boolean;
-            /** Tags */
-            tags: string[];
-            /** Taken At */
-            taken_at: string;
-            verdict: components["schemas"]["VerdictPublic"];
-            /** Way */
-            way: string;
+        /**
+         * ReadingSettings
+         * @description How a reading was taken: its chain, and what happened on the way.
+         */
+        ReadingSettings: {
+            /** Average Of */
+            average_of?: string[] | null;
+            /** Calibration Db */
+            calibration_db?: number | null;
+            /** Calibration Method */
+            calibration_method?: string | null;
+            /** Calibration Plus Minus Db */
+            calibration_plus_minus_db?: number | null;
+            /** Channel */
+            channel?: string | null;
+            /** Device */
+            device?: string | null;
+            /** Faults */
+            faults?: string[] | null;
+            /** Gain */
+            gain?: string | null;
+            /** Gain Db */
+            gain_db?: number | null;
+            /** Likeness */
+            likeness?: number | null;
+            /** Not Raw */
+            not_raw?: string[] | null;
+            /** Play Db */
+            play_db?: number | null;
+            /** Rate Hz */
+            rate_hz?: number | null;
+            /** Seed */
+            seed?: number | null;
+            /** Unplugged */
+            unplugged?: boolean | null;
+            /** Was Hidden */
+            was_hidden?: boolean | null;
         };
-        /** ReadingSummary */
+        /**
+         * ReadingSummary
+         * @description A reading without its figures. current : it was taken in the room as it stands; since : what changed
+         *     meanwhile.
+         */
         ReadingSummary: {
             /** Counts */
             counts: boolean;
+            /** Current */
+            current?: boolean | null;
+            /** Empty */
+            empty: components["schemas"]["Empty"][];
             /** File Name */
             file_name: string;
+            /** Form */
+            form: string;
             headline: components["schemas"]["ReadingHeadline"];
             /** Id */
             id: string;
@@ -2042,9 +2775,7 @@ export interface components {
             kind: string;
             /** Measured */
             measured: {
-                [key: string]: {
-                    [key: string]: unknown;
-                };
+                [key: string]: components["schemas"]["MeasuredFigure"];
             };
             /** Mic At */
             mic_at: [
@@ -2056,27 +2787,29 @@ export interface components {
             note: string;
             /** Predicted */
             predicted: {
-                [key: string]: {
-                    [key: string]: unknown;
-                };
+                [key: string]: components["schemas"]["FigureAnswer"];
             };
+            /** Room Revision */
+            room_revision: number | null;
             /** Sample Rate Hz */
             sample_rate_hz: number;
             /** Seconds */
             seconds: number;
-            /** Settings */
-            settings: {
-                [key: string]: unknown;
-            };
+            settings: components["schemas"]["ReadingSettings"];
             /** Simulated */
             simulated: boolean;
+            /** Since */
+            since?: string | null;
             /** Tags */
             tags: string[];
             /** Taken At */
             taken_at: string;
-            verdict: components["schemas"]["VerdictPublic"];
-            /** Way */
-            way: string;
+            verdict: components["schemas"]["VerdictAnswer"];
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "import" | "browser" | "rig";
         };
         /** ReadingUpdate */
         ReadingUpdate: {
@@ -2087,8 +2820,8 @@ export interface components {
             /** Tags */
             tags?: string[] | null;
         };
-        /** Reason */
-        Reason: {
+        /** ReasonAnswer */
+        ReasonAnswer: {
             /** Code */
             code: string;
             /** Cure */
@@ -2124,6 +2857,63 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
+        /**
+         * ResponseResult
+         * @description Contract of `analyse ir`, `clap` and, with `sweep`, of `analyse sweep`.
+         */
+        ResponseResult: {
+            /** Apart */
+            apart?: string | null;
+            /**
+             * Bands
+             * @default []
+             */
+            bands: components["schemas"]["BandAnswer"][];
+            /** Direct Over Room Db */
+            direct_over_room_db?: number | null;
+            /**
+             * Early
+             * @default []
+             */
+            early: components["schemas"]["EarlyAnswer"][];
+            energy_time?: components["schemas"]["EnergyTime"] | null;
+            flutter?: components["schemas"]["FlutterHeard"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            form: "response";
+            judged?: components["schemas"]["DecayMiddle"] | null;
+            low_end?: components["schemas"]["LowEnd"] | null;
+            /**
+             * Ringing
+             * @default []
+             */
+            ringing: components["schemas"]["RingingAnswer"][];
+            /** Sample Rate Hz */
+            sample_rate_hz: number;
+            surface?: components["schemas"]["Surface"] | null;
+            sweep?: components["schemas"]["SweepAnswer"] | null;
+            /** T Mid S */
+            t_mid_s?: number | null;
+            tape?: components["schemas"]["TapeAnswer"] | null;
+            /** Thirds */
+            thirds?: components["schemas"]["BandAnswer"][] | null;
+            /** Trusted Above Hz */
+            trusted_above_hz?: number | null;
+            verdict: components["schemas"]["VerdictAnswer"];
+        };
+        /** ReturnAnswer */
+        ReturnAnswer: {
+            /** Drawn Ms */
+            drawn_ms: number;
+            /** Heard Ms */
+            heard_ms: number | null;
+            /** Off M */
+            off_m: number | null;
+            /** Where */
+            where: string;
+        };
         /** RigAsk */
         RigAsk: {
             /** Arrangement Id */
@@ -2143,10 +2933,38 @@ export interface components {
             /** Seed */
             seed?: number | null;
         };
-        /** RigPublic */
-        RigPublic: {
-            /** Faults */
-            faults: components["schemas"]["Choice"][];
+        /** RingingAnswer */
+        RingingAnswer: {
+            /** F Hz */
+            f_hz: number;
+            /** Level Db */
+            level_db: number;
+            mode?: components["schemas"]["ModeMatch"] | null;
+            /** Note */
+            note: string;
+            /** T60 S */
+            t60_s: number;
+        };
+        /** RoomAnswer */
+        RoomAnswer: {
+            document: components["schemas"]["RoomDoc"];
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Project */
+            project?: string | null;
+            /** Revision */
+            revision: number;
+            /** Size M */
+            size_m: [
+                number,
+                number,
+                number
+            ];
+            sketch: components["schemas"]["Sketch"];
+            /** Updated At */
+            updated_at: string;
         };
         /**
          * RoomCreate
@@ -2213,6 +3031,7 @@ export interface components {
              *       "currency": "€",
              *       "has_duvet": true,
              *       "may_drill": false,
+             *       "prices": {},
              *       "purpose": "dry-voice"
              *     }
              */
@@ -2278,30 +3097,6 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
-        /** RoomPublic */
-        RoomPublic: {
-            document: components["schemas"]["RoomDoc"];
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Project */
-            project?: string | null;
-            /** Revision */
-            revision: number;
-            /** Size M */
-            size_m: [
-                number,
-                number,
-                number
-            ];
-            /** Sketch */
-            sketch: {
-                [key: string]: unknown;
-            };
-            /** Updated At */
-            updated_at: string;
-        };
         /** RoomSave */
         RoomSave: {
             /** Document */
@@ -2311,7 +3106,10 @@ export interface components {
             /** Revision */
             revision: number;
         };
-        /** RoomSummary */
+        /**
+         * RoomSummary
+         * @description size_m : length, width, highest point of the ceiling.
+         */
         RoomSummary: {
             /** Id */
             id: string;
@@ -2327,28 +3125,112 @@ export interface components {
                 number,
                 number
             ];
-            /** Sketch */
-            sketch: {
-                [key: string]: unknown;
-            };
+            sketch: components["schemas"]["Sketch"];
             /** Updated At */
             updated_at: string;
         };
-        /** ShapeDoc */
-        ShapeDoc: {
-            ceiling: components["schemas"]["CeilingDoc"];
-            /** Plan */
-            plan: [
+        /**
+         * ScreenDoc
+         * @description Something that stands free: an upright rectangle, `at` the middle of its lower edge, facing `faces_deg`.
+         */
+        ScreenDoc: {
+            /**
+             * @default {
+             *       "board_m": 0.012,
+             *       "facing_mass": 0,
+             *       "facing_resistance": 0,
+             *       "flow_resistivity": 8000,
+             *       "fullness": 2,
+             *       "gap_m": 0,
+             *       "kind": "cloth",
+             *       "mass_kg_m2": 0.6,
+             *       "open_share": 0.05,
+             *       "opening_m": 0.006,
+             *       "resistance": 400,
+             *       "thickness_m": 0
+             *     }
+             */
+            absorber: components["schemas"]["AbsorberDoc"];
+            /** At */
+            at: [
+                number,
                 number,
                 number
-            ][];
+            ];
+            /**
+             * Faces Deg
+             * @default 0
+             */
+            faces_deg: number;
+            /** Height M */
+            height_m: number;
+            /**
+             * Kind
+             * @default blanket
+             */
+            kind: string;
+            /** Width M */
+            width_m: number;
         } & {
             [key: string]: unknown;
         };
-        /** ShapePublic */
-        ShapePublic: {
+        /**
+         * SetGainDoc
+         * @description The recorder's gain against the usual. [dB]
+         */
+        SetGainDoc: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-gain";
+            /** Gain Db */
+            gain_db: number;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * SetHourDoc
+         * @description Another recording time, null any.
+         */
+        SetHourDoc: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-hour";
+            /** Hour */
+            hour: number | null;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * SetStateDoc
+         * @description A wardrobe, door, window or curtain opened, shut, drawn.
+         */
+        SetStateDoc: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-state";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "ajar" | "shut" | "drawn" | "undrawn";
+            /** What */
+            what: string;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * ShapeAnswer
+         * @description Sizes that follow from the shape, and by which method its modes are found.
+         */
+        ShapeAnswer: {
             /** Faces */
-            faces: components["schemas"]["FacePublic"][];
+            faces: components["schemas"]["FaceAnswer"][];
             /** First Mode Hz */
             first_mode_hz: number;
             /** Floor Area M2 */
@@ -2368,8 +3250,43 @@ export interface components {
             /** Volume M3 */
             volume_m3: number;
         };
-        /** SquaredPublic */
-        SquaredPublic: {
+        /** ShapeDoc */
+        ShapeDoc: {
+            ceiling: components["schemas"]["CeilingDoc"];
+            /** Plan */
+            plan: [
+                number,
+                number
+            ][];
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * Sketch
+         * @description As much of a room as its small picture shows.
+         */
+        Sketch: {
+            /**
+             * Furnishings
+             * @default []
+             */
+            furnishings: components["schemas"]["FurnishingDoc"][];
+            /**
+             * Openings
+             * @default []
+             */
+            openings: components["schemas"]["OpeningDoc"][];
+            shape: components["schemas"]["ShapeDoc"];
+            /**
+             * Surfaces
+             * @default {}
+             */
+            surfaces: {
+                [key: string]: components["schemas"]["FaceDoc"];
+            };
+        };
+        /** SquaredAnswer */
+        SquaredAnswer: {
             /** Angles Deg */
             angles_deg: number[];
             /** Plan */
@@ -2384,24 +3301,51 @@ export interface components {
             /** Suspect */
             suspect: number | null;
         };
-        /** SwellAsk */
-        SwellAsk: {
-            /** Arrangement Id */
-            arrangement_id?: string | null;
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
-            /** Height M */
-            height_m?: number | null;
+        /**
+         * StandsDoc
+         * @description A piece of furniture somewhere else than the room has it, by its number.
+         */
+        StandsDoc: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Number */
+            number: number;
             /**
-             * Plane
-             * @default plan
+             * Turn Deg
+             * @default 0
              */
-            plane: string;
+            turn_deg: number;
+        } & {
+            [key: string]: unknown;
         };
-        /** SwellPublic */
-        SwellPublic: {
+        /** Surface */
+        Surface: {
+            /** F Hz */
+            f_hz: number[];
+            /** Level Db */
+            level_db: (number | null)[][];
+            /** Time S */
+            time_s: number[];
+        };
+        /** SweepAnswer */
+        SweepAnswer: {
+            /** Clock Ppm */
+            clock_ppm: number;
+            /** Delay Ms */
+            delay_ms: number;
+            /** Distortion Pct */
+            distortion_pct: number;
+            /** Snr Db */
+            snr_db: number;
+        };
+        /**
+         * SwellAnswer
+         * @description Pressure of every mode over a plane: signed bytes (n_modes, ny, nx) as base64, -128 outside.
+         */
+        SwellAnswer: {
             /** At Microphone */
             at_microphone: number[];
             /** F Hz */
@@ -2426,6 +3370,153 @@ export interface components {
             ];
             /** Values */
             values: string;
+        };
+        /** SwellAsk */
+        SwellAsk: {
+            /** Arrangement Id */
+            arrangement_id?: string | null;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Height M */
+            height_m?: number | null;
+            /**
+             * Plane
+             * @default plan
+             */
+            plane: string;
+        };
+        /** SwellFound */
+        SwellFound: {
+            /** F Hz */
+            f_hz: number;
+            mode?: components["schemas"]["ModeMatch"] | null;
+            /** Note */
+            note: string;
+            /** Rise Db */
+            rise_db: number;
+        };
+        /**
+         * SwitchDoc
+         * @description A noise switched off, or on again; `number` says where among what is off, null last.
+         */
+        SwitchDoc: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "switch";
+            /** Noise */
+            noise: string;
+            /** Number */
+            number?: number | null;
+            /**
+             * On Again
+             * @default false
+             */
+            on_again: boolean;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * TakeDownDoc
+         * @description A treatment away, by its number in the list.
+         */
+        TakeDownDoc: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "take-down";
+            /** Number */
+            number: number;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * TakeOutDoc
+         * @description The second microphone, the chair or the last monitor away.
+         */
+        TakeOutDoc: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "take-out";
+            /** Who */
+            who: string;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * TakeResult
+         * @description Contract of `analyse take`, and of `spoken`, `pops` and `loudest`.
+         */
+        TakeResult: {
+            /** Active Dba */
+            active_dba?: number | null;
+            /** Apart */
+            apart?: string | null;
+            /** Average Dbfs */
+            average_dbfs?: number | null;
+            /** Blocks Db */
+            blocks_db?: number[] | null;
+            /**
+             * Findings
+             * @default []
+             */
+            findings: components["schemas"]["FindingAnswer"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            form: "take";
+            /** Gain Advice Db */
+            gain_advice_db?: number | null;
+            /** Loudness Lufs */
+            loudness_lufs?: number | null;
+            /** Noise Floor Dba */
+            noise_floor_dba?: number | null;
+            /** Noise Floor Dbfs */
+            noise_floor_dbfs?: number | null;
+            /** Sample Peak Dbfs */
+            sample_peak_dbfs?: number | null;
+            /** Snr Db */
+            snr_db?: number | null;
+            /** Thirds */
+            thirds?: components["schemas"]["ThirdLevel"][] | null;
+            /** True Peak Dbtp */
+            true_peak_dbtp?: number | null;
+            verdict: components["schemas"]["VerdictAnswer"];
+        };
+        /**
+         * TakeScreenDoc
+         * @description A screen away, by its number in the list.
+         */
+        TakeScreenDoc: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "take-screen";
+            /** Number */
+            number: number;
+        } & {
+            [key: string]: unknown;
+        };
+        /** TapeAnswer */
+        TapeAnswer: {
+            /** Agrees */
+            agrees: boolean | null;
+            /** Off M */
+            off_m: number | null;
+            /** Returns */
+            returns: components["schemas"]["ReturnAnswer"][];
+            /** Sentence */
+            sentence: string;
+            /** Suspect */
+            suspect: string | null;
         };
         /**
          * TapeReadingDoc
@@ -2459,29 +3550,103 @@ export interface components {
             /** Difference Db */
             difference_db: number | null;
         };
+        /** ThirdLevel */
+        ThirdLevel: {
+            /** Centre Hz */
+            centre_hz: number;
+            /** Level Db */
+            level_db: number | null;
+        };
+        /** ToneFound */
+        ToneFound: {
+            /** F Hz */
+            f_hz: number;
+            /** Kind */
+            kind: string;
+            /** Level Db */
+            level_db: number;
+            /** Prominence Db */
+            prominence_db: number;
+        };
+        /**
+         * ToneResult
+         * @description Contract of `analyse tone`.
+         */
+        ToneResult: {
+            /** Apart */
+            apart?: string | null;
+            /**
+             * Calibrated
+             * @default false
+             */
+            calibrated: boolean;
+            /**
+             * Events
+             * @default []
+             */
+            events: components["schemas"]["EventFound"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            form: "tone";
+            /** L90 Db */
+            l90_db?: number | null;
+            /** Laeq Db */
+            laeq_db?: number | null;
+            /** Nc */
+            nc?: number | null;
+            /**
+             * Noises
+             * @default []
+             */
+            noises: components["schemas"]["NoiseFound"][];
+            /** Nr */
+            nr?: number | null;
+            /**
+             * Octaves
+             * @default []
+             */
+            octaves: components["schemas"]["ThirdLevel"][];
+            /**
+             * Thirds
+             * @default []
+             */
+            thirds: components["schemas"]["ThirdLevel"][];
+            /**
+             * Tones
+             * @default []
+             */
+            tones: components["schemas"]["ToneFound"][];
+            verdict: components["schemas"]["VerdictAnswer"];
+        };
         /** TouchMark */
         TouchMark: {
             /** Distance M */
             distance_m: number;
             /** Meaning */
             meaning: string;
+            measured?: components["schemas"]["MeasuredMark"] | null;
             /** Name */
             name: string;
             /** Off Axis Deg */
             off_axis_deg: number;
             /** Plus Minus */
             plus_minus: number | null;
+            predicted: components["schemas"]["FigureAnswer"] | null;
             /** Proximity Db */
             proximity_db: number;
             /** Sentence */
             sentence: string;
+            /** Source */
+            source: ("measured" | "predicted") | null;
             /** Sway Db */
             sway_db: number;
             /** Unit */
             unit: string;
             /** Value */
             value: number | null;
-            wanted: components["schemas"]["Wanted"];
+            wanted: components["schemas"]["WantedAnswer"];
         };
         /** TreatmentDoc */
         TreatmentDoc: {
@@ -2509,38 +3674,75 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
-        /** Unexplained */
-        Unexplained: {
+        /**
+         * TryingDoc
+         * @description The move that the arrangement `what-if` shows.
+         */
+        TryingDoc: {
+            /**
+             * Kind
+             * @default own
+             */
+            kind: string;
+            /**
+             * Title
+             * @default My own change
+             */
+            title: string;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        } & {
+            [key: string]: unknown;
+        };
+        /** UnexplainedAnswer */
+        UnexplainedAnswer: {
             /** Look For */
             look_for: string;
             /** What */
             what: string;
         };
-        /** VerdictPublic */
-        VerdictPublic: {
+        /** VerdictAnswer */
+        VerdictAnswer: {
             /** Reasons */
-            reasons: components["schemas"]["Reason"][];
+            reasons: components["schemas"]["ReasonAnswer"][];
             /** Usable */
             usable: boolean;
-            /** Word */
-            word: string;
+            /**
+             * Word
+             * @enum {string}
+             */
+            word: "good" | "usable" | "not usable";
         };
-        /** Wanted */
-        Wanted: {
+        /**
+         * WantedAnswer
+         * @description What is wanted, where the figure comes from (a standard, a paper, practice), and why it is that.
+         */
+        WantedAnswer: {
             /** High */
             high: number | null;
             /** Low */
             low: number | null;
             /** Source */
             source: string;
+            /** Why */
+            why: string;
         };
-        /** WordsPublic */
-        WordsPublic: {
+        /**
+         * WordsAnswer
+         * @description The same words twice, equally loud. simulated : which of the two are.
+         */
+        WordsAnswer: {
             /** Gain Db */
             gain_db: number;
             /** Noise Db */
             noise_db: number | null;
-            /** Simulated */
+            /**
+             * Simulated
+             * @default []
+             */
             simulated: boolean[];
             /** Thirds */
             thirds: components["schemas"]["ThirdDifference"][];
@@ -2573,7 +3775,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["AbsorberPublic"];
+                    "application/json": components["schemas"]["AbsorberAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -2644,7 +3846,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CalibrationPublic"][];
+                    "application/json": components["schemas"]["CalibrationAnswer"][];
                 };
             };
             /** @description Not Found */
@@ -2686,7 +3888,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CalibrationPublic"];
+                    "application/json": components["schemas"]["CalibrationAnswer"];
                 };
             };
             /** @description Not Found */
@@ -2728,7 +3930,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CalibrationPublic"];
+                    "application/json": components["schemas"]["CalibrationAnswer"];
                 };
             };
             /** @description Not Found */
@@ -2768,7 +3970,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CalibrationPublic"];
+                    "application/json": components["schemas"]["CalibrationAnswer"];
                 };
             };
             /** @description Not Found */
@@ -2791,7 +3993,7 @@ export interface operations {
             };
         };
     };
-    catalogue_api_catalogue_get: {
+    read_catalogue_api_catalogue_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -2876,7 +4078,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ForecastPublic"] | components["schemas"]["Pending"];
+                    "application/json": components["schemas"]["ForecastAnswer"] | components["schemas"]["Pending"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -2938,7 +4140,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobPublic"];
+                    "application/json": components["schemas"]["JobAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -2969,7 +4180,56 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JobPublic"];
+                    "application/json": components["schemas"]["JobAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    read_job_reading_api_jobs__job_id__reading_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3001,7 +4261,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LengthPublic"];
+                    "application/json": components["schemas"]["LengthAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3018,13 +4278,15 @@ export interface operations {
     moves_api_moves_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                prefer?: string | null;
+            };
             path?: never;
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ForecastAsk"];
+                "application/json": components["schemas"]["ArrangementAsk"];
             };
         };
         responses: {
@@ -3034,7 +4296,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MovePublic"][];
+                    "application/json": components["schemas"]["MoveAnswer"][] | components["schemas"]["Pending"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3053,7 +4315,9 @@ export interface operations {
             query?: {
                 project?: string | null;
             };
-            header?: never;
+            header?: {
+                prefer?: string | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -3065,7 +4329,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PlacesPublic"];
+                    "application/json": components["schemas"]["PlacesAnswer"] | components["schemas"]["Pending"];
                 };
             };
             /** @description Not Found */
@@ -3105,7 +4369,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReadingPublic"];
+                    "application/json": components["schemas"]["ReadingAnswer"];
                 };
             };
             /** @description Not Found */
@@ -3394,45 +4658,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WordsPublic"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorAnswer"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorAnswer"];
-                };
-            };
-        };
-    };
-    read_rig_api_rig_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RigPublic"];
+                    "application/json": components["schemas"]["WordsAnswer"];
                 };
             };
             /** @description Not Found */
@@ -3514,7 +4740,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RoomPublic"];
+                    "application/json": components["schemas"]["RoomAnswer"];
                 };
             };
             /** @description Not Found */
@@ -3554,7 +4780,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RoomPublic"];
+                    "application/json": components["schemas"]["RoomAnswer"];
                 };
             };
             /** @description Not Found */
@@ -3598,7 +4824,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RoomPublic"];
+                    "application/json": components["schemas"]["RoomAnswer"];
                 };
             };
             /** @description Not Found */
@@ -3725,7 +4951,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RoomPublic"];
+                    "application/json": components["schemas"]["RoomAnswer"];
                 };
             };
             /** @description Not Found */
@@ -3751,7 +4977,9 @@ export interface operations {
     fit_api_rooms__room_id__fit_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                prefer?: string | null;
+            };
             path: {
                 room_id: string;
             };
@@ -3765,7 +4993,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FitPublic"];
+                    "application/json": components["schemas"]["FitAnswer"] | components["schemas"]["Pending"];
                 };
             };
             /** @description Not Found */
@@ -3805,7 +5033,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LedgerPublic"][];
+                    "application/json": components["schemas"]["LedgerAnswer"][];
                 };
             };
             /** @description Not Found */
@@ -3889,7 +5117,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RoomPublic"];
+                    "application/json": components["schemas"]["RoomAnswer"];
                 };
             };
             /** @description Not Found */
@@ -3984,7 +5212,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReadingPublic"];
+                    "application/json": components["schemas"]["ReadingAnswer"];
                 };
             };
             /** @description Not Found */
@@ -4068,7 +5296,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReadingPublic"];
+                    "application/json": components["schemas"]["ReadingAnswer"];
                 };
             };
             /** @description Not Found */
@@ -4094,7 +5322,9 @@ export interface operations {
     take_with_rig_api_rooms__room_id__readings_rig_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                prefer?: string | null;
+            };
             path: {
                 room_id: string;
             };
@@ -4112,7 +5342,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReadingPublic"];
+                    "application/json": components["schemas"]["ReadingAnswer"] | components["schemas"]["Pending"];
                 };
             };
             /** @description Not Found */
@@ -4194,7 +5424,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ShapePublic"];
+                    "application/json": components["schemas"]["ShapeAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4227,7 +5457,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SquaredPublic"];
+                    "application/json": components["schemas"]["SquaredAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4300,7 +5530,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SwellPublic"];
+                    "application/json": components["schemas"]["SwellAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
