@@ -1,24 +1,28 @@
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { QueryClientProvider } from '@tanstack/react-query'
 import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { BrowserRouter, Route, Routes } from 'react-router-dom'
+import { cache } from './api/cache'
+import { roomQueries } from './api/queries'
 import { Places } from './rooms/places'
 import { RoomList } from './rooms/room-list'
 import { Workspace } from './rooms/workspace'
+import { watchPage } from './state/stores'
 import './styles.css'
 
-const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } })
+watchPage()
+void cache.prefetchQuery(roomQueries.catalogue())
 
 createRoot(document.getElementById('root')!).render(
   <StrictMode>
-    <QueryClientProvider client={client}>
+    <QueryClientProvider client={cache}>
       <BrowserRouter>
         <Routes>
           <Route path="/" element={<RoomList />} />
           <Route path="/places" element={<Places />} />
           <Route path="/places/:project" element={<Places />} />
           <Route path="/rooms/:roomId" element={<Workspace />} />
-          <Route path="/rooms/:roomId/:step" element={<Workspace />} />
+          <Route path="/rooms/:roomId/:step/*" element={<Workspace />} />
           <Route path="*" element={<RoomList />} />
         </Routes>
       </BrowserRouter>

@@ -5,14 +5,15 @@ A room's own furniture, doors and curtains are left as they are: what an arrange
 `opened` and `moved`, until it is carried out (`folded`).
 """
 
-from typing import Annotated, Literal, cast
+from typing import Annotated, Any, Final, Literal, cast
 
-from pydantic import Field
+from pydantic import Field, TypeAdapter, ValidationError
 
 from keenquiet.core import edits as core
 from keenquiet.core.errors import InputError
 from keenquiet.core.room.room import Screen
 from keenquiet.documents.convert import screen_of
+from keenquiet.documents.errors import input_error
 from keenquiet.documents.frame import Frame
 from keenquiet.documents.schema import (
     ArrangementDoc,
@@ -263,6 +264,17 @@ EditDoc = Annotated[
     | ChooseSourceDoc,
     Field(discriminator="do"),
 ]
+
+
+_EDITS: Final = TypeAdapter(list[EditDoc])
+
+
+def edits_of(edits: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Edits as they were sent, checked, without what is not set. Raises InputError when one is none."""
+    try:
+        return [edit.model_dump(mode="json", exclude_none=True) for edit in _EDITS.validate_python(edits)]
+    except ValidationError as exc:
+        raise input_error(exc) from exc
 
 
 def edit_doc(edit: core.Edit, frame: Frame) -> EditDoc:

@@ -3,7 +3,7 @@
 More fields may be added, each with a default.
 """
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
@@ -205,6 +205,7 @@ class TryingDoc(Document):
     kind: Annotated[str, Field(max_length=24)] = "own"
     title: Annotated[str, Field(max_length=300)] = "My own change"
     why: Annotated[str, Field(max_length=600)] = ""
+    edits: Annotated[list[dict[str, Any]], Field(max_length=60)] = []
 
 
 class OpenedDoc(Document):

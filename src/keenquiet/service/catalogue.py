@@ -85,6 +85,7 @@ def kind_answer(kind: ReadingKind) -> KindAnswer:
         caution=words.caution,
         settles=list(kind.settles),
         by_loudspeaker=kind.by_loudspeaker,
+        starts_itself=kind.starts_itself,
         averaged=kind.averaged,
         shown=kind.shown,
         ways=list(kind.ways),

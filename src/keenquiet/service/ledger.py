@@ -7,7 +7,7 @@ from sqlalchemy import select
 
 from keenquiet.core.errors import InputError
 from keenquiet.documents.convert import read_arrangement, read_room
-from keenquiet.documents.edits import folded
+from keenquiet.documents.edits import edits_of, folded
 from keenquiet.documents.scene import MATTERS, Difference, differences
 from keenquiet.documents.schema import ArrangementDoc
 from keenquiet.service.answers.marks import MARKS, Headline, headlines, marks_of, wanted_of
@@ -49,6 +49,7 @@ def mark_done(
         }
         for name, a in (("before", before), ("after", tried))
     }
+    carried = edits_of(edits or (tried.trying.edits if tried.trying else []))
     measured = {mark: plain(found) for mark, found in measured_now(data, room_id, room, before).by_mark().items()}
     standing = tried.model_copy(update={"id": before.id, "name": before.name or "As it is", "trying": None})
     done, standing = folded(room, standing)
@@ -66,11 +67,11 @@ def mark_done(
             after={"marks": promised["after"]},
             arrangement=standing.model_dump(mode="json", exclude_none=True),
             measured_before=measured,
-            edits=edits or [],
+            edits=carried,
         )
         session.add(move)
         session.flush()
-        note_in_ledger(session, room_id, "move", title[:300], {"edits": edits or []}, move_id=move.id)
+        note_in_ledger(session, room_id, "move", title[:300], {"edits": carried}, move_id=move.id)
         return room_answer(saved)
 
 

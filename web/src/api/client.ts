@@ -3,14 +3,22 @@ import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
 export type RoomDoc = Schemas['RoomDoc']
-export type Arrangement = Schemas['ArrangementDoc'] & { hour?: number; silenced?: string[]; trying?: Trying }
-export type Trying = { kind: string; title: string }
-export type Forecast = Schemas['ForecastPublic']
-export type Move = Schemas['MovePublic']
-export type Reading = Schemas['ReadingPublic']
+export type Arrangement = Schemas['ArrangementDoc']
+export type Treatment = Schemas['TreatmentDoc']
+export type Forecast = Schemas['ForecastAnswer']
+export type Move = Schemas['MoveAnswer']
+export type Reading = Schemas['ReadingAnswer']
 export type ReadingSummary = Schemas['ReadingSummary']
 export type Measured = Schemas['MeasuredMarks']
-export type LedgerEntry = Schemas['LedgerPublic']
+export type Marks = Schemas['Marks']
+export type Edit = Move['edits'][number]
+export type KindInfo = Schemas['KindAnswer']
+/** What a reading gives, told apart by its form. */
+export type Result = Reading['result']
+export type Form = NonNullable<Result['form']>
+export type ResultOf<F extends Form> = Extract<Result, { form: F }>
+export type Job = Schemas['JobAnswer']
+export type LedgerEntry = Schemas['LedgerAnswer']
 export type Catalogue = Schemas['Catalogue']
 export type MarkKey = 'bounce' | 'boom' | 'hush' | 'touch'
 
@@ -29,7 +37,7 @@ export class Refused extends Error {
   }
 }
 
-type Answer = { data?: unknown; error?: unknown; response: Response }
+export type Answer = { data?: unknown; error?: unknown; response: Response }
 
 /**
  * The data of an answer, or a Refused that says what the server said.

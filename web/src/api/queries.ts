@@ -1,8 +1,10 @@
 import { keepPreviousData, queryOptions } from '@tanstack/react-query'
 import {
+  type Answer,
   api,
   type Catalogue,
   type Forecast,
+  type Job,
   type LedgerEntry,
   type Measured,
   type Move,
@@ -26,7 +28,7 @@ export const roomQueries = {
     queryOptions({
       queryKey: ['room', id],
       queryFn: async () =>
-        unwrap<Schemas['RoomPublic']>(await api.GET('/api/rooms/{room_id}', { params: { path: { room_id: id } } })),
+        unwrap<Schemas['RoomAnswer']>(await api.GET('/api/rooms/{room_id}', { params: { path: { room_id: id } } })),
       staleTime: Infinity,
     }),
   binnedRooms: () =>
@@ -73,9 +75,10 @@ export const roomQueries = {
   moves: (document: RoomDoc, arrangementId: string, enabled: boolean) =>
     queryOptions({
       queryKey: ['moves', document, arrangementId],
-      queryFn: async ({ signal }) =>
-        unwrap<Move[]>(
-          await api.POST('/api/moves', { body: { document, arrangement_id: arrangementId, to_hz: 300 }, signal }),
+      queryFn: ({ signal }) =>
+        answered<Move[]>(
+          (wait) => api.POST('/api/moves', { body: { document, arrangement_id: arrangementId }, ...wait }),
+          signal,
         ),
       staleTime: Infinity,
       gcTime: 60_000,
@@ -86,7 +89,7 @@ export const roomQueries = {
     queryOptions({
       queryKey: ['absorber', spec],
       queryFn: async ({ signal }) =>
-        unwrap<Schemas['AbsorberPublic']>(await api.POST('/api/absorber', { body: spec, signal })),
+        unwrap<Schemas['AbsorberAnswer']>(await api.POST('/api/absorber', { body: spec, signal })),
       placeholderData: keepPreviousData,
       staleTime: Infinity,
       retry: false,
@@ -95,7 +98,7 @@ export const roomQueries = {
     queryOptions({
       queryKey: ['swell', document, arrangementId, plane, heightM],
       queryFn: async ({ signal }) =>
-        unwrap<Schemas['SwellPublic']>(
+        unwrap<Schemas['SwellAnswer']>(
           await api.POST('/api/swell', {
             body: { document, arrangement_id: arrangementId, plane, height_m: heightM },
             signal,
@@ -110,28 +113,23 @@ export const roomQueries = {
   places: (project: string | null) =>
     queryOptions({
       queryKey: ['places', project],
-      queryFn: async () =>
-        unwrap<Schemas['PlacesPublic']>(
-          await api.GET('/api/places', { params: { query: project === null ? {} : { project } } }),
+      queryFn: ({ signal }) =>
+        answered<Schemas['PlacesAnswer']>(
+          (wait) => api.GET('/api/places', { params: { query: project === null ? {} : { project } }, ...wait }),
+          signal,
         ),
       staleTime: 0,
-    }),
-  rig: () =>
-    queryOptions({
-      queryKey: ['rig'],
-      queryFn: async () => unwrap<Schemas['RigPublic']>(await api.GET('/api/rig')),
-      staleTime: Infinity,
     }),
   calibrations: () =>
     queryOptions({
       queryKey: ['calibrations'],
-      queryFn: async () => unwrap<Schemas['CalibrationPublic'][]>(await api.GET('/api/calibrations')),
+      queryFn: async () => unwrap<Schemas['CalibrationAnswer'][]>(await api.GET('/api/calibrations')),
     }),
   sameWords: (first: string, second: string) =>
     queryOptions({
       queryKey: ['same-words', first, second],
       queryFn: async () =>
-        unwrap<Schemas['WordsPublic']>(
+        unwrap<Schemas['WordsAnswer']>(
           await api.GET('/api/readings/{reading_id}/same-words/{other_id}', {
             params: { path: { reading_id: first, other_id: second } },
           }),
@@ -147,52 +145,106 @@ export const roomQueries = {
     }),
 }
 
-export type Working = Schemas['JobPublic']
-
-/**
- * The forecast; when the shape's modes take long to find, waits for the job and tells how far it is.
- * Aborting the signal also tells the job to stop.
- */
-export async function forecast(
-  document: RoomDoc,
-  arrangementId: string,
+/** An answer or the job that works on it: waits for the job, tells how far it is, and stops it when given up. */
+export async function answered<T>(
+  ask: (wait: { headers: typeof ASYNC; signal: AbortSignal }) => Promise<Answer>,
   signal: AbortSignal,
-  onWork: (job: Working | null) => void = () => undefined,
-): Promise<Forecast> {
+  onWork: (job: Job | null) => void = () => undefined,
+): Promise<T> {
+  const pending = (answer: T | Pending): answer is Pending => isPending(answer)
   for (;;) {
-    const answer = unwrap<Forecast | Schemas['Pending']>(
-      await api.POST('/api/forecast', { body: { document, arrangement_id: arrangementId, to_hz: 300 }, signal }),
-    )
-    if (!('pending' in answer)) {
+    const answer = unwrap<T | Pending>(await ask({ headers: ASYNC, signal }))
+    if (!pending(answer)) {
       onWork(null)
       return answer
     }
-    const job = await ended(answer.pending, signal, onWork)
-    onWork(null)
-    if (job.error) throw new Refused(422, job.error.field, job.error.reason, job.error.cure)
-    if (job.state === 'cancelled')
-      throw new Refused(409, 'shape', 'Working out this shape was stopped.', 'Change the shape, or ask again.')
+    refuseUnless(await ended(answer.pending, signal, onWork))
   }
 }
 
-async function ended(job: Working, signal: AbortSignal, onWork: (job: Working) => void): Promise<Working> {
-  for (let now = job; ;) {
-    if (now.state !== 'running') return now
-    onWork(now)
-    await new Promise((done) => setTimeout(done, 250))
-    signal.throwIfAborted()
-    now = unwrap<Working>(await api.GET('/api/jobs/{job_id}', { params: { path: { job_id: job.id } }, signal }))
+type Pending = Schemas['Pending']
+const ASYNC = { Prefer: 'respond-async' }
+const isPending = (answer: unknown): answer is Pending =>
+  typeof answer === 'object' && answer !== null && 'pending' in answer
+
+/** A job that came to no result becomes a refusal. */
+function refuseUnless(job: Job) {
+  if (job.error) throw new Refused(422, job.error.field, job.error.reason, job.error.cure)
+  if (job.state === 'cancelled')
+    throw new Refused(409, 'work', 'Working this out was stopped.', 'Change something, or ask again.')
+}
+
+const LOOK_AFTER_MS = 250
+
+async function ended(job: Job, signal: AbortSignal, onWork: (job: Job | null) => void): Promise<Job> {
+  const stop = () => void stopJob(job.id)
+  signal.addEventListener('abort', stop)
+  try {
+    for (let now = job; ;) {
+      if (now.state !== 'running' && now.state !== 'waiting') return now
+      onWork(now)
+      await new Promise((done) => setTimeout(done, LOOK_AFTER_MS))
+      signal.throwIfAborted()
+      now = unwrap<Job>(await api.GET('/api/jobs/{job_id}', { params: { path: { job_id: job.id } }, signal }))
+    }
+  } finally {
+    signal.removeEventListener('abort', stop)
+    onWork(null)
   }
+}
+
+/** The forecast of an arrangement; in a kept room its marks say what was measured there. */
+export const forecast = (
+  document: RoomDoc,
+  arrangementId: string,
+  roomId: string | null,
+  signal: AbortSignal,
+  onWork: (job: Job | null) => void = () => undefined,
+) =>
+  answered<Forecast>(
+    (wait) =>
+      api.POST('/api/forecast', {
+        body: { document, arrangement_id: arrangementId, room_id: roomId, to_hz: 300 },
+        ...wait,
+      }),
+    signal,
+    onWork,
+  )
+
+/** A reading by the practice rig. */
+export async function rigReading(
+  roomId: string,
+  ask: { kind: string; arrangementId: string; gainDb: number; faults: readonly string[] },
+  signal: AbortSignal,
+  onWork: (job: Job | null) => void = () => undefined,
+): Promise<Reading> {
+  const answer = unwrap<Reading | Pending>(
+    await api.POST('/api/rooms/{room_id}/readings/rig', {
+      params: { path: { room_id: roomId } },
+      headers: ASYNC,
+      body: { kind: ask.kind, arrangement_id: ask.arrangementId, gain_db: ask.gainDb, faults: [...ask.faults] },
+      signal,
+    }),
+  )
+  if (!isPending(answer)) return answer
+  refuseUnless(await ended(answer.pending, signal, onWork))
+  return unwrap<Reading>(
+    await api.GET('/api/jobs/{job_id}/reading', { params: { path: { job_id: answer.pending.id } }, signal }),
+  )
 }
 
 export const stopJob = (id: string) => api.DELETE('/api/jobs/{job_id}', { params: { path: { job_id: id } } })
 
 /** The plan that fits the tape's readings best. */
 export const squared = async (document: RoomDoc) =>
-  unwrap<Schemas['SquaredPublic']>(await api.POST('/api/square', { body: { document } }))
+  unwrap<Schemas['SquaredAnswer']>(await api.POST('/api/square', { body: { document } }))
 
-export const fitted = async (roomId: string) =>
-  unwrap<Schemas['FitPublic']>(await api.POST('/api/rooms/{room_id}/fit', { params: { path: { room_id: roomId } } }))
+export const fitted = (roomId: string, signal: AbortSignal, onWork?: (job: Job | null) => void) =>
+  answered<Schemas['FitAnswer']>(
+    (wait) => api.POST('/api/rooms/{room_id}/fit', { params: { path: { room_id: roomId } }, ...wait }),
+    signal,
+    onWork,
+  )
 
 /** A drawing as a file: SVG to print, DXF to take into a drawing program. */
 export async function drawing(
@@ -245,7 +297,7 @@ export async function calibrateByCalibrator(
   body.set('channel', fields.channel)
   body.set('gain', fields.gain)
   body.set('level_db', String(fields.levelDb))
-  return sent<Schemas['CalibrationPublic']>('/api/calibrations/calibrator', body)
+  return sent<Schemas['CalibrationAnswer']>('/api/calibrations/calibrator', body)
 }
 
 async function sent<T>(address: string, body: FormData): Promise<T> {

@@ -1941,6 +1941,8 @@ export interface components {
             short: string;
             /** Shown */
             shown: boolean;
+            /** Starts Itself */
+            starts_itself: boolean;
             /** Steps */
             steps: [
                 string,
@@ -3679,6 +3681,13 @@ export interface components {
          * @description The move that the arrangement `what-if` shows.
          */
         TryingDoc: {
+            /**
+             * Edits
+             * @default []
+             */
+            edits: {
+                [key: string]: unknown;
+            }[];
             /**
              * Kind
              * @default own

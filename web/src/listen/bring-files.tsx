@@ -1,25 +1,23 @@
 import { useRef, useState } from 'react'
-import { inWords, type Reading } from '../api/client'
+import { inWords, type KindInfo, type Reading } from '../api/client'
 import { uploadReading } from '../api/queries'
 import { useRoom } from '../state/room'
 import { TextField } from '../ui/fields'
 import { Notice } from '../ui/notice'
-import type { Kind } from './kinds'
 import { SweepFile } from './stage'
-import { headlineWords } from './verdict'
 
 type Brought =
   | { name: string; state: 'reading' }
   | { name: string; state: 'read'; reading: Reading }
   | { name: string; state: 'refused'; title: string; cure: string }
-const SIGNS = { good: '✓', usable: '!', 'not usable': '✕' } as Record<string, string>
+const SIGNS = { good: '✓', usable: '!', 'not usable': '✕' }
 
 /** One or many recordings dropped or chosen; each is read and told on its own line. */
 export function BringFiles({
   kind,
   onTaken,
 }: {
-  kind: Kind
+  kind: KindInfo
   onTaken: (reading: Reading, last: boolean) => Promise<void>
 }) {
   const { id, active, flush } = useRoom()
@@ -28,17 +26,17 @@ export function BringFiles({
   const [device, setDevice] = useState('')
   const [gain, setGain] = useState('')
   const picker = useRef<HTMLInputElement>(null)
-  const isCurve = kind === 'curve'
+  const isCurve = kind.form === 'curve'
   const take = async (files: readonly File[]) => {
     if (files.length === 0) return
-    await flush()
     const from = brought.length
     setBrought((now) => [...now, ...files.map((f) => ({ name: f.name, state: 'reading' as const }))])
     for (const [i, file] of files.entries()) {
       const put = (line: Brought) => setBrought((now) => now.map((b, k) => (k === from + i ? line : b)))
       try {
+        await flush()
         const reading = await uploadReading(id, file, {
-          kind,
+          kind: kind.key,
           way: 'import',
           arrangementId: active.id,
           fileName: file.name,
@@ -53,7 +51,7 @@ export function BringFiles({
   }
   return (
     <div className="space-y-3">
-      {kind === 'sweep' ? (
+      {kind.by_loudspeaker && kind.ways.includes('browser') ? (
         <p>
           <SweepFile />, play it in the room, bring back the recording.
         </p>
@@ -88,13 +86,13 @@ export function BringFiles({
         accept={isCurve ? '.csv,.txt,.tsv,text/*' : 'audio/*,.wav,.flac,.aif,.aiff,.ogg'}
         className="sr-only"
         tabIndex={-1}
-        aria-label={`Recording of the ${kind}`}
+        aria-label={`Recording of the ${kind.key}`}
         onChange={(e) => {
           void take([...(e.target.files ?? [])])
           e.target.value = ''
         }}
       />
-      {kind === 'tone' ? (
+      {kind.form === 'tone' ? (
         <div className="grid grid-cols-2 gap-2">
           <TextField label="Recorded with" value={device} onChange={setDevice} hint="for its calibration" />
           <TextField label="Gain set to" value={gain} onChange={setGain} />
@@ -115,7 +113,7 @@ export function BringFiles({
               <span className="text-right text-[0.92rem] text-ink-2">
                 {line.state === 'reading'
                   ? 'reading it…'
-                  : [line.reading.verdict.word, headlineWords(line.reading)].filter(Boolean).join(' · ')}
+                  : [line.reading.verdict.word, line.reading.headline.said].filter(Boolean).join(' · ')}
               </span>
             </li>
           ),

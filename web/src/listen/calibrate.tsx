@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
-import { api, inWords, type Reading, type Schemas, unwrap } from '../api/client'
+import { api, inWords, type ReadingSummary, type Schemas, unwrap } from '../api/client'
 import { calibrateByCalibrator, roomQueries } from '../api/queries'
 import { useRoom } from '../state/room'
 import { Button } from '../ui/button'
@@ -9,7 +9,6 @@ import { NumberField } from '../ui/fields'
 import { Notice } from '../ui/notice'
 import { Segmented } from '../ui/segmented'
 import { Select } from '../ui/select'
-import { TAKES } from './kinds'
 
 type Method = 'meter' | 'calibrator' | 'voice'
 const METHODS: readonly { key: Method; name: string }[] = [
@@ -20,7 +19,13 @@ const METHODS: readonly { key: Method; name: string }[] = [
 const WORDS: Record<string, string> = { meter: 'by a meter', calibrator: 'by a calibrator', voice: 'by voice' }
 
 /** Sets real decibels to one chain: this device, channel and gain. Kept, and used by every later silence through the same chain. */
-export function CalibrateSheet({ reading, onClose }: { reading: Reading; onClose: () => void }) {
+export function CalibrateSheet({
+  reading,
+  onClose,
+}: {
+  reading: Pick<ReadingSummary, 'id' | 'settings'>
+  onClose: () => void
+}) {
   const { id } = useRoom()
   const client = useQueryClient()
   const [method, setMethod] = useState<Method>('meter')
@@ -31,17 +36,13 @@ export function CalibrateSheet({ reading, onClose }: { reading: Reading; onClose
   const { data: kept = [] } = useQuery(roomQueries.calibrations())
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
   const chain = {
-    device: String(reading.settings['device'] ?? ''),
-    channel: String(reading.settings['channel'] ?? '1'),
-    gain: String(reading.settings['gain'] ?? ''),
+    device: reading.settings.device ?? '',
+    channel: reading.settings.channel ?? '1',
+    gain: reading.settings.gain ?? '',
   }
   const known = Boolean(chain.device && chain.gain)
   const takes = readings.filter(
-    (r) =>
-      TAKES.includes(r.kind) &&
-      !r.simulated &&
-      r.settings['device'] === chain.device &&
-      r.settings['gain'] === chain.gain,
+    (r) => r.form === 'take' && !r.simulated && r.settings.device === chain.device && r.settings.gain === chain.gain,
   )
   const settled = async () => {
     await client.invalidateQueries({ queryKey: ['calibrations'] })
@@ -52,7 +53,7 @@ export function CalibrateSheet({ reading, onClose }: { reading: Reading; onClose
     mutationFn: async (sound: File | null) =>
       sound
         ? calibrateByCalibrator(sound, { ...chain, levelDb: tone })
-        : unwrap<Schemas['CalibrationPublic']>(
+        : unwrap<Schemas['CalibrationAnswer']>(
             await api.POST('/api/calibrations', {
               body: {
                 reading_id: method === 'voice' ? (take ?? takes[0]?.id ?? '') : reading.id,
@@ -65,7 +66,7 @@ export function CalibrateSheet({ reading, onClose }: { reading: Reading; onClose
   })
   const remove = useMutation({
     mutationFn: async (calibrationId: string) =>
-      unwrap<Schemas['CalibrationPublic']>(
+      unwrap<Schemas['CalibrationAnswer']>(
         await api.DELETE('/api/calibrations/{calibration_id}', { params: { path: { calibration_id: calibrationId } } }),
       ),
     onSuccess: settled,

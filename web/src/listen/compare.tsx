@@ -2,13 +2,13 @@ import { useQueries, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import type { Reading, ReadingSummary } from '../api/client'
 import { roomQueries } from '../api/queries'
-import type { TakeResult } from '../plots/reading-data'
+import { isOf } from '../bench/of-form'
+import { useKinds } from '../state/catalogue'
 import { type Axis, PlotHeight, type Series, XYPlot, type XY } from '../plots/xy-plot'
 import { Button } from '../ui/button'
 import { Notice } from '../ui/notice'
 import { partOf, PlayPart } from '../ui/play-part'
 import { Segmented } from '../ui/segmented'
-import { kindName, TAKES } from './kinds'
 import { curvesOf, differences, type Look, LOOKS, meanAndSpread } from './curves'
 
 const COLOURS = ['var(--ink)', 'var(--change)', 'var(--mic)', 'var(--boom)', 'var(--felt)', 'var(--touch)']
@@ -16,6 +16,7 @@ const DASHES = [undefined, '7 4', '2 4', '9 3 2 3', '4 2', '1 3']
 
 /** Two or more readings on one plot, the differences from the first below; words of two takes level-matched. */
 export function Compare({ readings, onBack }: { readings: readonly ReadingSummary[]; onBack: () => void }) {
+  const { kindOf } = useKinds()
   const opened = useQueries({ queries: readings.map((r) => roomQueries.reading(r.id)) })
   const full = opened.map((q) => q.data).filter((r): r is Reading => r !== undefined)
   const fitting = LOOKS.filter((look) => full.filter((r) => curvesOf(r, look.key).length > 0).length > 1)
@@ -27,7 +28,7 @@ export function Compare({ readings, onBack }: { readings: readonly ReadingSummar
   const kept = look ? full.filter((r) => curvesOf(r, look.key).length > 0) : []
   const names = kept.map(
     (r, i) =>
-      `${i + 1} ${kindName(r.kind)}${r.tags[0] ? `, ${r.tags[0]}` : ''}, ${new Date(r.taken_at).toLocaleTimeString(undefined, { hour: '2-digit', minute: '2-digit' })}${r.simulated ? ' (simulated)' : ''}`,
+      `${i + 1} ${kindOf(r.kind).name}${r.tags[0] ? `, ${r.tags[0]}` : ''}, ${new Date(r.taken_at).toLocaleTimeString(undefined, { hour: '2-digit', minute: '2-digit' })}${r.simulated ? ' (simulated)' : ''}`,
   )
   const curves = look ? kept.map((r) => curvesOf(r, look.key)) : []
   return (
@@ -67,7 +68,7 @@ export function Compare({ readings, onBack }: { readings: readonly ReadingSummar
       ) : (
         <p>These readings have no figure in common. Choose two of one kind.</p>
       )}
-      {full.length === 2 && full.every((r) => TAKES.includes(r.kind)) ? (
+      {full.length === 2 && full.every((r) => isOf(r, 'take')) ? (
         <SameWords first={full[0]!} second={full[1]!} />
       ) : null}
     </div>
@@ -178,7 +179,7 @@ function SameWords({ first, second }: { first: Reading; second: Reading }) {
   if (!data) return <p role="status">Making them equally loud…</p>
   // turn the louder one down: never up
   const down = (db: number) => Math.min(1, 10 ** (db / 20))
-  const peaks = [first, second].map((r) => (r.result as unknown as TakeResult).true_peak_dbtp)
+  const peaks = [first, second].map((r) => (isOf(r, 'take') ? (r.result.true_peak_dbtp ?? 0) : 0))
   return (
     <section className="rounded-xl bg-paper p-3" data-testid="same-words">
       <h3 className="font-semibold">The same words, equally loud</h3>

@@ -1,5 +1,5 @@
 import type { Reading } from '../api/client'
-import { bestT, type ResponseResult, type TakeResult, type ToneResult } from '../plots/reading-data'
+import { bestT } from '../plots/reading-data'
 import type { Axis, XY } from '../plots/xy-plot'
 
 export type Look = 'decay' | 'clarity' | 'low' | 'noise' | 'voice' | 'glide'
@@ -64,33 +64,26 @@ export const LOOKS: readonly { key: Look; name: string; question: string; unit: 
   ]
 
 /** A reading's curve for one look, empty where it has none. */
-export function curvesOf(reading: Reading, look: Look): XY[] {
-  const result = reading.result as Partial<Omit<ResponseResult, 'thirds'>> &
-    Partial<Pick<ToneResult, 'thirds'>> &
-    Partial<Pick<TakeResult, 'loudness_lufs'>> & { curve?: { f_hz: number[]; rise_db?: number[]; level_db?: number[] } }
-  const isTake = ['take', 'spoken', 'pops', 'loudest'].includes(reading.kind)
-  switch (look) {
-    case 'decay':
-      return (result.bands ?? []).map((b) => [b.centre_hz, bestT(b)])
-    case 'clarity':
-      return (result.bands ?? []).map((b) => [b.centre_hz, b.c50_db])
-    case 'low':
-      if (reading.kind === 'curve' && result.curve?.level_db) return centred(result.curve.f_hz, result.curve.level_db)
-      return result.low_end ? centred(result.low_end.f_hz, result.low_end.smooth_db) : []
-    case 'noise':
-      return reading.kind === 'tone' ? (result.thirds ?? []).map((t) => [t.centre_hz, t.level_db]) : []
-    case 'voice': {
+export function curvesOf({ result }: Pick<Reading, 'result'>, look: Look): XY[] {
+  switch (result.form) {
+    case 'response':
+      if (look === 'decay') return result.bands.map((b) => [b.centre_hz, bestT(b)])
+      if (look === 'clarity') return result.bands.map((b) => [b.centre_hz, b.c50_db])
+      return look === 'low' && result.low_end ? centred(result.low_end.f_hz, result.low_end.smooth_db) : []
+    case 'curve':
+      return look === 'low' ? centred(result.curve.f_hz, result.curve.level_db) : []
+    case 'tone':
+      return look === 'noise' ? result.thirds.map((t) => [t.centre_hz, t.level_db]) : []
+    case 'glide': {
+      const { curve } = result
+      return look === 'glide' && curve ? curve.f_hz.map((f, i) => [f, curve.rise_db[i] ?? null]) : []
+    }
+    case 'take': {
       // level-matched: what differs is the colour, not how near somebody stood
-      const thirds = isTake ? (result.thirds ?? []) : []
       const loud = result.loudness_lufs ?? 0
+      const thirds = look === 'voice' ? (result.thirds ?? []) : []
       return thirds.map((t) => [t.centre_hz, t.level_db === null ? null : t.level_db - loud])
     }
-    case 'glide':
-      return reading.kind === 'glide' && result.curve?.rise_db
-        ? result.curve.f_hz.map((f, i) => [f, result.curve!.rise_db![i] ?? null])
-        : []
-    default:
-      return []
   }
 }
 

@@ -1,14 +1,15 @@
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useCallback, useState } from 'react'
-import { api, inWords, type Reading, unwrap } from '../api/client'
+import { api, inWords, type KindInfo, type Reading, unwrap } from '../api/client'
 import { Drawing } from '../room/drawing'
+import { bare } from '../room/layers/bare'
 import { useRoom } from '../state/room'
 import { Button } from '../ui/button'
 import { Notice } from '../ui/notice'
 import { Segmented } from '../ui/segmented'
 import { BringFiles } from './bring-files'
-import { KIND, type Kind, ONLY_FILES, type Way } from './kinds'
+import type { Way } from './ways'
 import { PracticeRig } from './practice-rig'
 import { Stage } from './stage'
 import { BigVerdict } from './verdict'
@@ -21,16 +22,16 @@ const WAYS: readonly { key: Way; name: string }[] = [
 
 /** One calm place for one reading: where to stand, what to do, a level, a verdict. */
 export function MeasuringPlace({
-  kind,
-  onTaken,
+  kind: info,
+  onTaken = () => undefined,
   onClose,
 }: {
-  kind: Kind
-  onTaken: (reading: Reading) => void
-  onClose: () => void
+  kind: KindInfo
+  onTaken?: () => void
+  /** With the reading that was taken last, if any. */
+  onClose: (last: string | null) => void
 }) {
-  const info = KIND[kind]!
-  const onlyFiles = ONLY_FILES.includes(kind)
+  const onlyFiles = info.ways.length === 1
   const { id, trying } = useRoom()
   const client = useQueryClient()
   const [way, setWay] = useState<Way>(onlyFiles ? 'import' : 'browser')
@@ -38,13 +39,15 @@ export function MeasuringPlace({
   const [repeats, setRepeats] = useState<Reading[]>([])
   const [recorded, setRecorded] = useState(false)
   const [busy, setBusy] = useState(false)
+  const [last, setLast] = useState<string | null>(null)
   const onBusy = useCallback((now: boolean) => setBusy(now), [])
   const taken = async (reading: Reading, show = true) => {
     client.setQueryData(['reading', reading.id], reading)
     await client.invalidateQueries({ queryKey: ['room', id] })
     if (reading.verdict.usable) setRepeats((now) => [...now, reading])
     if (show) setShown(reading)
-    onTaken(reading)
+    setLast(reading.id)
+    onTaken()
   }
   const average = useMutation({
     mutationFn: async () =>
@@ -61,7 +64,7 @@ export function MeasuringPlace({
   })
   const again = () => setShown(null)
   return (
-    <Dialog open onClose={() => (busy ? undefined : onClose())} className="relative z-50">
+    <Dialog open onClose={() => (busy ? undefined : onClose(last))} className="relative z-50">
       <div className="fixed inset-0 overflow-auto bg-paper">
         <DialogPanel
           className="mx-auto flex min-h-full max-w-[1280px] flex-col px-6 pb-6 max-sm:px-4"
@@ -84,7 +87,7 @@ export function MeasuringPlace({
                 }}
               />
             )}
-            <Button small onClick={onClose} className="max-sm:order-first max-sm:ml-auto">
+            <Button small onClick={() => onClose(last)} className="max-sm:order-first max-sm:ml-auto">
               Close
             </Button>
           </div>
@@ -95,17 +98,10 @@ export function MeasuringPlace({
                 aria-hidden
                 inert
               >
-                <Drawing
-                  layer="bare"
-                  mode={null}
-                  editing={false}
-                  wall={null}
-                  onWall={() => undefined}
-                  onHit={() => undefined}
-                />
+                <Drawing layer={bare} />
               </div>
               <p className="pt-1 text-center text-[0.92rem] text-ink-2">
-                {kind === 'sweep'
+                {info.by_loudspeaker
                   ? 'Loudspeaker where the performer’s cross is, microphone on its own.'
                   : 'You on your cross, the microphone on its own.'}
               </p>
@@ -122,19 +118,19 @@ export function MeasuringPlace({
                 <div className="space-y-4">
                   <BigVerdict reading={shown} />
                   <div className="flex flex-wrap gap-2">
-                    <Button look={shown.verdict.usable ? 'main' : 'plain'} onClick={onClose}>
+                    <Button look={shown.verdict.usable ? 'main' : 'plain'} onClick={() => onClose(last)}>
                       See what it says
                     </Button>
                     <Button look={shown.verdict.usable ? 'plain' : 'main'} onClick={again}>
                       {shown.verdict.usable ? 'Take it again' : 'Try again'}
                     </Button>
-                    {kind === 'sweep' && repeats.length > 1 ? (
+                    {info.averaged && repeats.length > 1 ? (
                       <Button disabled={average.isPending} onClick={() => average.mutate()}>
                         Average these {repeats.length}
                       </Button>
                     ) : null}
                   </div>
-                  {kind === 'sweep' && repeats.length === 1 && shown.verdict.usable ? (
+                  {info.averaged && repeats.length === 1 && shown.verdict.usable ? (
                     <p className="text-[0.92rem] text-ink-2">
                       Where noise hides the end of the decay, take two or three and average them.
                     </p>
@@ -159,8 +155,7 @@ export function MeasuringPlace({
                   )}
                   {way === 'browser' ? (
                     <Stage
-                      key={kind}
-                      kind={kind}
+                      kind={info}
                       again={recorded}
                       onTaken={async (reading) => {
                         setRecorded(true)
@@ -169,8 +164,8 @@ export function MeasuringPlace({
                       onBusy={onBusy}
                     />
                   ) : null}
-                  {way === 'import' ? <BringFiles key={kind} kind={kind} onTaken={taken} /> : null}
-                  {way === 'rig' ? <PracticeRig key={kind} kind={kind} onTaken={taken} /> : null}
+                  {way === 'import' ? <BringFiles kind={info} onTaken={taken} /> : null}
+                  {way === 'rig' ? <PracticeRig kind={info} onTaken={taken} /> : null}
                 </>
               )}
             </div>

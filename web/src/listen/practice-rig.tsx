@@ -1,28 +1,26 @@
-import { useMutation, useQuery } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, inWords, type Reading, unwrap } from '../api/client'
-import { roomQueries } from '../api/queries'
+import { inWords, type KindInfo, type Reading } from '../api/client'
+import { rigReading } from '../api/queries'
+import { useCatalogue } from '../state/catalogue'
 import { useRoom } from '../state/room'
+import { useLeaving } from '../ui/use-leaving'
 import { Button } from '../ui/button'
 import { Check, NumberField } from '../ui/fields'
 import { Notice } from '../ui/notice'
-import type { Kind } from './kinds'
 
 /** The simulated room and recorder, also as a teacher: make something go wrong and see what the verdict says. */
-export function PracticeRig({ kind, onTaken }: { kind: Kind; onTaken: (reading: Reading) => Promise<void> }) {
+export function PracticeRig({ kind, onTaken }: { kind: KindInfo; onTaken: (reading: Reading) => Promise<void> }) {
   const { id, active, flush } = useRoom()
-  const { data: rig } = useQuery(roomQueries.rig())
+  const { faults: known } = useCatalogue()
+  const leaving = useLeaving()
   const [gain, setGain] = useState(0)
   const [faults, setFaults] = useState<readonly string[]>([])
   const send = useMutation({
     mutationFn: async () => {
       await flush()
-      return unwrap<Reading>(
-        await api.POST('/api/rooms/{room_id}/readings/rig', {
-          params: { path: { room_id: id } },
-          body: { kind, arrangement_id: active.id, gain_db: gain, faults: [...faults] },
-        }),
-      )
+      const ask = { kind: kind.key, arrangementId: active.id, gainDb: gain, faults }
+      return rigReading(id, ask, leaving.current.signal)
     },
     onSuccess: onTaken,
   })
@@ -36,7 +34,7 @@ export function PracticeRig({ kind, onTaken }: { kind: Kind; onTaken: (reading: 
       <fieldset>
         <legend className="mb-1 font-semibold">Make something go wrong, and see what the verdict says</legend>
         <div className="grid grid-cols-2 gap-x-4 max-sm:grid-cols-1">
-          {(rig?.faults ?? []).map((fault) => (
+          {known.map((fault) => (
             <Check
               key={fault.key}
               label={fault.name}

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, inWords, type Reading, type ReadingSummary, type Schemas, unwrap } from '../api/client'
 import { roomQueries } from '../api/queries'
+import { useKinds } from '../state/catalogue'
 import { useRoom } from '../state/room'
 import { PlotHeight, type Series, XYPlot } from '../plots/xy-plot'
 import { Button } from '../ui/button'
@@ -9,12 +10,12 @@ import { Sheet } from '../ui/dialog'
 import { Check, TextField } from '../ui/fields'
 import { Notice } from '../ui/notice'
 import { Compare } from './compare'
-import { kindName, RESPONSES, WAY_WORDS } from './kinds'
-import { headlineWords } from './verdict'
+import { WAY_WORDS } from './ways'
 
 /** All readings of the room in one table: choose some to compare or average, write notes and tags, set aside, take away. */
 export function ReadingsSheet({ onChoose, onClose }: { onChoose: (id: string) => void; onClose: () => void }) {
   const { id } = useRoom()
+  const { kindOf } = useKinds()
   const client = useQueryClient()
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
   const [picked, setPicked] = useState<readonly string[]>([])
@@ -37,7 +38,7 @@ export function ReadingsSheet({ onChoose, onClose }: { onChoose: (id: string) =>
       await client.invalidateQueries({ queryKey: ['room', id] })
     },
   })
-  const repeats = chosen.length > 1 && chosen.every((r) => r.kind === 'sweep' || r.kind === 'ir')
+  const repeats = chosen.length > 1 && chosen.every((r) => kindOf(r.kind).averaged)
   return (
     <Sheet open onClose={onClose} title={comparing ? 'Side by side' : 'All readings'} wide="full">
       {comparing ? (
@@ -133,7 +134,8 @@ type LineProps = {
 function Line({ reading, picked, open, onPick, onOpen, onChoose }: LineProps) {
   const when = new Date(reading.taken_at)
   const h = reading.headline
-  const name = `${kindName(reading.kind)} of ${when.toLocaleString()}`
+  const kind = useKinds().kindOf(reading.kind).name
+  const name = `${kind} of ${when.toLocaleString()}`
   return (
     <>
       <tr className={`border-t border-line align-top ${reading.counts ? '' : 'text-ink-2'}`}>
@@ -149,7 +151,7 @@ function Line({ reading, picked, open, onPick, onOpen, onChoose }: LineProps) {
         <td className="py-1.5 pr-2">
           <button className="text-left" onClick={onChoose}>
             <span className="font-semibold underline decoration-line-strong underline-offset-2">
-              {Array.isArray(reading.settings['average_of']) ? 'Average' : kindName(reading.kind)}
+              {reading.settings.average_of ? 'Average' : kind}
             </span>
             <span className="block text-[0.82rem] text-ink-2">
               {when.toLocaleDateString(undefined, { day: 'numeric', month: 'short' })}{' '}
@@ -157,7 +159,7 @@ function Line({ reading, picked, open, onPick, onOpen, onChoose }: LineProps) {
             </span>
           </button>
         </td>
-        <td className="py-1.5 pr-2">{headlineWords(reading) || reading.file_name}</td>
+        <td className="py-1.5 pr-2">{reading.headline.said || reading.file_name}</td>
         <td className="py-1.5 pr-2 whitespace-nowrap tabular-nums">
           {reading.mic_at.map((v) => v.toFixed(2)).join(' · ')}
         </td>
@@ -232,7 +234,7 @@ function Edit({ reading }: { reading: ReadingSummary }) {
           >
             Save the sound
           </a>
-          {RESPONSES.includes(reading.kind) ? (
+          {reading.form === 'response' ? (
             <a
               className="underline decoration-line-strong underline-offset-2"
               href={`/api/readings/${reading.id}/impulse.wav`}

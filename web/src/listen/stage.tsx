@@ -1,6 +1,6 @@
 import { useMutation } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
-import { inWords, type Reading } from '../api/client'
+import { inWords, type KindInfo, type Reading } from '../api/client'
 import { uploadReading } from '../api/queries'
 import { keep, letGo } from '../record/kept'
 import { type Taken, useMicrophone } from '../record/use-microphone'
@@ -10,7 +10,6 @@ import { Check, TextField } from '../ui/fields'
 import { Caution, Notice } from '../ui/notice'
 import { Segmented } from '../ui/segmented'
 import { Select } from '../ui/select'
-import { KIND, type Kind } from './kinds'
 import { LevelBar } from './level-bar'
 import { SafeLevel } from './safe-level'
 
@@ -21,7 +20,7 @@ const COUNTDOWNS = [
 const remembered = (key: string) => localStorage.getItem(`kq-${key}`) ?? ''
 
 type Props = {
-  kind: Kind
+  kind: KindInfo
   /** A repeat: the microphone was allowed before, so it opens by itself. */
   again: boolean
   onTaken: (reading: Reading) => Promise<void>
@@ -29,15 +28,18 @@ type Props = {
 }
 
 /** Recording at the measuring place: the microphone opened and its level shown, then hands-free. */
-export function Stage({ kind, again, onTaken, onBusy }: Props) {
-  const info = KIND[kind]!
+export function Stage({ kind: info, again, onTaken, onBusy }: Props) {
+  const kind = info.key
+  // what is sent by a loudspeaker can be played from here
+  const sends = info.by_loudspeaker
+  const own = info.starts_itself
   const { id, active, flush } = useRoom()
   const mic = useMicrophone()
   const { state, chain } = mic
   const [channel, setChannel] = useState('all')
   const [gain, setGain] = useState(() => remembered('gain'))
   const [count, setCount] = useState<'3' | '10'>('3')
-  const [playHere, setPlayHere] = useState(kind === 'sweep')
+  const [playHere, setPlayHere] = useState(sends)
   const [playDb, setPlayDb] = useState<number | null>(() => {
     const known = sessionStorage.getItem('kq-play-db')
     return known === null ? null : Number(known)
@@ -54,7 +56,7 @@ export function Stage({ kind, again, onTaken, onBusy }: Props) {
         not_raw: taken.chain.notRaw,
         was_hidden: taken.wasHidden,
         unplugged: taken.unplugged,
-        ...(kind === 'sweep' && playHere ? { play_db: playDb ?? 0 } : {}),
+        ...(sends && playHere ? { play_db: playDb ?? 0 } : {}),
       }
       if (kept.current?.taken !== taken) {
         kept.current = { taken, id: crypto.randomUUID() }
@@ -92,14 +94,14 @@ export function Stage({ kind, again, onTaken, onBusy }: Props) {
   }, [mutate, taken])
   const busy = ['asking', 'armed', 'counting', 'recording'].includes(state.phase) || send.isPending || ramping
   useEffect(() => onBusy(busy), [busy, onBusy])
-  const playing = kind === 'sweep' && playHere
+  const playing = sends && playHere
   const start = (byClap: boolean) =>
     void mic.start(
       {
         seconds: info.seconds,
         countdownS: Number(count),
         byClap,
-        clapIsSound: kind === 'clap',
+        clapIsSound: own,
         play: playing ? '/api/sweep.wav' : null,
         playDb: playDb ?? 0,
       },
@@ -117,17 +119,17 @@ export function Stage({ kind, again, onTaken, onBusy }: Props) {
     case 'armed':
       return (
         <Big
-          word={kind === 'clap' ? 'Clap now' : 'Clap to start'}
-          says={kind === 'clap' ? 'It records the clap itself.' : 'Two seconds after it the recording begins.'}
+          word={own ? 'Clap now' : 'Clap to start'}
+          says={own ? 'It records the clap itself.' : 'Two seconds after it the recording begins.'}
         >
-          <LevelBar dbfs={mic.level} good={info.good} big />
+          <LevelBar dbfs={mic.level} good={info.good_dbfs} big />
           <Button onClick={mic.cancel}>Stop, keep nothing</Button>
         </Big>
       )
     case 'counting':
       return (
         <Big word={String(state.secondsLeft)} says={`Then: ${info.cue.toLowerCase()}`} huge>
-          <LevelBar dbfs={mic.level} good={info.good} big />
+          <LevelBar dbfs={mic.level} good={info.good_dbfs} big />
           <Button onClick={mic.cancel}>Stop, keep nothing</Button>
         </Big>
       )
@@ -147,7 +149,7 @@ export function Stage({ kind, again, onTaken, onBusy }: Props) {
               style={{ width: `${Math.min(state.elapsedS / state.totalS, 1) * 100}%` }}
             />
           </div>
-          <LevelBar dbfs={mic.level} good={info.good} big />
+          <LevelBar dbfs={mic.level} good={info.good_dbfs} big />
           <Button onClick={mic.cancel}>Stop, keep nothing</Button>
         </Big>
       )
@@ -198,7 +200,7 @@ export function Stage({ kind, again, onTaken, onBusy }: Props) {
     case 'open':
       return (
         <div className="space-y-3">
-          <LevelBar dbfs={mic.level} good={info.good} big />
+          <LevelBar dbfs={mic.level} good={info.good_dbfs} big />
           <div className="grid grid-cols-2 gap-2">
             {mic.devices.length > 1 ? (
               <Select
@@ -231,7 +233,7 @@ export function Stage({ kind, again, onTaken, onBusy }: Props) {
             />
           </div>
           {chain ? <Raw chain={chain} /> : null}
-          {kind === 'sweep' ? (
+          {sends ? (
             <div className="space-y-1">
               <Check label="Play the sweep from this computer meanwhile" checked={playHere} onChange={setPlayHere} />
               {playHere ? null : <SweepFile />}
@@ -248,15 +250,15 @@ export function Stage({ kind, again, onTaken, onBusy }: Props) {
               </>
             ) : (
               <>
-                {kind === 'clap' ? null : (
+                {own ? null : (
                   <Button look="main" onClick={() => start(false)}>
                     Start in {count} seconds
                   </Button>
                 )}
-                <Button look={kind === 'clap' ? 'main' : 'plain'} onClick={() => start(true)}>
-                  {kind === 'clap' ? 'Wait for my clap' : 'Start by clap'}
+                <Button look={own ? 'main' : 'plain'} onClick={() => start(true)}>
+                  {own ? 'Wait for my clap' : 'Start by clap'}
                 </Button>
-                {kind === 'clap' ? <Button onClick={() => start(false)}>Start in {count} seconds</Button> : null}
+                {own ? <Button onClick={() => start(false)}>Start in {count} seconds</Button> : null}
                 <Segmented small label="Countdown" value={count} options={COUNTDOWNS} onChange={setCount} />
                 {playing ? (
                   <Button look="quiet" small onClick={() => setRamping(true)}>

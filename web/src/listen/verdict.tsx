@@ -12,11 +12,11 @@ const COLOURS = { stop: 'text-bounce', care: 'text-change', good: 'text-felt' }
 /** What happened to the recording on its way here, apart from what its sound tells. */
 function wayNotes(reading: ReadingSummary): string[] {
   const { settings } = reading
-  const notRaw = Array.isArray(settings['not_raw']) ? (settings['not_raw'] as string[]) : []
+  const notRaw = settings.not_raw ?? []
   return [
     notRaw.length ? `The browser applied ${notRaw.join(' and ')}: treat the figures with care.` : '',
-    settings['unplugged'] ? 'The microphone was unplugged midway; what it gave until then was kept and read.' : '',
-    settings['was_hidden']
+    settings.unplugged ? 'The microphone was unplugged midway; what it gave until then was kept and read.' : '',
+    settings.was_hidden
       ? 'The tab was hidden while recording; some browsers drop sound then. Compare with another reading.'
       : '',
   ].filter(Boolean)
@@ -47,23 +47,6 @@ export function Verdict({ reading }: { reading: ReadingSummary }) {
   )
 }
 
-const signed = (value: number, digits = 0) => value.toFixed(digits).replace('-', '−')
-
-/** The one figure that a reading is taken for, in words. */
-export function headlineWords(reading: ReadingSummary): string {
-  const h = reading.headline
-  if (reading.kind === 'tone' && h.laeq_db !== null && h.laeq_db !== undefined)
-    return `${signed(h.laeq_db)} ${h.calibrated ? 'dB(A)' : 'dBFS'} when nobody plays`
-  if (reading.kind === 'pops' && h.pops !== null && h.pops !== undefined)
-    return h.pops === 0 ? 'No pop' : h.pops === 1 ? 'One pop' : `${h.pops} pops`
-  if (reading.kind === 'glide') return h.swell_hz ? `Swells most at ${h.swell_hz.toFixed(0)} Hz` : 'No note swells'
-  if (h.true_peak_dbtp !== null && h.true_peak_dbtp !== undefined)
-    return `Peak ${signed(h.true_peak_dbtp, 1)} dBFS${reading.kind === 'spoken' && h.snr_db ? `, noise ${h.snr_db.toFixed(0)} dB under you` : ''}`
-  if (!h.t_mid_s && h.edt_mid_s) return `Begins to fade as in ${h.edt_mid_s.toFixed(2)} s (EDT)`
-  if (h.t_mid_s) return `Hangs on for ${h.t_mid_s.toFixed(2)} s`
-  return ''
-}
-
 /** The verdict as big as the room is long. */
 export function BigVerdict({ reading }: { reading: ReadingSummary }) {
   const tone = toneOf(reading)
@@ -74,7 +57,7 @@ export function BigVerdict({ reading }: { reading: ReadingSummary }) {
         {BIG[tone]}
       </p>
       <p className="mt-2 font-display text-[1.35rem] font-semibold">
-        {reading.verdict.usable ? headlineWords(reading) : 'Its figures are not counted'}
+        {reading.verdict.usable ? reading.headline.said : 'Its figures are not counted'}
         {reading.simulated ? (
           <span className="font-text text-[0.95rem] font-normal text-ink-2"> · simulated</span>
         ) : null}

@@ -1,139 +1,160 @@
 import { Disclosure, DisclosureButton, DisclosurePanel } from '@headlessui/react'
-import { useQuery } from '@tanstack/react-query'
-import type { Forecast, MarkKey, Measured } from '../api/client'
-import { roomQueries } from '../api/queries'
+import type { Forecast, MarkKey, Marks } from '../api/client'
 import { usePredicted } from '../state/forecast'
 import { useRoom } from '../state/room'
 import { useUnits } from '../state/units'
 import { Notice } from '../ui/notice'
-import { DIGITS, figure, ORDER, predictedPeak } from './scales'
+import { DIGITS, figure, ORDER } from './scales'
 import { BeadString } from './string'
 import { whyRows } from './why'
 
-/** The four marks, always in sight. */
+type Mark = Marks[MarkKey]
+
+/** The four marks, always in sight. Their places are kept free while they are worked out. */
 export function MarksColumn() {
-  const { id, document, trying } = useRoom()
+  const { document, trying } = useRoom()
   const { active, standing, trouble } = usePredicted()
-  const { data: measured } = useQuery(roomQueries.measured(id))
   if (trouble && !active) return <Notice tone="stop" title={trouble.title} body={trouble.cure} />
-  if (!active)
-    return <div className="h-80 animate-pulse rounded-xl bg-floor" aria-label="The marks are being worked out" />
   return (
-    <section aria-label="The four marks" data-testid="marks">
+    <section aria-label="The four marks" aria-busy={active === null} data-testid={active ? 'marks' : 'marks-waiting'}>
       {trouble ? <Notice tone="stop" title={trouble.title} body={trouble.cure} /> : null}
       {document.fit ? (
         <p className="text-[0.8rem] font-semibold text-felt">Predictions fitted to your readings</p>
       ) : null}
       {document.guessed ? <p className="text-[0.8rem] font-semibold text-change">From guessed sizes: wide ±</p> : null}
-      {ORDER.map((mark) => (
-        <Mark key={mark} mark={mark} active={active} standing={trying ? standing : null} measured={measured} />
-      ))}
+      {ORDER.map((mark) =>
+        active ? (
+          <Row key={mark} mark={mark} active={active} standing={trying ? standing : null} />
+        ) : (
+          <Waiting key={mark} mark={mark} />
+        ),
+      )}
     </section>
   )
 }
 
-type MarkProps = { mark: MarkKey; active: Forecast; standing: Forecast | null; measured: Measured | undefined }
+const NAMES: Record<MarkKey, string> = { bounce: 'Bounce', boom: 'Boom', hush: 'Hush', touch: 'Touch' }
+const ROW = 'border-b border-line py-1.5 last:border-0'
 
-function Mark({ mark, active, standing, measured }: MarkProps) {
+/** The place of a mark that is still being worked out, as tall as the mark will be. */
+function Waiting({ mark }: { mark: MarkKey }) {
+  return (
+    <div className={ROW}>
+      <h3 className="h-[1.65rem] text-[1.06rem]">{NAMES[mark]}</h3>
+      <div className="flex h-[25px] items-center">
+        <div className="h-3 w-full animate-pulse rounded-full bg-floor" />
+      </div>
+      <p className="h-[1.1rem] text-[0.8rem] text-ink-2">working it out…</p>
+      <div className="mt-0.5 h-[2.15rem]" />
+    </div>
+  )
+}
+
+/** What a mark was before the move being tried: like beside like, the prediction where this one is predicted. */
+function formerOf(now: Mark, before: Mark | undefined): number | null {
+  if (!before) return null
+  return now.source === 'predicted' ? (before.predicted?.value ?? before.value) : before.value
+}
+
+function Row({ mark, active, standing }: { mark: MarkKey; active: Forecast; standing: Forecast | null }) {
   const units = useUnits()
   const now = active.marks[mark]
-  const last = measured?.[mark] ?? null
-  const value = mark === 'touch' ? predictedPeak(measured, active, standing) : now.value
-  const former = standing ? (mark === 'touch' ? (last?.value ?? null) : standing.marks[mark].value) : null
-  const plusMinus = now.plus_minus ?? 1
-  const moved = former !== null && value !== null && Math.abs(former - value) >= 0.5 * 10 ** -DIGITS[mark]
+  const former = formerOf(now, standing?.marks[mark])
   return (
-    <Disclosure as="div" className="border-b border-line py-1.5 last:border-0" data-testid={`mark-${mark}`}>
-      <div className="flex items-baseline justify-between gap-3">
-        <h3 className="text-[1.06rem]">{now.name}</h3>
-        <p className="text-right font-display leading-none">
-          {former !== null && moved ? (
-            <>
-              <span className="text-[1.2rem] font-semibold">{figure(mark, former)}</span>
-              <span className="px-1.5 text-ink-2" aria-label="becomes">
-                →
-              </span>
-            </>
-          ) : null}
-          {value === null ? (
-            <span className="text-sm text-ink-2">no take yet</span>
-          ) : (
-            <>
-              <span className={`text-[1.2rem] font-bold ${moved ? 'text-change' : ''}`} data-value={value}>
-                {figure(mark, value)}
-              </span>
-              {mark === 'touch' ? null : (
-                <span className="text-xs text-ink-2"> ±{plusMinus.toFixed(DIGITS[mark] || 0)}</span>
-              )}
-            </>
-          )}
-          <span className="font-text text-[0.8rem] text-ink-2">
-            {' '}
-            {now.unit} {now.meaning}
-          </span>
-        </p>
+    <Disclosure as="div" className={ROW} data-testid={`mark-${mark}`}>
+      <div className="flex h-[1.65rem] items-baseline justify-between gap-3">
+        <h3 className="text-[1.06rem] whitespace-nowrap">
+          {now.name} <span className="font-text text-[0.8rem] font-normal text-ink-2">{now.meaning}</span>
+        </h3>
+        <Value mark={mark} now={now} former={former} />
       </div>
-      <BeadString
-        mark={mark}
-        measured={last}
-        predicted={value === null ? null : { value, plusMinus }}
-        former={former}
-        wanted={now.wanted}
-      />
-      <div className="mt-0.5 flex items-start justify-between gap-2">
-        <p className="text-[0.85rem] leading-tight text-ink-2">{now.sentence}</p>
+      <BeadString mark={mark} measured={now.measured} predicted={now.predicted} former={former} wanted={now.wanted} />
+      <p className="h-[1.1rem] truncate text-[0.8rem] text-ink-2" data-testid={`source-${mark}`}>
+        {sourceWords(mark, now)}
+      </p>
+      <div className="mt-0.5 flex min-h-[2.15rem] items-start justify-between gap-2">
+        <p className="text-[0.85rem] leading-tight">{now.sentence}</p>
         <DisclosureButton className="shrink-0 rounded px-1 text-[0.82rem] font-semibold text-ink-2 underline decoration-line-strong underline-offset-2 hover:text-ink">
           Why?
         </DisclosureButton>
       </div>
       <DisclosurePanel className="mt-1.5 rounded-lg bg-paper px-3 py-2 text-[0.84rem]">
         <dl className="grid grid-cols-[1fr_auto] gap-x-3 gap-y-0.5">
-          <dt className="text-ink-2">Measured</dt>
-          <dd className="text-right">{measuredWords(mark, last, now.unit)}</dd>
-          {value === null ? null : (
-            <>
-              <dt className="text-ink-2">Predicted with this arrangement</dt>
-              <dd className="text-right">
-                {figure(mark, value)} {now.unit} ±{plusMinus.toFixed(DIGITS[mark])}
-              </dd>
-            </>
-          )}
-          <dt className="text-ink-2">Wanted</dt>
-          <dd className="text-right">{wantedWords(mark, now.wanted, now.unit)}</dd>
-          {[...whyRows(mark, active, units), ...popRows(mark, last)].map(([label, text]) => (
+          {[
+            ['Measured', measuredWords(mark, now)],
+            ['Predicted with this arrangement', now.predicted ? both(mark, now.predicted, now.unit) : 'not yet'],
+            ['Wanted', wantedWords(mark, now.wanted, now.unit)],
+            ...whyRows(mark, active, units),
+            ...popRows(now),
+          ].map(([label, text]) => (
             <div key={label} className="contents">
               <dt className="text-ink-2">{label}</dt>
               <dd className="text-right">{text}</dd>
             </div>
           ))}
         </dl>
-        <p className="mt-1.5 text-[0.8rem] text-ink-2">Wanted value from: {now.wanted.source}.</p>
+        <p className="mt-1.5 font-semibold">Why this value?</p>
+        <p className="text-[0.82rem]">{now.wanted.why}</p>
+        <p className="mt-0.5 text-[0.8rem] text-ink-2">Source: {now.wanted.source}.</p>
       </DisclosurePanel>
     </Disclosure>
   )
 }
 
-/** Pop words add what breath did to the microphone. */
-function popRows(mark: MarkKey, last: NonNullable<Measured['bounce']> | null): [string, string][] {
-  if (mark !== 'touch' || typeof last?.pops !== 'number') return []
-  return [
-    [
-      'Pops in the pop words',
-      last.pops === 0 ? 'none' : `${last.pops}, up to ${(last.pop_db ?? 0).toFixed(0)} dB over the low end`,
-    ],
-  ]
+function Value({ mark, now, former }: { mark: MarkKey; now: Mark; former: number | null }) {
+  if (now.value === null) return <p className="text-right text-sm whitespace-nowrap text-ink-2">no take yet</p>
+  const moved = former !== null && Math.abs(former - now.value) >= 0.5 * 10 ** -DIGITS[mark]
+  return (
+    <p className="text-right font-display leading-none whitespace-nowrap">
+      {moved ? (
+        <>
+          <span className="text-[1.2rem] font-semibold">{figure(mark, former)}</span>
+          <span className="px-1.5 text-ink-2" aria-label="becomes">
+            →
+          </span>
+        </>
+      ) : null}
+      <span className={`text-[1.2rem] font-bold ${moved ? 'text-change' : ''}`} data-value={now.value}>
+        {figure(mark, now.value)}
+      </span>
+      <span className="text-xs text-ink-2"> ±{(now.plus_minus ?? 0).toFixed(DIGITS[mark])}</span>
+      <span className="font-text text-[0.8rem] text-ink-2"> {now.unit}</span>
+    </p>
+  )
 }
 
-function measuredWords(mark: MarkKey, last: NonNullable<Measured['bounce']> | null, unit: string): string {
-  if (!last) return 'not yet'
-  const where = [last.simulated ? 'simulated' : '', last.stale ? 'before the last change' : '']
+const both = (mark: MarkKey, found: { value: number; plus_minus: number }, unit: string) =>
+  `${figure(mark, found.value)} ${unit} ±${found.plus_minus.toFixed(DIGITS[mark])}`
+
+/** Which of the two is shown, and the other beside it. */
+export function sourceWords(mark: MarkKey, { source, measured, predicted }: Mark): string {
+  const rig = measured?.simulated ? ' (simulated)' : ''
+  if (source === 'measured') return `measured${rig}${predicted ? ` · predicted ${figure(mark, predicted.value)}` : ''}`
+  if (source === null) return 'needs a test take'
+  if (!measured) return 'predicted, not measured yet'
+  return `predicted · measured ${figure(mark, measured.value)}${rig} before ${measured.since ?? 'a change'}`
+}
+
+function measuredWords(mark: MarkKey, { measured, unit }: Mark): string {
+  if (!measured) return 'not yet'
+  const where = [
+    measured.simulated ? 'simulated' : '',
+    measured.current ? '' : `before ${measured.since ?? 'a change'}`,
+  ]
     .filter(Boolean)
     .join(', ')
-  return `${figure(mark, last.value)} ${unit} ±${last.plus_minus.toFixed(DIGITS[mark])}${where ? ` (${where})` : ''}`
+  return `${both(mark, measured, unit)}${where ? ` (${where})` : ''}`
 }
 
-function wantedWords(mark: MarkKey, wanted: { low?: number | null; high?: number | null }, unit: string): string {
-  const [low, high] = [wanted.low ?? null, wanted.high ?? null]
+/** Pop words add what breath did to the microphone. */
+function popRows({ measured }: Mark): [string, string][] {
+  if (typeof measured?.pops !== 'number') return []
+  const many = `${measured.pops}, up to ${(measured.pop_db ?? 0).toFixed(0)} dB over the low end`
+  return [['Pops in the pop words', measured.pops === 0 ? 'none' : many]]
+}
+
+function wantedWords(mark: MarkKey, wanted: Mark['wanted'], unit: string): string {
+  const { low, high } = wanted
   if (low !== null && high !== null) return `${figure(mark, low)} to ${figure(mark, high)} ${unit}`
   if (low !== null) return `${figure(mark, low)} ${unit} or more`
   return `${figure(mark, high ?? 0)} ${unit} or less`
@@ -141,31 +162,31 @@ function wantedWords(mark: MarkKey, wanted: { low?: number | null; high?: number
 
 /** The four strings as one compact row, for phones. */
 export function MarksRow() {
-  const { id, trying } = useRoom()
+  const { trying } = useRoom()
   const { active, standing } = usePredicted()
-  const { data: measured } = useQuery(roomQueries.measured(id))
-  if (!active) return null
   return (
     <div className="grid grid-cols-4 gap-2.5" aria-label="The four marks, in brief">
       {ORDER.map((mark) => {
-        const now = active.marks[mark]
-        const former = trying ? standing : null
-        const value = mark === 'touch' ? predictedPeak(measured, active, former) : now.value
+        const now = active?.marks[mark]
         return (
-          <div key={mark}>
-            <p className="flex items-baseline justify-between font-display text-[0.82rem] font-semibold">
-              <span>{now.name}</span>
-            </p>
-            <BeadString
-              mark={mark}
-              width={84}
-              compact
-              measured={measured?.[mark] ?? null}
-              predicted={value === null ? null : { value, plusMinus: now.plus_minus ?? 1 }}
-              former={former && mark !== 'touch' ? former.marks[mark].value : null}
-              wanted={now.wanted}
-            />
-            <p className="text-[0.78rem] text-ink-2">{value === null ? '–' : `${figure(mark, value)} ${now.unit}`}</p>
+          <div key={mark} className="h-[3.6rem]">
+            <p className="font-display text-[0.82rem] font-semibold">{NAMES[mark]}</p>
+            {now ? (
+              <>
+                <BeadString
+                  mark={mark}
+                  width={84}
+                  compact
+                  measured={now.measured}
+                  predicted={now.predicted}
+                  former={trying ? formerOf(now, standing?.marks[mark]) : null}
+                  wanted={now.wanted}
+                />
+                <p className="text-[0.78rem] text-ink-2">
+                  {now.value === null ? '–' : `${figure(mark, now.value)} ${now.unit}`}
+                </p>
+              </>
+            ) : null}
           </div>
         )
       })}

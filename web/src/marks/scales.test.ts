@@ -1,9 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import type { Forecast, MarkKey, Measured } from '../api/client'
-import { along, ENDS, figure, ORDER, predictedPeak, wantedStretch } from './scales'
-
-const forecastAt = (distance_m: number) => ({ marks: { touch: { distance_m } } }) as unknown as Forecast
-const take = (value: number, stale = false) => ({ touch: { value, stale } }) as unknown as Measured
+import type { MarkKey } from '../api/client'
+import { along, ENDS, figure, ORDER, wantedStretch } from './scales'
 
 describe('the strings', () => {
   it.each(ORDER)('%s gets better to the right and stays on its string', (mark: MarkKey) => {
@@ -28,16 +25,5 @@ describe('the strings', () => {
   it('write figures with a true minus', () => {
     expect(figure('touch', -9.4)).toBe('−9')
     expect(figure('boom', 0.5)).toBe('0.50')
-  })
-})
-
-describe('the predicted peak', () => {
-  it('is the last take, 6 dB up at half its distance', () => {
-    expect(predictedPeak(take(-12), forecastAt(0.2), forecastAt(0.4))).toBeCloseTo(-12 + 6.02, 2)
-    expect(predictedPeak(take(-12), forecastAt(0.4), null)).toBe(-12)
-  })
-  it('is not given without a take of this arrangement', () => {
-    expect(predictedPeak(undefined, forecastAt(0.2), null)).toBeNull()
-    expect(predictedPeak(take(-12, true), forecastAt(0.2), null)).toBeNull()
   })
 })

@@ -1,4 +1,4 @@
-import type { Forecast, MarkKey, Measured } from '../api/client'
+import type { MarkKey } from '../api/client'
 
 /** Ends of each string, the better end last: the better direction is always to the right. */
 export const ENDS: Record<MarkKey, readonly [worse: number, better: number]> = {
@@ -25,16 +25,4 @@ export function wantedStretch(mark: MarkKey, wanted: { low?: number | null; high
   const a = along(mark, wanted.low ?? low)
   const b = along(mark, wanted.high ?? high)
   return a < b ? [a, b] : [b, a]
-}
-
-/** The loudest peak that the arrangement would give, from the last take and how much the distance changed. */
-export function predictedPeak(
-  measured: Measured | undefined,
-  active: Forecast,
-  standing: Forecast | null,
-): number | null {
-  const take = measured?.touch
-  if (!take || take.stale) return null
-  if (!standing) return take.value
-  return take.value + 20 * Math.log10(standing.marks.touch.distance_m / active.marks.touch.distance_m)
 }

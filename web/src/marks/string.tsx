@@ -3,8 +3,8 @@ import { along, wantedStretch } from './scales'
 
 type Props = {
   mark: MarkKey
-  measured?: { value: number; stale: boolean; simulated: boolean } | null
-  predicted?: { value: number; plusMinus: number } | null
+  measured?: { value: number; current: boolean } | null | undefined
+  predicted?: { value: number; plus_minus: number } | null
   /** Where the ring stood before the move being tried. */
   former?: number | null
   wanted: { low?: number | null; high?: number | null }
@@ -53,7 +53,7 @@ export function BeadString({ mark, measured, predicted, former, wanted, width = 
       {predicted ? (
         <g style={{ transform: `translateX(${x(predicted.value)}px)`, transition: 'transform 240ms ease-out' }}>
           <path
-            d={`M${x(predicted.value - predicted.plusMinus) - x(predicted.value)} ${y}H${x(predicted.value + predicted.plusMinus) - x(predicted.value)}`}
+            d={`M${x(predicted.value - predicted.plus_minus) - x(predicted.value)} ${y}H${x(predicted.value + predicted.plus_minus) - x(predicted.value)}`}
             stroke={ring}
             strokeWidth={4.5}
             opacity={0.45}
@@ -67,7 +67,7 @@ export function BeadString({ mark, measured, predicted, former, wanted, width = 
           cx={x(measured.value)}
           cy={y}
           r={5.4}
-          fill={measured.stale ? 'var(--line-strong)' : 'var(--ink)'}
+          fill={measured.current ? 'var(--ink)' : 'var(--line-strong)'}
           stroke="var(--card)"
           strokeWidth={1.5}
         />

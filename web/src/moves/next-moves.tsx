@@ -1,10 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
-import { api, type Arrangement, inWords, type MarkKey, type Move, type Schemas, unwrap } from '../api/client'
+import { api, inWords, type MarkKey, type Move, type Schemas, unwrap } from '../api/client'
 import { roomQueries } from '../api/queries'
 import { DIGITS, ORDER } from '../marks/scales'
 import { usePredicted } from '../state/forecast'
-import { arrangementsOf, TRYING, useRoom } from '../state/room'
+import { useRoom } from '../state/room'
+import { withoutTrying } from '../state/trying'
 import { Button } from '../ui/button'
 import { Caution, Notice } from '../ui/notice'
 
@@ -27,26 +28,12 @@ function effectsOf(move: Move): { mark: MarkKey; text: string }[] {
 }
 
 export function NextMoves() {
-  const { document, standing, trying, change } = useRoom()
+  const { document, standing, trying, tryOut } = useRoom()
   const { active } = usePredicted() // the marks first: a search beside them would keep them waiting
   // While one is tried the list stays what it was: the moves of the standing arrangement.
-  const bare = trying
-    ? { ...document, arrangements: arrangementsOf(document).filter((a) => a.id !== TRYING) }
-    : document
+  const bare = withoutTrying(document)
   const calm = useCalm(JSON.stringify({ ...bare, name: '' }), bare)
   const moves = useQuery(roomQueries.moves(calm, standing.id, active !== null))
-
-  const tryMove = (move: Move) =>
-    change(`try “${move.title}”`, (now) => {
-      const tried = {
-        ...(move.arrangement as Arrangement),
-        id: TRYING,
-        name: move.title,
-        trying: { kind: move.kind, title: move.title },
-      }
-      const others = arrangementsOf(now).filter((a) => a.id !== TRYING)
-      return { ...now, arrangements: [others[0]!, tried, ...others.slice(1)] }
-    })
 
   return (
     <section aria-labelledby="next-moves" data-testid="next-moves">
@@ -73,7 +60,7 @@ export function NextMoves() {
               move={move}
               currency={document.brief.currency}
               isTrying={trying?.trying?.title === move.title}
-              onTry={() => tryMove(move)}
+              onTry={() => tryOut(move)}
             />
           ))}
         </ol>
@@ -149,15 +136,20 @@ function MoveRow({ number, move, currency, isTrying, onTry }: RowProps) {
 
 /** What is being tried, and the two ways on from it. */
 function Trying() {
-  const { id, trying, change, flush, adopt } = useRoom()
+  const { id, trying, putBack, flush, adopt } = useRoom()
   const client = useQueryClient()
   const done = useMutation({
     mutationFn: async () => {
       const revision = await flush()
-      return unwrap<Schemas['RoomPublic']>(
+      return unwrap<Schemas['RoomAnswer']>(
         await api.POST('/api/rooms/{room_id}/moves/done', {
           params: { path: { room_id: id } },
-          body: { revision, kind: trying?.trying?.kind ?? 'own', title: trying?.trying?.title ?? 'My own move' },
+          body: {
+            revision,
+            kind: trying?.trying?.kind ?? 'own',
+            title: trying?.trying?.title ?? 'My own move',
+            edits: [],
+          },
         }),
       )
     },
@@ -176,15 +168,7 @@ function Trying() {
         <Button small look="warm" disabled={done.isPending} onClick={() => done.mutate()}>
           I have done it
         </Button>
-        <Button
-          small
-          onClick={() =>
-            change('stop trying', (now) => ({
-              ...now,
-              arrangements: arrangementsOf(now).filter((a) => a.id !== TRYING),
-            }))
-          }
-        >
+        <Button small onClick={putBack}>
           Put it back
         </Button>
       </div>

@@ -55,7 +55,7 @@ export function BandTable({ result }: { result: ResponseResult }) {
               <td>{b.c80_db === null ? '–' : b.c80_db.toFixed(1).replace('-', '−')}</td>
               <td>{b.d50 === null ? '–' : (b.d50 * 100).toFixed(0)}</td>
               <td>{b.ts_ms === null ? '–' : b.ts_ms.toFixed(0)}</td>
-              <td>{b.inr_db.toFixed(0)}</td>
+              <td>{b.inr_db === null ? '–' : b.inr_db.toFixed(0)}</td>
             </tr>
           ))}
         </tbody>

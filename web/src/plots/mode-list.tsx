@@ -69,7 +69,7 @@ function Row({ mode, longest, on, onChoose }: { mode: Mode; longest: number; on:
   const cents = mode.cents === 0 ? '' : `${mode.cents > 0 ? '+' : '−'}${Math.abs(mode.cents)} ct`
   const share = mode.t60_s / longest
   return (
-    <tr className={`border-t border-line ${on ? 'bg-change-soft' : mode.heard_db < -14 ? 'text-ink-2' : ''}`}>
+    <tr className={`border-t border-line ${on ? 'bg-change-soft' : !mode.is_heard ? 'text-ink-2' : ''}`}>
       <td className="px-2">
         <button
           className="font-semibold underline decoration-dotted underline-offset-2"
@@ -89,7 +89,7 @@ function Row({ mode, longest, on, onChoose }: { mode: Mode; longest: number; on:
         <span className="flex items-center gap-2">
           <span
             className="h-2 rounded-full bg-boom"
-            style={{ width: `${Math.max(share * 75, 3)}%`, opacity: mode.heard_db < -14 ? 0.4 : 0.9 }}
+            style={{ width: `${Math.max(share * 75, 3)}%`, opacity: mode.is_heard ? 0.9 : 0.4 }}
           />
           {mode.t60_s.toFixed(2)}
         </span>

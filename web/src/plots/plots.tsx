@@ -5,9 +5,7 @@ import {
   bestT,
   flagWords,
   type GlideResult,
-  type Early,
   type ResponseResult,
-  type Ringing,
   type TakeResult,
   type ToneResult,
 } from './reading-data'
@@ -30,6 +28,12 @@ const range = (from: number, to: number, step: number) =>
     (_, i) => Math.round((from + i * step) * 1000) / 1000,
   )
 
+const JUDGED = {
+  longer: ', longer than wanted: the room will be heard behind every phrase.',
+  shorter: ', shorter than wanted: dry and close.',
+  as_wanted: ', about as wanted.',
+}
+
 /** How long each pitch band hangs on: measured beside predicted, before and after. */
 export function DecayPlot({
   forecast,
@@ -47,13 +51,13 @@ export function DecayPlot({
   /** Shows the three statistical formulas apart, and ring times of single notes where statistics do not hold. */
   formulas?: boolean
 }) {
-  const middle = (f: Forecast): XY[] => f.decay.map((d) => [d.centre_hz, Math.cbrt(d.sabine_s * d.eyring_s * d.arau_s)])
+  const decayOf = (f: Forecast): XY[] => f.decay.map((d) => [d.centre_hz, d.middle_s])
   const series: Series[] = []
   if (former)
     series.push({
       name: 'predicted before',
       unit: 's',
-      points: middle(former),
+      points: decayOf(former),
       colour: 'var(--line-strong)',
       kind: 'line',
       dash: '2 4',
@@ -62,7 +66,7 @@ export function DecayPlot({
     series.push({
       name: former ? 'predicted after' : 'predicted',
       unit: 's',
-      points: middle(forecast),
+      points: decayOf(forecast),
       colour: former ? 'var(--change)' : 'var(--bounce)',
       kind: 'line',
       dash: '7 4',
@@ -87,7 +91,7 @@ export function DecayPlot({
       {
         name: 'single notes ring',
         unit: 's',
-        points: forecast.modes.filter((m) => m.heard_db > -20 && m.f_hz >= 52).map((m) => [m.f_hz, m.t60_s]),
+        points: forecast.modes.filter((m) => m.is_heard && m.f_hz >= 52).map((m) => [m.f_hz, m.t60_s]),
         colour: 'var(--boom)',
         kind: 'dots',
       },
@@ -101,23 +105,15 @@ export function DecayPlot({
       kind: 'dots',
     })
   const top = niceTop(Math.max(0.6, ...series.flatMap((s) => s.points.map((p) => p[1] ?? 0))) + 0.05, 0.2)
-  const mid = result?.t_mid_s ?? (forecast ? forecast.marks.bounce.decay_s : null)
+  const middle = result ? result.judged : forecast?.decay_middle
   const given = result ? 'The room hangs on for' : 'Predicted: the room hangs on for'
-  const judged =
-    mid === null || !wanted
-      ? ''
-      : mid > wanted.high
-        ? ', longer than wanted: the room will be heard behind every phrase.'
-        : mid < wanted.low
-          ? ', shorter than wanted: dry and close.'
-          : ', about as wanted.'
   return (
     <XYPlot
       question="How long does the room hang on?"
       answer={
-        mid === null
-          ? 'No decay could be read; see the verdict.'
-          : `${given} ${mid.toFixed(2)} s in the middle${judged}`
+        middle
+          ? `${given} ${middle.value_s.toFixed(2)} s in the middle${JUDGED[middle.judged]}`
+          : 'No decay could be read; see the verdict.'
       }
       x={frequency([52, 9600], OCTAVES)}
       y={{
@@ -148,15 +144,14 @@ export function DecayPlot({
 
 /** What comes back right after the direct sound, and from where. */
 export function EarlyPlot({ result, forecast }: { result: ResponseResult; forecast: Forecast | null }) {
-  const early: Early[] = result.early
+  const { early } = result
   const loudest = [...early].sort((a, b) => b.level_db - a.level_db)[0]
   const { flutter } = result
   const fluttering = flutter
     ? ` It flutters ${flutter.rate_hz.toFixed(0)} times a second${flutter.between ? `, between ${flutter.between.join(' and ')}` : ''}.`
     : ''
-  const curve: XY[] = result.energy_time.time_ms.flatMap((t, i) =>
-    t >= 0 && t <= 40 ? [[t, Math.max(result.energy_time.level_db[i]!, -45)] as const] : [],
-  )
+  const { time_ms, level_db } = result.energy_time ?? { time_ms: [], level_db: [] }
+  const curve: XY[] = time_ms.flatMap((t, i) => (t >= 0 && t <= 40 ? [[t, Math.max(level_db[i]!, -45)] as const] : []))
   const series: Series[] = [
     { name: 'energy at the mic', unit: 'dB', points: curve, colour: 'var(--line-strong)', kind: 'line', width: 1.3 },
     {
@@ -204,14 +199,14 @@ export function RingingPlot({
   forecast: Forecast | null
   from: number
 }) {
-  const notes: Ringing[] = result.ringing
+  const notes = result.ringing
   const longest = [...notes].filter((n) => n.f_hz > from && n.level_db > -10).sort((a, b) => b.t60_s - a.t60_s)[0]
   const series: Series[] = []
   if (forecast)
     series.push({
       name: 'predicted modes',
       unit: 's',
-      points: forecast.modes.filter((m) => m.heard_db > -16).map((m) => [m.f_hz, m.t60_s]),
+      points: forecast.modes.filter((m) => m.is_heard).map((m) => [m.f_hz, m.t60_s]),
       colour: 'var(--boom)',
       kind: 'stems',
       width: 2,
@@ -293,7 +288,7 @@ export function LowEndPlot({
     kind: 'line',
     dash: '7 4',
   })
-  if (result && !atChair)
+  if (result?.low_end && !atChair)
     series.push({
       name: `measured${simulated ? ' (simulated)' : ''}`,
       unit: 'dB',
@@ -302,15 +297,12 @@ export function LowEndPlot({
       kind: 'line',
     })
   const { note_hz, swing_db } = forecast.marks.boom
-  const chairDb = atChair
-    ? atChair.smooth_db.filter((v, i) => v !== null && atChair.f_hz[i]! >= 40 && atChair.f_hz[i]! <= 200).map(Number)
-    : []
   return (
     <XYPlot
       question={atChair ? 'Which notes swell in the chair?' : 'Which notes swell at the microphone?'}
       answer={
         atChair
-          ? `From 40 to 200 Hz the monitors reach the chair with ${(Math.max(...chairDb) - Math.min(...chairDb)).toFixed(0)} dB between the strongest note and the weakest. Move the chair along the room and watch.`
+          ? `From ${atChair.swing_range_hz.join(' to ')} Hz the monitors reach the chair with ${atChair.swing_db.toFixed(0)} dB between the strongest note and the weakest. Move the chair along the room and watch.`
           : `Low notes swing by ${swing_db.toFixed(0)} dB here; the one near ${note_hz.toFixed(0)} Hz hangs longest. Another spot has another pattern.`
       }
       tools={
@@ -335,14 +327,14 @@ export function LowEndPlot({
 
 /** How much louder the hum comes back on some notes than on those around them. */
 export function GlidePlot({ glide, simulated }: { glide: GlideResult; simulated: boolean }) {
+  const { curve, pitch_low_hz: low, pitch_high_hz: high } = glide
+  if (!curve || !low || !high) return null
   const first = glide.swells[0]
   const said = glide.swells.slice(0, 3).map((s) => {
     const mode = s.mode ? `, the room’s own ${s.mode.f_hz.toFixed(0)} Hz` : ''
     return `${s.note} by ${s.rise_db.toFixed(0)} dB${mode}`
   })
-  const ticks = [60, 80, 100, 150, 200, 300, 400, 500].filter(
-    (f) => f >= glide.pitch_low_hz && f <= glide.pitch_high_hz,
-  )
+  const ticks = [60, 80, 100, 150, 200, 300, 400, 500].filter((f) => f >= low && f <= high)
   return (
     <XYPlot
       question="On which notes does the room swell?"
@@ -351,7 +343,7 @@ export function GlidePlot({ glide, simulated }: { glide: GlideResult; simulated:
           ? `${said.join('; ')}. There the microphone hears the room more than you; another spot for either changes it.`
           : 'None stands out by 3 dB between these notes: the room takes them evenly here.'
       }
-      x={frequency([glide.pitch_low_hz * 0.97, glide.pitch_high_hz * 1.03], ticks)}
+      x={frequency([low * 0.97, high * 1.03], ticks)}
       y={{
         name: 'over the notes around',
         unit: 'dB',
@@ -363,7 +355,7 @@ export function GlidePlot({ glide, simulated }: { glide: GlideResult; simulated:
         {
           name: `hum${simulated ? ' (simulated)' : ''}`,
           unit: 'dB',
-          points: glide.curve.f_hz.map((f, i) => [f, Math.max(Math.min(glide.curve.rise_db[i]!, 12), -12)]),
+          points: curve.f_hz.map((f, i) => [f, Math.max(Math.min(curve.rise_db[i]!, 12), -12)]),
           colour: 'var(--boom)',
           kind: 'line',
         },
@@ -389,7 +381,7 @@ export function NoisePlot({ tone, voice, calibrated }: { tone: ToneResult; voice
   return (
     <XYPlot
       question="What is there when nobody plays?"
-      answer={`${tone.laeq_db.toFixed(0).replace('-', '−')} ${calibrated ? 'dB(A)' : 'dBFS, A-weighted'}${tone.nr !== null && tone.nr !== undefined ? `, about NR ${tone.nr}` : ''}. ${strongest ? `A ${strongest.kind === 'hum' ? 'hum' : 'tone'} at ${strongest.f_hz.toFixed(0)} Hz stands out by ${strongest.prominence_db.toFixed(0)} dB: it will be heard in quiet phrases.` : 'No hum or tone stands out.'}`}
+      answer={`${(tone.laeq_db ?? 0).toFixed(0).replace('-', '−')} ${calibrated ? 'dB(A)' : 'dBFS, A-weighted'}${tone.nr !== null && tone.nr !== undefined ? `, about NR ${tone.nr}` : ''}. ${strongest ? `A ${strongest.kind === 'hum' ? 'hum' : 'tone'} at ${strongest.f_hz.toFixed(0)} Hz stands out by ${strongest.prominence_db.toFixed(0)} dB: it will be heard in quiet phrases.` : 'No hum or tone stands out.'}`}
       x={frequency([24, 10600], [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000])}
       y={{
         name: 'level',
@@ -409,20 +401,22 @@ export function NoisePlot({ tone, voice, calibrated }: { tone: ToneResult; voice
 
 /** How loud the take runs, and where its peaks should lie. */
 export function LevelPlot({ take }: { take: TakeResult }) {
-  const advice = take.gain_advice_db
+  const advice = take.gain_advice_db ?? 0
+  const blocks = take.blocks_db ?? []
+  const [peak, average] = [take.true_peak_dbtp ?? 0, take.average_dbfs ?? 0]
   return (
     <XYPlot
       question="Is the level right?"
       answer={
         advice === 0
-          ? `Yes: loudest peak ${take.true_peak_dbtp.toFixed(0).replace('-', '−')} dBFS, average ${take.average_dbfs.toFixed(0).replace('-', '−')} dBFS.`
-          : `${advice > 0 ? 'Turn the gain up' : 'Turn the gain down'} by about ${Math.abs(advice)} dB: the loudest peak is ${take.true_peak_dbtp.toFixed(1).replace('-', '−')} dBFS, wanted −12 to −6.`
+          ? `Yes: loudest peak ${peak.toFixed(0).replace('-', '−')} dBFS, average ${average.toFixed(0).replace('-', '−')} dBFS.`
+          : `${advice > 0 ? 'Turn the gain up' : 'Turn the gain down'} by about ${Math.abs(advice)} dB: the loudest peak is ${peak.toFixed(1).replace('-', '−')} dBFS, wanted −12 to −6.`
       }
       x={{
         name: 'time',
         unit: 's',
-        domain: [0, Math.max(take.blocks_db.length * 0.1, 1)],
-        ticks: range(0, take.blocks_db.length * 0.1, Math.max(Math.ceil(take.blocks_db.length / 100), 1)),
+        domain: [0, Math.max(blocks.length * 0.1, 1)],
+        ticks: range(0, blocks.length * 0.1, Math.max(Math.ceil(blocks.length / 100), 1)),
         text: (v) => v.toFixed(0),
       }}
       y={{
@@ -436,7 +430,7 @@ export function LevelPlot({ take }: { take: TakeResult }) {
         {
           name: 'level, tenth of a second',
           unit: 'dBFS',
-          points: take.blocks_db.map((v, i) => [Math.round(i + 0.5) / 10, Math.max(v, -72)]),
+          points: blocks.map((v, i) => [Math.round(i + 0.5) / 10, Math.max(v, -72)]),
           colour: 'var(--touch)',
           kind: 'line',
           width: 1.7,
@@ -456,7 +450,8 @@ export function CurvePlot({ result, octave }: { result: ResponseResult; octave: 
   const band = result.bands.find((b) => b.centre_hz === octave) ?? result.bands[0]
   if (!band) return null
   const t = bestT(band)
-  const end = Math.max(0.3, ...band.curve_s)
+  const [time, level] = [band.curve_s ?? [], band.curve_db ?? []]
+  const end = Math.max(0.3, ...time)
   const known = [
     band.edt_s !== null ? `EDT ${band.edt_s.toFixed(2)} s` : '',
     band.t20_s !== null ? `T20 ${band.t20_s.toFixed(2)} s` : '',
@@ -468,7 +463,7 @@ export function CurvePlot({ result, octave }: { result: ResponseResult; octave: 
     {
       name: `${hz(octave)} Hz octave`,
       unit: 'dB',
-      points: band.curve_s.map((s, i) => [s, Math.max(band.curve_db[i]!, -60)]),
+      points: time.map((s, i) => [s, Math.max(level[i]!, -60)]),
       colour: 'var(--ink)',
       kind: 'line',
     },

@@ -1,7 +1,7 @@
 import { scaleLog } from 'd3-scale'
 import { line } from 'd3-shape'
 import { type KeyboardEvent, useContext, useRef, useState } from 'react'
-import type { Surface } from './reading-data'
+import type { Schemas } from '../api/client'
 import { SaveMenu } from './save-menu'
 import { useWidth } from './use-width'
 import { PlotHeight } from './xy-plot'
@@ -15,14 +15,15 @@ export function RidgePlot({
   surface,
   notes,
 }: {
-  surface: Surface
+  surface: Schemas['Surface']
   notes: readonly { f_hz: number; note: string; t60_s: number }[]
 }) {
   const H = useContext(PlotHeight)
   const { box, w } = useWidth()
   const svg = useRef<SVGSVGElement>(null)
   const [at, setAt] = useState<number | null>(null)
-  const { f_hz: f, time_s: time, level_db: level } = surface
+  const { f_hz: f, time_s: time } = surface
+  const level = surface.level_db.map((row) => row.map((db) => db ?? FLOOR_DB))
   const x = scaleLog()
     .domain([f[0]!, f.at(-1)!])
     .range([M.left, w - M.right])

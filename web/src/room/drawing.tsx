@@ -1,151 +1,70 @@
-import { useQuery } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
-import type { Arrangement, Forecast } from '../api/client'
-import { roomQueries } from '../api/queries'
+import type { Edit } from '../api/client'
+import { useDesk } from '../rooms/desk'
+import { asUsed } from '../state/as-used'
+import { useCatalogue } from '../state/catalogue'
 import { usePredicted } from '../state/forecast'
-import { TRYING, useRoom, withArrangement } from '../state/room'
+import { useRoom } from '../state/room'
+import { TRYING } from '../state/trying'
 import { useUnits } from '../state/units'
+import { Sized } from '../ui/sized'
 import { Dimensions } from './dimensions'
+import { Ears } from './ears'
+import { Former } from './former'
 import { footprint, Furniture } from './furniture'
 import { type Extent, extentOf, fitted, type PlanView, type PointM, type RectPx, toPx } from './geometry'
 import { Hatches } from './hatches'
+import type { Layer } from './layers/layer'
 import type { Placement } from './movable'
-import { PathLines } from './path-lines'
-import { Swell } from './swell'
+import { CeilingLines } from './overlays'
+import { footprintOf, highestOf, inside, type Plan, wallGap } from './plan-shape'
+import { ReadingSpots, type Spot } from './reading-spots'
+import { FurnitureHandles, ShapeHandles } from './shape-handles'
 import { TapeMark } from './tape-mark'
 import { Treatments } from './treatments'
-import { CeilingLines, FlutterMarks } from './overlays'
-import { footprintOf, highestOf, inside, type Plan, wallGap } from './plan-shape'
-import { FurnitureHandles, ShapeHandles } from './shape-handles'
 import { Walls } from './walls'
-import { Sized } from '../ui/sized'
 
-export type Layer = 'paths' | 'swell' | 'flutter' | 'bare'
-export type PathHit = Forecast['paths'][number]
-const PATTERN: Record<string, number> = {
-  omni: 1,
-  subcardioid: 0.7,
-  cardioid: 0.5,
-  supercardioid: 0.37,
-  hypercardioid: 0.25,
-  'figure-8': 0,
-}
-
+type Who = 'performer' | 'microphone'
 export type DrawingProps = {
   layer: Layer
-  mode: Forecast['modes'][number] | null
-  /** On the Tape step walls, corners and furniture are handles. */
-  editing: boolean
-  wall: number | null
-  onWall: (wall: number | null) => void
-  /** A reflection's hit point was chosen. */
-  onHit: (path: PathHit) => void
-  /** Height at which the swell is painted; the microphone's when it is not said. */
-  swellHeightM?: number | null
+  /** Whether walls, corners and furniture are handles. */
+  shapes?: boolean
   /** Where the microphone stood for readings, with how many each. */
   spots?: readonly Spot[]
 }
-export type Spot = { at: PointM; count: number }
 
 /** The room, drawn to scale. It stays put through every step; a step changes what lies on it. */
 export function Drawing(props: DrawingProps) {
   return <Sized>{(w, h) => <Sheet w={w} h={h} {...props} />}</Sized>
 }
 
-function Sheet({
-  w,
-  h,
-  layer,
-  mode,
-  editing,
-  wall,
-  onWall,
-  onHit,
-  swellHeightM = null,
-  spots = [],
-}: DrawingProps & { w: number; h: number }) {
-  const { document, active, standing, change, preview } = useRoom()
+const NARROW_PX = 500
+
+function Sheet({ w, h, layer, shapes = false, spots = [] }: DrawingProps & { w: number; h: number }) {
+  const { document: room, active, standing } = useRoom()
+  const document = asUsed(room, active)
   const predicted = usePredicted()
   const units = useUnits()
-  const { data: catalogue } = useQuery(roomQueries.catalogue())
-  const kinds = useMemo(() => Object.fromEntries((catalogue?.furnishings ?? []).map((k) => [k.key, k])), [catalogue])
-  const hatches = useMemo(
-    () => Object.fromEntries((catalogue?.materials ?? []).map((m) => [m.key, m.hatch])),
-    [catalogue],
-  )
+  const { kinds, hatches } = useLooks()
   const extent = extentOf(document)
   // while something is dragged the sheet lies still, or the wall in hand would run away from the pointer
   const [held, setHeld] = useState<PlanView | null>(null)
-  const fitting = fitted(extent, w, h, w < 500 ? 20 : 46)
+  const fitting = fitted(extent, w, h, w < NARROW_PX ? 20 : 46)
   const view = held ?? fitting
-  const roomHeight = highestOf(document.shape.ceiling)
   const plan = document.shape.plan as Plan
   const bodies = document.furnishings.filter((f) => kinds[f.kind]?.blocks && (f.size_m?.[2] ?? 1) > 1.2)
   const allowed = (p: PointM) =>
     inside(plan, p) && wallGap(plan, p) > 0.04 && !bodies.some((f) => inside(footprintOf(f), p))
-  const { data: swell } = useQuery(
-    roomQueries.swell(document, active.id, 'plan', swellHeightM, layer === 'swell' && predicted.active !== null),
-  )
-
-  const performer: Placement = {
-    at: [active.performer.at[0], active.performer.at[1]],
-    facesDeg: active.performer.faces_deg,
-  }
-  const mic: Placement = {
-    at: [active.microphone.at[0], active.microphone.at[1]],
-    facesDeg: active.microphone.aims_deg,
-  }
-  const placed = (who: 'performer' | 'microphone', next: Placement): Arrangement =>
-    who === 'performer'
-      ? {
-          ...active,
-          performer: {
-            ...active.performer,
-            at: [next.at[0], next.at[1], active.performer.at[2]],
-            faces_deg: next.facesDeg,
-          },
-        }
-      : {
-          ...active,
-          microphone: {
-            ...active.microphone,
-            at: [next.at[0], next.at[1], active.microphone.at[2]],
-            aims_deg: next.facesDeg,
-          },
-        }
-  const move = (who: 'performer' | 'microphone') => ({
-    onMove: (next: Placement) => preview(withArrangement(document, placed(who, next))),
-    onMoveEnd: (next: Placement) => change(`move the ${who}`, (now) => withArrangement(now, placed(who, next))),
-  })
-
-  const performerPx = toPx(performer.at, view)
-  const micPx = toPx(mic.at, view)
-  const performerAbove = performerPx[1] <= micPx[1]
-  const obstacles: RectPx[] = [
-    ...document.furnishings.map((piece) => footprint(piece, view, kinds)),
-    ...[performerPx, micPx].flatMap(([x, y], i) => [
-      { x: x - 16, y: y - 16, w: 32, h: 32 },
-      { x: x - 30, y: (i === 0) === performerAbove ? y - 36 : y + 14, w: 60, h: 20 },
-    ]),
-    ...[...active.monitors, ...(active.listener ? [active.listener] : [])].map((m) => {
-      const [x, y] = toPx([m.at[0], m.at[1]], view)
-      return { x: x - 34, y: y - 36, w: 68, h: 72 }
-    }),
-  ]
-  if (active.id === TRYING)
-    for (const who of ['performer', 'microphone'] as const) {
-      const [x, y] = toPx([standing[who].at[0], standing[who].at[1]], view)
-      obstacles.push({ x: x - 9, y: y - 9, w: 18, h: 18 })
-    }
+  const obstacles = useObstacles(view, kinds)
   const [x0, y1] = toPx([extent.minX, extent.maxY], view)
-  const inner = {
+  const sheet = {
     x: x0,
     y: y1,
     w: (extent.maxX - extent.minX) * view.pxPerM,
     h: (extent.maxY - extent.minY) * view.pxPerM,
   }
-  const name = catalogue?.sources.find((s) => s.key === active.performer.source)?.name.toLowerCase() ?? 'performer'
   const fresh = active.id === TRYING ? active.treatments.length - standing.treatments.length : 0
+  const micAt: PointM = [active.microphone.at[0], active.microphone.at[1]]
 
   return (
     <svg
@@ -161,168 +80,113 @@ function Sheet({
     >
       <Hatches />
       <Walls document={document} view={view} hatchOf={(key) => hatches[key ?? ''] ?? 'solid'} />
-      <Furniture document={{ ...document, arrangements: [active] }} view={view} kinds={kinds} />
+      <Furniture document={document} view={view} kinds={kinds} />
       <Treatments document={document} arrangement={active} view={view} fresh={Math.max(fresh, 0)} />
       <path
         d={`M${document.shape.plan.map((p) => toPx(p as PointM, view).join(' ')).join('L')}Z`}
         fill="url(#paper-grain)"
         pointerEvents="none"
       />
-      {layer === 'paths' && predicted.active ? (
-        <PathLines
-          paths={predicted.active.paths}
-          performer={performer.at as PointM}
-          mic={mic.at as PointM}
-          view={view}
-          obstacles={obstacles}
-          sheet={inner}
-          onHit={onHit}
-        />
-      ) : null}
       <CeilingLines forecast={predicted.active} view={view} />
-      {layer === 'flutter' && predicted.active ? (
-        <FlutterMarks pairs={predicted.active.flutter} view={view} obstacles={obstacles} sheet={inner} />
-      ) : null}
-      {layer === 'swell' && mode && swell?.plane === 'plan' ? (
-        <Swell map={swell} fHz={mode.f_hz} toPx={(p) => toPx(p, view)} pxPerM={view.pxPerM} />
-      ) : null}
-      {editing && w >= 500 ? (
+      {layer.Plan ? <layer.Plan view={view} obstacles={obstacles} sheet={sheet} /> : null}
+      {shapes && w >= NARROW_PX ? (
         <>
           <FurnitureHandles view={view} names={kinds} />
-          <ShapeHandles view={view} chosen={wall} onChoose={onWall} />
+          <Walled view={view} />
         </>
-      ) : w >= 500 ? (
-        <Dimensions extent={extent} view={view} units={units} heightM={roomHeight} />
+      ) : w >= NARROW_PX ? (
+        <Dimensions extent={extent} view={view} units={units} heightM={highestOf(document.shape.ceiling)} />
       ) : null}
       {active.id === TRYING ? <Former standing={standing} active={active} view={view} /> : null}
-      <ReadingSpots spots={spots} mic={mic.at as PointM} view={view} />
+      <ReadingSpots spots={spots} mic={micAt} view={view} />
       <Ears view={view} extent={extent} allowed={allowed} />
+      <Marks view={view} extent={extent} allowed={allowed} />
+    </svg>
+  )
+}
+
+function Walled({ view }: { view: PlanView }) {
+  const { wall, setWall } = useDesk()
+  return <ShapeHandles view={view} chosen={wall} onChoose={setWall} />
+}
+
+/** What furniture and materials look like, by their keys. */
+function useLooks() {
+  const { furnishings, materials } = useCatalogue()
+  const kinds = useMemo(() => Object.fromEntries(furnishings.map((k) => [k.key, k])), [furnishings])
+  const hatches = useMemo(() => Object.fromEntries(materials.map((m) => [m.key, m.hatch])), [materials])
+  return { kinds, hatches }
+}
+
+/** What labels keep off: furniture, the marks with their names, where they stood before. */
+function useObstacles(view: PlanView, kinds: ReturnType<typeof useLooks>['kinds']): RectPx[] {
+  const { document, active, standing } = useRoom()
+  const at = (m: { at: readonly number[] }) => toPx([m.at[0]!, m.at[1]!], view)
+  const [performer, mic] = [at(active.performer), at(active.microphone)]
+  const performerAbove = performer[1] <= mic[1]
+  const former: RectPx[] =
+    active.id === TRYING
+      ? [standing.performer, standing.microphone].map((m) => ({ x: at(m)[0] - 9, y: at(m)[1] - 9, w: 18, h: 18 }))
+      : []
+  return [
+    ...asUsed(document, active).furnishings.map((piece) => footprint(piece, view, kinds)),
+    ...[performer, mic].flatMap(([x, y], i) => [
+      { x: x - 16, y: y - 16, w: 32, h: 32 },
+      { x: x - 30, y: (i === 0) === performerAbove ? y - 36 : y + 14, w: 60, h: 20 },
+    ]),
+    ...[...active.monitors, ...(active.listener ? [active.listener] : [])].map((m) => ({
+      x: at(m)[0] - 34,
+      y: at(m)[1] - 36,
+      w: 68,
+      h: 72,
+    })),
+    ...former,
+  ]
+}
+
+/** The two marks on the floor: who sounds, and what listens. */
+function Marks({ view, extent, allowed }: { view: PlanView; extent: Extent; allowed: (p: PointM) => boolean }) {
+  const { active, edit, drag } = useRoom()
+  const { patterns, sources } = useCatalogue()
+  const placement: Record<Who, Placement> = {
+    performer: { at: [active.performer.at[0], active.performer.at[1]], facesDeg: active.performer.faces_deg },
+    microphone: { at: [active.microphone.at[0], active.microphone.at[1]], facesDeg: active.microphone.aims_deg },
+  }
+  const moves = (who: Who) => {
+    const place = ({ at, facesDeg }: Placement): Edit => ({
+      do: 'place',
+      who,
+      at: [at[0], at[1], active[who].at[2]],
+      turn_deg: facesDeg,
+      tilt_deg: active.microphone.tilt_deg,
+    })
+    return { onMove: (to: Placement) => drag(place(to)), onMoveEnd: (to: Placement) => edit(place(to)) }
+  }
+  const performerAbove = toPx(placement.performer.at, view)[1] <= toPx(placement.microphone.at, view)[1]
+  const name = sources.find((s) => s.key === active.performer.source)?.name.toLowerCase() ?? 'performer'
+  const pressure = patterns.find((p) => p.key === active.microphone.pattern)?.pressure ?? 0.5
+  return (
+    <>
       <TapeMark
         label="mic"
         view={view}
         within={extent}
         allowed={allowed}
-        placement={mic}
-        look={{ colour: 'var(--mic)', shape: 'upright', pattern: PATTERN[active.microphone.pattern] ?? 0.5 }}
+        placement={placement.microphone}
+        look={{ colour: 'var(--mic)', shape: 'upright', pattern: pressure }}
         labelAt={performerAbove ? 'below' : 'above'}
-        {...move('microphone')}
+        {...moves('microphone')}
       />
       <TapeMark
         label={name.replace(/^(sung|spoken|soft|loud) /, '')}
         view={view}
         within={extent}
         allowed={allowed}
-        placement={performer}
+        placement={placement.performer}
         look={{ colour: 'var(--change)', shape: 'saltire' }}
         labelAt={performerAbove ? 'above' : 'below'}
-        {...move('performer')}
+        {...moves('performer')}
       />
-    </svg>
-  )
-}
-
-/** Where readings were taken: small rings with their number, left out where the microphone stands now. */
-function ReadingSpots({ spots, mic, view }: { spots: readonly Spot[]; mic: PointM; view: PlanView }) {
-  const elsewhere = spots.filter(({ at }) => Math.hypot(at[0] - mic[0], at[1] - mic[1]) > 0.06)
-  return (
-    <g data-testid="reading-spots" pointerEvents="none">
-      {elsewhere.map(({ at, count }) => {
-        const [x, y] = toPx(at, view)
-        return (
-          <g key={at.join()}>
-            <circle
-              cx={x}
-              cy={y}
-              r={9}
-              fill="var(--card)"
-              stroke="var(--mic)"
-              strokeWidth={1.6}
-              strokeDasharray="3 2"
-            />
-            <text x={x} y={y + 4} textAnchor="middle" fontSize={11.5} fontWeight={600} style={{ fill: 'var(--mic)' }}>
-              {count}
-            </text>
-          </g>
-        )
-      })}
-    </g>
-  )
-}
-
-/** Monitors and the chair that listens to them, where there are any. */
-function Ears({ view, extent, allowed }: { view: PlanView; extent: Extent; allowed: (p: PointM) => boolean }) {
-  const { document, active, change, preview } = useRoom()
-  const at3 = (next: Placement, z: number): [number, number, number] => [next.at[0], next.at[1], z]
-  const monitor = (i: number, next: Placement): Arrangement => ({
-    ...active,
-    monitors: active.monitors.map((m, k) => (k === i ? { at: at3(next, m.at[2]), faces_deg: next.facesDeg } : m)),
-  })
-  const chair = (next: Placement): Arrangement => ({
-    ...active,
-    listener: active.listener ? { at: at3(next, active.listener.at[2]), faces_deg: next.facesDeg } : null,
-  })
-  const moves = (what: string, next: (to: Placement) => Arrangement) => ({
-    onMove: (to: Placement) => preview(withArrangement(document, next(to))),
-    onMoveEnd: (to: Placement) => change(`move the ${what}`, (now) => withArrangement(now, next(to))),
-  })
-  const placement = (m: { at: readonly number[]; faces_deg: number }): Placement => ({
-    at: [m.at[0]!, m.at[1]!],
-    facesDeg: m.faces_deg,
-  })
-  return (
-    <g>
-      {active.monitors.map((m, i) => (
-        <TapeMark
-          key={i}
-          label={active.monitors.length === 2 ? `monitor ${'LR'[i]}` : 'monitor'}
-          view={view}
-          within={extent}
-          allowed={allowed}
-          placement={placement(m)}
-          look={{ colour: 'var(--boom)', shape: 'tee' }}
-          labelAt="below"
-          {...moves('monitor', (to) => monitor(i, to))}
-        />
-      ))}
-      {active.listener ? (
-        <TapeMark
-          label="chair"
-          view={view}
-          within={extent}
-          allowed={allowed}
-          placement={placement(active.listener)}
-          look={{ colour: 'var(--touch)', shape: 'chair' }}
-          labelAt="above"
-          {...moves('chair', chair)}
-        />
-      ) : null}
-    </g>
-  )
-}
-
-/** Where the marks stood before the move being tried: pale crosses and the way from them. */
-function Former({
-  standing,
-  active,
-  view,
-}: {
-  standing: Arrangement
-  active: Arrangement
-  view: Parameters<typeof toPx>[1]
-}) {
-  return (
-    <g stroke="var(--change)" strokeWidth={1.5} fill="none" opacity={0.75}>
-      {(['performer', 'microphone'] as const).map((who) => {
-        const a = toPx([standing[who].at[0], standing[who].at[1]], view)
-        const b = toPx([active[who].at[0], active[who].at[1]], view)
-        if (Math.hypot(a[0] - b[0], a[1] - b[1]) < 3) return null
-        return (
-          <g key={who}>
-            <path d={`M${a[0] - 5} ${a[1] - 5}l10 10M${a[0] + 5} ${a[1] - 5}l-10 10`} />
-            <path d={`M${a.join(' ')}L${b.join(' ')}`} strokeDasharray="3 4" />
-          </g>
-        )
-      })}
-    </g>
+    </>
   )
 }

@@ -28,18 +28,10 @@ type Props = {
 }
 
 export function Furniture({ document, view, kinds, labels = true }: Props) {
-  const wardrobeOpen = document.arrangements.some((a) => a.treatments.some((t) => t.kind === 'open-wardrobe'))
   return (
     <g>
       {document.furnishings.map((piece, i) => (
-        <Furnishing
-          key={i}
-          piece={piece}
-          view={view}
-          kinds={kinds}
-          labelled={labels}
-          open={piece.kind === 'wardrobe' && (wardrobeOpen || Boolean(piece.open))}
-        />
+        <Furnishing key={i} piece={piece} view={view} kinds={kinds} labelled={labels} open={piece.open} />
       ))}
     </g>
   )

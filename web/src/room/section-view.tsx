@@ -1,37 +1,32 @@
-import { useQuery } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
-import type { Arrangement, Forecast } from '../api/client'
-import { roomQueries } from '../api/queries'
-import { usePredicted } from '../state/forecast'
-import { useRoom, withArrangement } from '../state/room'
+import type { Arrangement, Edit } from '../api/client'
+import { useDesk } from '../rooms/desk'
+import { asUsed } from '../state/as-used'
+import { useCatalogue } from '../state/catalogue'
+import { useRoom } from '../state/room'
 import { lengthText, useUnits } from '../state/units'
 import { Segmented } from '../ui/segmented'
 import { extentOf } from './geometry'
 import { Grip } from './grip'
 import { Hatches } from './hatches'
-import type { Layer } from './drawing'
 import { ceilingAt, footprintOf, highestOf, inside, type Plan } from './plan-shape'
-import { Swell } from './swell'
 
-type Props = { w: number; h: number; layer: Layer; mode: Forecast['modes'][number] | null }
 const AXES = [
   { key: 'x', name: 'Along the length' },
   { key: 'y', name: 'Along the width' },
 ] as const
 const STEPS = 160
+type Who = 'performer' | 'microphone'
 
 /** The room cut upright through the performer: floor, ceiling, heights. Marks can be raised and lowered. */
-export function SectionView({ w, h, layer, mode }: Props) {
-  const { document, active, change, preview } = useRoom()
-  const predicted = usePredicted()
+export function SectionView({ w, h }: { w: number; h: number }) {
+  const { document: room, active, edit, drag } = useRoom()
+  const document = asUsed(room, active)
+  const { layer } = useDesk()
   const units = useUnits()
   const [along, setAlong] = useState<'x' | 'y'>(document.shape.ceiling.along ?? 'x')
   const start = useRef<Arrangement | null>(null)
-  const { data: catalogue } = useQuery(roomQueries.catalogue())
-  const plane = along === 'x' ? 'section-x' : 'section-y'
-  const { data: swell } = useQuery(
-    roomQueries.swell(document, active.id, plane, null, layer === 'swell' && predicted.active !== null),
-  )
+  const { furnishings } = useCatalogue()
   const [a, o] = along === 'x' ? ([0, 1] as const) : ([1, 0] as const)
   const e = extentOf(document)
   const [low, high] = along === 'x' ? [e.minX, e.maxX] : [e.minY, e.maxY]
@@ -52,13 +47,13 @@ export function SectionView({ w, h, layer, mode }: Props) {
     if (run && u - run[run.length - 1]![0] < (1.5 * (high - low)) / STEPS) run.push(point)
     else runs.push([point])
   }
-  const raised = (who: 'performer' | 'microphone', from: Arrangement, by: number): Arrangement => {
+  const raised = (who: Who, from: Arrangement, by: number): Edit => {
     const at = from[who].at
     const limit = ceilingAt(document.shape.ceiling, [at[0], at[1]]) - 0.06
     const z = Math.round(Math.min(Math.max(at[2] + by, 0.06), limit) * 100) / 100
-    return { ...from, [who]: { ...from[who], at: [at[0], at[1], z] } }
+    const turn_deg = who === 'performer' ? from.performer.faces_deg : from.microphone.aims_deg
+    return { do: 'place', who, at: [at[0], at[1], z], turn_deg, tilt_deg: from.microphone.tilt_deg }
   }
-  const paths = predicted.active?.paths.filter((p) => p.order === 1 && p.level_db > -34).slice(0, 6) ?? []
   const [mouth, mic] = [
     px([active.performer.at[a], active.performer.at[2]]),
     px([active.microphone.at[a], active.microphone.at[2]]),
@@ -148,33 +143,13 @@ export function SectionView({ w, h, layer, mode }: Props) {
               />
               {wide > 50 ? (
                 <text x={x + wide / 2} y={floor - 9} textAnchor="middle" fontSize={12} style={{ fill: 'var(--ink-2)' }}>
-                  {catalogue?.furnishings.find((k) => k.key === f.kind)?.name ?? f.kind}
+                  {furnishings.find((k) => k.key === f.kind)?.name ?? f.kind}
                 </text>
               ) : null}
             </g>
           )
         })}
-        {layer === 'swell' && mode && swell?.plane === plane ? (
-          <Swell map={swell} fHz={mode.f_hz} toPx={(p) => px(p)} pxPerM={pxPerM} />
-        ) : null}
-        {layer === 'paths'
-          ? paths.map((p, i) => (
-              <g key={i} stroke="var(--bounce)" fill="none">
-                <path
-                  d={`M${[mouth, ...p.points.map((q) => px([q[a], q[2]])), mic].map((q) => q.join(' ')).join('L')}`}
-                  strokeOpacity={0.7}
-                  strokeWidth={0.7 + 2.6 * Math.max((p.level_db + 34) / 22, 0)}
-                />
-                <circle
-                  cx={px([p.points[0]![a], p.points[0]![2]])[0]}
-                  cy={px([p.points[0]![a], p.points[0]![2]])[1]}
-                  r={4.5}
-                  fill="var(--card)"
-                  strokeWidth={2}
-                />
-              </g>
-            ))
-          : null}
+        {layer.Section ? <layer.Section along={along} px={px} pxPerM={pxPerM} /> : null}
         <path d={`M${mouth.join(' ')}L${mic.join(' ')}`} stroke="var(--ink)" strokeWidth={2} />
         {(['performer', 'microphone'] as const).map((who) => {
           const [x, y] = who === 'performer' ? mouth : mic
@@ -187,14 +162,12 @@ export function SectionView({ w, h, layer, mode }: Props) {
               cursor="ns-resize"
               onDrag={(by, going) => {
                 start.current ??= active
-                const next = raised(who, start.current, by[1])
-                if (going) return preview(withArrangement(document, next))
+                const place = raised(who, start.current, by[1])
+                if (going) return drag(place)
                 start.current = null
-                change(`height of the ${who}`, (now) => withArrangement(now, next))
+                edit(place)
               }}
-              onNudge={(by) =>
-                change(`height of the ${who}`, (now) => withArrangement(now, raised(who, active, by[1])))
-              }
+              onNudge={(by) => edit(raised(who, active, by[1]))}
             >
               <path d={`M${x} ${y}V${floor}`} stroke={colour} strokeWidth={1.2} strokeDasharray="3 4" />
               <circle cx={x} cy={y} r={18} fill="transparent" />

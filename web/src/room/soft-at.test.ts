@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import type { Forecast, RoomDoc } from '../api/client'
-import { arrangementsOf, TRYING } from '../state/room'
+import { TRYING, withTrying } from '../state/trying'
 import { nameOfNote } from '../plots/notes'
-import { softAt } from './soft-at'
+import { treatmentAt } from './soft-at'
 
 const room = {
   shape: {
@@ -20,7 +20,13 @@ const room = {
 type Path = Forecast['paths'][number]
 const path = (surface: string, at: [number, number, number]) =>
   ({ order: 1, surfaces: [surface], points: [at], where: surface }) as unknown as Path
-const tried = (document: RoomDoc) => arrangementsOf(document).find((a) => a.id === TRYING)
+const tried = (document: RoomDoc) => document.arrangements.find((a) => a.id === TRYING)
+const softAt = (document: RoomDoc, { surfaces, points }: Path) => {
+  const treatment = treatmentAt(document, surfaces[0]!, points[0]!)
+  return treatment
+    ? withTrying(document, { kind: 'reflection', title: 'soft', edits: [{ do: 'hang', treatment }] })
+    : document
+}
 
 describe('something soft where a reflection lands', () => {
   it('is a panel on a bare wall, centred on the spot', () => {
@@ -40,8 +46,8 @@ describe('something soft where a reflection lands', () => {
   })
   it('takes the place of what was tried before and leaves what stands alone', () => {
     const twice = softAt(softAt(room, path('wall-2', [4, 1, 1.5])), path('wall-4', [0, 1, 1.5]))
-    expect(arrangementsOf(twice).filter((a) => a.id === TRYING)).toHaveLength(1)
-    expect(arrangementsOf(twice)[0]!.treatments).toEqual([])
+    expect(twice.arrangements.filter((a) => a.id === TRYING)).toHaveLength(1)
+    expect(twice.arrangements[0]!.treatments).toEqual([])
   })
   it('is nothing on a surface that cannot carry it', () => {
     expect(softAt(room, path('wardrobe', [1, 1, 1]))).toBe(room)

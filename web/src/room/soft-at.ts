@@ -1,8 +1,6 @@
-import type { Arrangement, Forecast, RoomDoc } from '../api/client'
-import { arrangementsOf, TRYING } from '../state/room'
+import type { RoomDoc, Treatment } from '../api/client'
 import { wallsOf } from './geometry'
 
-type Path = Forecast['paths'][number]
 /** A panel as most people build it: 100 mm of wool, 50 mm off the wall. */
 export const PANEL = {
   kind: 'porous' as const,
@@ -19,29 +17,12 @@ export const PANEL = {
   resistance: 400,
 }
 
-/** The document with a move being tried: something soft where a reflection meets its first surface. */
-export function softAt(document: RoomDoc, path: Path): RoomDoc {
-  const others = arrangementsOf(document).filter((a) => a.id !== TRYING)
-  const standing = others[0]!
-  const surface = path.surfaces[0]!
-  const treatment = treatmentAt(document, surface, path.points[0]!)
-  if (!treatment) return document
-  const title = `${treatment.label} where ${path.where} answers first`
-  const tried: Arrangement = {
-    ...standing,
-    id: TRYING,
-    name: title,
-    trying: { kind: 'reflection', title },
-    treatments: [...standing.treatments, treatment],
-  }
-  return { ...document, arrangements: [others[0]!, tried, ...others.slice(1)] }
-}
-
-function treatmentAt(
+/** Something soft for a spot on a surface: a panel, a rug, over a window a curtain; null where nothing can hang. */
+export function treatmentAt(
   document: RoomDoc,
   surface: string,
   at: readonly [number, number, number],
-): Arrangement['treatments'][number] | null {
+): Treatment | null {
   const cm = (v: number) => Math.round(v * 100) / 100
   if (surface === 'floor')
     return {

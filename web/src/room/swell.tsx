@@ -3,7 +3,7 @@ import { createPortal } from 'react-dom'
 import type { Schemas } from '../api/client'
 import { nameOfNote } from '../plots/notes'
 
-type SwellMap = Schemas['SwellPublic']
+type SwellMap = Schemas['SwellAnswer']
 
 /** Pressure of every mode over a plane, unpacked: byte k of mode i is at i * nx * ny + k; -128 is outside the room. */
 export function unpacked(map: SwellMap): Int8Array {

@@ -28,7 +28,7 @@ export function Treatments({
         if (t.surface === 'floor' || t.surface === 'ceiling')
           return <Flat key={i} t={t} view={view} isFresh={isFresh} />
         const wall = walls.find((w) => w.name === t.surface)
-        if (!wall || t.kind === 'open-wardrobe') return null
+        if (!wall) return null
         const stroke = isFresh ? 'var(--change)' : 'var(--felt)'
         if (t.kind === 'panel') {
           const inside = depthPx(t, view) / view.pxPerM

@@ -1,9 +1,9 @@
-import { useQuery } from '@tanstack/react-query'
 import { useMemo, useRef } from 'react'
-import type { Arrangement, Forecast, RoomDoc } from '../api/client'
-import { roomQueries } from '../api/queries'
+import type { Edit, Forecast, RoomDoc, Treatment } from '../api/client'
+import { asUsed } from '../state/as-used'
+import { useCatalogue } from '../state/catalogue'
 import { usePredicted } from '../state/forecast'
-import { useRoom, withArrangement } from '../state/room'
+import { useRoom } from '../state/room'
 import { lengthText, useUnits } from '../state/units'
 import { Grip } from './grip'
 import { Hatches } from './hatches'
@@ -50,24 +50,22 @@ export function rowsOf(faces: Face[], w: number, h: number): { rows: Row[]; pxPe
 
 /** Each wall as seen from inside, side by side: for hanging things. What hangs can be dragged along its wall. */
 export function WallsView({ w, h }: { w: number; h: number }) {
-  const { document, active, change, preview } = useRoom()
+  const { document: room, active, edit, drag } = useRoom()
+  const document = asUsed(room, active)
   const predicted = usePredicted()
   const units = useUnits()
-  const { data: catalogue } = useQuery(roomQueries.catalogue())
-  const hatches = useMemo(
-    () => Object.fromEntries((catalogue?.materials ?? []).map((m) => [m.key, m.hatch])),
-    [catalogue],
-  )
-  const kinds = Object.fromEntries((catalogue?.furnishings ?? []).map((k) => [k.key, k.name]))
+  const { materials, furnishings } = useCatalogue()
+  const hatches = useMemo(() => Object.fromEntries(materials.map((m) => [m.key, m.hatch])), [materials])
+  const kinds = Object.fromEntries(furnishings.map((k) => [k.key, k.name]))
   const faces = (predicted.active?.shape.faces ?? []).filter((f) => f.kind === 'wall')
   const { rows, pxPerM } = rowsOf(faces, w, h)
   const first = predicted.active?.paths.filter((p) => p.order === 1 && p.level_db > QUIETEST_DB) ?? []
-  const start = useRef<Arrangement | null>(null)
+  const start = useRef<Treatment | null>(null)
   let top = 6
-  const placed = (i: number, by: readonly [number, number], face: Face, from: Arrangement): Arrangement => ({
-    ...from,
-    treatments: from.treatments.map((t, k) => (k === i ? { ...t, ...slid(t, by, face, document) } : t)),
-  })
+  const slide = (i: number, by: readonly [number, number], face: Face, from: Treatment): [Edit, Edit] => [
+    { do: 'take-down', number: i },
+    { do: 'hang', number: i, treatment: { ...from, ...slid(from, by, face, document) } },
+  ]
   return (
     <svg
       viewBox={`0 0 ${w} ${h}`}
@@ -141,15 +139,13 @@ export function WallsView({ w, h }: { w: number; h: number }) {
                         label={`${t.label ?? t.kind} on ${face.name.replace('-', ' ')}: drag it, or move it with the arrow keys`}
                         toM={([x, y]) => [x / pxPerM, -y / pxPerM]}
                         onDrag={(by, going) => {
-                          start.current ??= active
-                          const next = placed(i, by, face, start.current)
-                          if (going) return preview(withArrangement(document, next))
+                          start.current ??= t
+                          const edits = slide(i, by, face, start.current)
+                          if (going) return drag(...edits)
                           start.current = null
-                          change(`move the ${t.kind}`, (now) => withArrangement(now, next))
+                          edit(...edits)
                         }}
-                        onNudge={(by) =>
-                          change(`move the ${t.kind}`, (now) => withArrangement(now, placed(i, by, face, active)))
-                        }
+                        onNudge={(by) => edit(...slide(i, by, face, t))}
                       >
                         <Hung
                           t={t}
@@ -307,17 +303,7 @@ function Cloth({ box, drawn }: { box: Box; drawn: boolean }) {
   )
 }
 
-function Hung({
-  t,
-  box,
-  words,
-  foot,
-}: {
-  t: Arrangement['treatments'][number]
-  box: Box
-  words: string
-  foot: string
-}) {
+function Hung({ t, box, words, foot }: { t: Treatment; box: Box; words: string; foot: string }) {
   return (
     <g>
       <rect

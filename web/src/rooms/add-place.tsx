@@ -35,7 +35,7 @@ export function AddPlace({ open, project, onClose }: { open: boolean; project: s
   const [guessed, setGuessed] = useState(false)
   const make = useMutation({
     mutationFn: async () =>
-      unwrap<Schemas['RoomPublic']>(
+      unwrap<Schemas['RoomAnswer']>(
         await api.POST('/api/rooms', {
           body: {
             name: fields.name,

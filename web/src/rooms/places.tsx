@@ -3,6 +3,7 @@ import { useState } from 'react'
 import { Link, useParams } from 'react-router-dom'
 import { api, inWords, type MarkKey, type Schemas, unwrap } from '../api/client'
 import { roomQueries } from '../api/queries'
+import { sourceWords } from '../marks/marks-column'
 import { DIGITS, figure, ORDER } from '../marks/scales'
 import { BeadString } from '../marks/string'
 import { Button } from '../ui/button'
@@ -11,7 +12,7 @@ import { AddPlace } from './add-place'
 import { CheckPlace } from './check-place'
 import { RoomSketch } from './room-sketch'
 
-type Place = Schemas['PlacePublic']
+type Place = Schemas['PlaceAnswer']
 
 /** Several places side by side on the four marks: which one to use, why, and what would change it. */
 export function Places() {
@@ -47,6 +48,13 @@ export function Places() {
             {places.data.purpose ? `Judged for: ${places.data.purpose.toLowerCase()}. ` : ''}A ring is predicted from
             what you typed, a filled bead was measured there. Better is always to the right.
           </p>
+          {places.data.left_out.map((room) => (
+            <Notice key={room.key} tone="care" title={`${room.name} is left out.`} body={room.why}>
+              <Link to={`/rooms/${room.key}/tape`} className="font-semibold underline">
+                Open it
+              </Link>
+            </Notice>
+          ))}
           <ol className="mt-5 space-y-4">
             {places.data.places.map((place, i) => (
               <PlaceCard
@@ -77,7 +85,7 @@ function PlaceCard({ place, rank, room, onCheck }: CardProps) {
   const client = useQueryClient()
   const corner = useMutation({
     mutationFn: async () =>
-      unwrap<Schemas['RoomPublic']>(
+      unwrap<Schemas['RoomAnswer']>(
         await api.POST('/api/rooms/{room_id}/corner', { params: { path: { room_id: place.key } } }),
       ),
     onSuccess: () =>
@@ -116,6 +124,11 @@ function PlaceCard({ place, rank, room, onCheck }: CardProps) {
           {place.would_change ? (
             <p className="mt-1.5 text-[0.92rem] font-semibold text-change">{place.would_change}</p>
           ) : null}
+          {place.changed.length ? (
+            <p className="mt-1 text-[0.86rem] text-ink-2">
+              Measured before {place.changed.join(', ')}: what it settled then is shown pale.
+            </p>
+          ) : null}
           <div className="mt-2.5 flex flex-wrap gap-2">
             <Button small look={place.measured.length < 3 ? 'warm' : 'plain'} onClick={onCheck}>
               Three-minute check
@@ -140,32 +153,24 @@ function PlaceCard({ place, rank, room, onCheck }: CardProps) {
 
 function PlaceMark({ mark, place }: { mark: MarkKey; place: Place }) {
   const now = place.marks[mark]
-  const measured = place.measured.includes(mark)
-  const value = now.value ?? null
-  const plusMinus = now.plus_minus ?? 1
   return (
     <div>
       <p className="flex items-baseline justify-between gap-2">
         <span className="font-display font-semibold">{now.name}</span>
         <span className="text-right text-[0.78rem] whitespace-nowrap text-ink-2">
-          {value === null ? (
+          {now.value === null ? (
             'no line spoken yet'
           ) : (
             <>
-              <strong className="font-display text-[1.05rem] text-ink">{figure(mark, value)}</strong> ±
-              {plusMinus.toFixed(DIGITS[mark] || 0)} {now.unit}
+              <strong className="font-display text-[1.05rem] text-ink">{figure(mark, now.value)}</strong> ±
+              {(now.plus_minus ?? 0).toFixed(DIGITS[mark] || 0)} {now.unit}
             </>
           )}
         </span>
       </p>
-      <BeadString
-        mark={mark}
-        width={210}
-        measured={measured && value !== null ? { value, stale: false, simulated: place.simulated } : null}
-        predicted={measured || value === null ? null : { value, plusMinus }}
-        wanted={now.wanted}
-      />
+      <BeadString mark={mark} width={210} measured={now.measured} predicted={now.predicted} wanted={now.wanted} />
       <p className="text-[0.8rem] leading-tight text-ink-2">{now.meaning}</p>
+      <p className="text-[0.78rem] leading-tight text-ink-2">{sourceWords(mark, now)}</p>
     </div>
   )
 }

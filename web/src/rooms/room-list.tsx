@@ -163,7 +163,7 @@ function NewRoom({ open, onClose }: { open: boolean; onClose: () => void }) {
   const [fields, setFields] = useState({ name: '', length: '', width: '', height: '' })
   const make = useMutation({
     mutationFn: async () =>
-      unwrap<Schemas['RoomPublic']>(
+      unwrap<Schemas['RoomAnswer']>(
         await api.POST('/api/rooms', {
           body: {
             name: fields.name,

@@ -1,7 +1,9 @@
+import { useQuery } from '@tanstack/react-query'
 import { createContext, type ReactNode, useContext, useEffect, useRef, useState } from 'react'
-import { type Forecast, inWords, type RoomDoc } from '../api/client'
-import { forecast, type Working } from '../api/queries'
+import { type Forecast, inWords, type Job, type RoomDoc } from '../api/client'
+import { forecast, roomQueries } from '../api/queries'
 import { useRoom } from './room'
+import { useLeaving } from '../ui/use-leaving'
 
 type Predicted = {
   /** For the arrangement in sight: the one being tried, else the standing one. */
@@ -11,50 +13,60 @@ type Predicted = {
   /** Why there is none, when the room as drawn cannot be computed. */
   trouble: { title: string; cure: string } | null
   /** Background work that the forecast waits for. */
-  working: Working | null
+  working: Job | null
 }
 
 const Context = createContext<Predicted>({ active: null, standing: null, trouble: null, working: null })
 export const usePredicted = () => useContext(Context)
 
-/** Asks again whenever the document changes; one question at a time, always the newest. */
-function useForecast(document: RoomDoc, arrangementId: string | null) {
+/** Asks again whenever document or readings change; one question at a time, always the newest. */
+function useForecast(document: RoomDoc, arrangementId: string | null, readings: string) {
+  const { id } = useRoom()
   const [found, setFound] = useState<Forecast | null>(null)
   const [trouble, setTrouble] = useState<Predicted['trouble']>(null)
-  const [working, setWorking] = useState<Working | null>(null)
+  const [working, setWorking] = useState<Job | null>(null)
   const busy = useRef(false)
   const next = useRef<(() => Promise<void>) | null>(null)
+  const leaving = useLeaving()
   useEffect(() => {
     if (arrangementId === null) {
       setFound(null)
       return
     }
-    const stop = new AbortController()
     const ask = async () => {
       busy.current = true
+      const { signal } = leaving.current
       try {
-        const answer = await forecast(document, arrangementId, stop.signal, setWorking)
+        const answer = await forecast(document, arrangementId, id, signal, setWorking)
         setFound(answer)
         setTrouble(null)
       } catch (error) {
-        if (!stop.signal.aborted) setTrouble(inWords(error))
+        if (!signal.aborted) setTrouble(inWords(error))
       } finally {
         const following = next.current
         next.current = null
         busy.current = false
-        if (following) void following()
+        if (following && !signal.aborted) void following()
       }
     }
     if (busy.current) next.current = ask
     else void ask()
-  }, [document, arrangementId])
+  }, [document, arrangementId, id, leaving, readings])
   return { found, trouble, working }
+}
+
+/** What of the readings shows in a forecast: a new one, one set aside, one that counts no longer. */
+function useReadingsDigest(): string {
+  const { id } = useRoom()
+  const { data = [] } = useQuery(roomQueries.readings(id))
+  return JSON.stringify(data.map((r) => [r.id, r.counts, r.measured]))
 }
 
 export function ForecastProvider({ children }: { children: ReactNode }) {
   const { document, active, trying, standing } = useRoom()
-  const now = useForecast(document, active.id)
-  const former = useForecast(document, trying ? standing.id : null)
+  const readings = useReadingsDigest()
+  const now = useForecast(document, active.id, readings)
+  const former = useForecast(document, trying ? standing.id : null, readings)
   return (
     <Context
       value={{ active: now.found, standing: trying ? former.found : null, trouble: now.trouble, working: now.working }}

@@ -1,18 +1,14 @@
-import { useQueryClient } from '@tanstack/react-query'
-import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react'
-import { api, type Arrangement, inWords, Refused, type RoomDoc, type Schemas, unwrap } from '../api/client'
-import { changed, type History, redone, started, undone } from './history'
+import { useQuery } from '@tanstack/react-query'
+import { createContext, type ReactNode, useContext, useEffect, useMemo, useState, useSyncExternalStore } from 'react'
+import type { Arrangement, Edit, RoomDoc, Schemas } from '../api/client'
+import { cache } from '../api/cache'
+import { roomQueries } from '../api/queries'
+import { wordsOf } from './edits'
+import type { RoomStore, Saving } from './room-store'
+import { storeFor } from './stores'
+import { edited, STANDING, TRYING, withoutTrying, withTrying } from './trying'
 
-export const STANDING = 0
-export const TRYING = 'what-if'
-const SAVE_AFTER_MS = 450
-
-export type Saving =
-  | { state: 'saved' }
-  | { state: 'pending' }
-  | { state: 'saving' }
-  | { state: 'failed'; title: string; cure: string }
-  | { state: 'conflict'; newest: number }
+export type { Saving } from './room-store'
 
 type RoomState = {
   id: string
@@ -23,15 +19,21 @@ type RoomState = {
   saving: Saving
   undoLabel: string | null
   redoLabel: string | null
-  /** A change worth an undo step; saved soon after. */
+  /** A change of the room, worth an undo step; saved soon after. */
   change: (label: string, update: (document: RoomDoc) => RoomDoc) => void
-  /** Redraws while something is dragged; `change` makes it last. */
+  /** Edits of the arrangement in sight, as one undo step; while a move is tried they become part of it. */
+  edit: (...edits: Edit[]) => void
+  /** The document that edits would lead to, to be drawn while something is dragged; `edit` makes it last. */
+  drag: (...edits: Edit[]) => void
+  /** Shows a move beside the standing arrangement. */
+  tryOut: (move: { kind: string; title: string; edits: readonly Edit[] }) => void
+  putBack: () => void
   preview: (document: RoomDoc | null) => void
   undo: () => void
   redo: () => void
-  /** Saves at once and tells the revision that then stands. */
+  /** Saves at once and tells the revision that then stands; throws when it could not be saved. */
   flush: () => Promise<number>
-  adopt: (room: Schemas['RoomPublic']) => void
+  adopt: (room: Schemas['RoomAnswer']) => void
   keepMine: () => Promise<void>
   takeTheirs: () => Promise<void>
 }
@@ -44,104 +46,24 @@ export function useRoom(): RoomState {
   return value
 }
 
-export const arrangementsOf = (document: RoomDoc) => (document.arrangements ?? []) as Arrangement[]
+export function RoomProvider({ room, children }: { room: Schemas['RoomAnswer']; children: ReactNode }) {
+  const [store] = useState(() => storeFor(room))
+  const { history, previewed, saving } = useSyncExternalStore(store.subscribe, store.snapshot)
+  const { data: catalogue } = useQuery(roomQueries.catalogue())
 
-/** The document with one arrangement replaced by id. */
-export function withArrangement(document: RoomDoc, arrangement: Arrangement): RoomDoc {
-  return { ...document, arrangements: arrangementsOf(document).map((a) => (a.id === arrangement.id ? arrangement : a)) }
-}
-
-export function RoomProvider({ room, children }: { room: Schemas['RoomPublic']; children: ReactNode }) {
-  const [history, setHistory] = useState<History<RoomDoc>>(() => started(room.document))
-  const [previewed, setPreview] = useState<RoomDoc | null>(null)
-  const [saving, setSaving] = useState<Saving>({ state: 'saved' })
-  const revision = useRef(room.revision)
-  const saved = useRef<RoomDoc>(room.document)
-  const latest = useRef<RoomDoc>(room.document)
-  const inFlight = useRef<Promise<void> | null>(null)
-  const client = useQueryClient()
-  latest.current = history.present
-
-  const saveNow = useCallback(async (): Promise<void> => {
-    while (inFlight.current) await inFlight.current
-    const document = latest.current
-    if (document === saved.current) return
-    setSaving({ state: 'saving' })
-    const work = (async () => {
-      try {
-        const answer = unwrap<Schemas['RoomPublic']>(
-          await api.PUT('/api/rooms/{room_id}', {
-            params: { path: { room_id: room.id } },
-            body: { revision: revision.current, document: document as never },
-          }),
-        )
-        revision.current = answer.revision
-        saved.current = document
-        setSaving({ state: latest.current === document ? 'saved' : 'pending' })
-        void client.invalidateQueries({ queryKey: ['room', room.id, 'measured'] })
-        void client.invalidateQueries({ queryKey: ['rooms'] })
-      } catch (error) {
-        if (error instanceof Refused && error.status === 409)
-          setSaving({ state: 'conflict', newest: error.newest ?? revision.current + 1 })
-        else setSaving({ state: 'failed', ...inWords(error) })
-      }
-    })()
-    inFlight.current = work
-    await work
-    inFlight.current = null
-  }, [client, room.id])
-
-  const conflicted = saving.state === 'conflict'
-  useEffect(() => {
-    if (conflicted) return
-    if (history.present === saved.current && !inFlight.current) {
-      setSaving((now) => (now.state === 'pending' ? { state: 'saved' } : now)) // undone before it was saved
-      return
-    }
-    setSaving((now) => (now.state === 'saving' ? now : { state: 'pending' }))
-    const timer = setTimeout(() => void saveNow(), SAVE_AFTER_MS)
-    return () => clearTimeout(timer)
-  }, [history.present, saveNow, conflicted])
-
-  useEffect(() => {
-    const warn = (event: BeforeUnloadEvent) => {
-      if (latest.current !== saved.current) event.preventDefault()
-    }
-    addEventListener('beforeunload', warn)
-    return () => removeEventListener('beforeunload', warn)
-  }, [])
-
-  const adopt = useCallback(
-    (next: Schemas['RoomPublic']) => {
-      revision.current = next.revision
-      saved.current = next.document
-      setHistory((now) => changed(now, next.document, 'last step'))
-      setPreview(null)
-      setSaving({ state: 'saved' })
-      client.setQueryData(['room', room.id], next)
-    },
-    [client, room.id],
-  )
-
-  // What is open here goes back into the cache, so that leaving and coming back shows it.
   useEffect(
     () => () => {
-      client.removeQueries({ queryKey: ['room', room.id], exact: true })
+      void store.flush().catch(() => undefined) // it is kept, and tried again
+      cache.removeQueries({ queryKey: ['room', room.id], exact: true })
     },
-    [client, room.id],
+    [room.id, store],
   )
 
-  const theirs = useCallback(
-    async () =>
-      unwrap<Schemas['RoomPublic']>(await api.GET('/api/rooms/{room_id}', { params: { path: { room_id: room.id } } })),
-    [room.id],
-  )
-
+  const words = catalogue?.edits
   const value = useMemo<RoomState>(() => {
     const document = previewed ?? history.present
-    const all = arrangementsOf(document)
-    const trying = all.find((a) => a.id === TRYING) ?? null
-    const standing = all[STANDING]!
+    const trying = document.arrangements.find((a) => a.id === TRYING) ?? null
+    const standing = document.arrangements[STANDING]!
     return {
       id: room.id,
       document,
@@ -151,33 +73,25 @@ export function RoomProvider({ room, children }: { room: Schemas['RoomPublic']; 
       saving,
       undoLabel: history.past.at(-1)?.label ?? null,
       redoLabel: history.future[0]?.label ?? null,
-      change: (label, update) => {
-        setPreview(null)
-        setHistory((now) => changed(now, update(now.present), label))
-      },
-      preview: setPreview,
-      undo: () => setHistory(undone),
-      redo: () => setHistory(redone),
-      flush: async () => {
-        await saveNow()
-        return revision.current
-      },
-      adopt,
-      keepMine: async () => {
-        const other = await theirs()
-        revision.current = other.revision
-        // the other version becomes the last step: undo brings it back
-        setHistory((now) => ({
-          ...now,
-          past: [...now.past, { value: other.document, label: 'the other window’s version' }],
-        }))
-        setSaving({ state: 'pending' })
-        saved.current = {} as RoomDoc
-        await saveNow()
-      },
-      takeTheirs: async () => adopt(await theirs()),
+      ...actsOf(store, words ?? {}),
     }
-  }, [adopt, history, previewed, room.id, saveNow, saving, theirs])
+  }, [history, previewed, room.id, saving, store, words])
 
   return <Context value={value}>{children}</Context>
 }
+
+const actsOf = (store: RoomStore, words: Record<string, string>) => ({
+  change: (label: string, update: (document: RoomDoc) => RoomDoc) => store.change(label, update),
+  edit: (...edits: Edit[]) => store.change(wordsOf(edits, words), (now) => edited(now, edits)),
+  drag: (...edits: Edit[]) => store.preview(edited(store.snapshot().history.present, edits)),
+  tryOut: (move: { kind: string; title: string; edits: readonly Edit[] }) =>
+    store.change(`try “${move.title}”`, (now) => withTrying(now, move)),
+  putBack: () => store.change('stop trying', withoutTrying),
+  preview: (document: RoomDoc | null) => store.preview(document),
+  undo: () => store.undo(),
+  redo: () => store.redo(),
+  flush: () => store.flush(),
+  adopt: (room: Schemas['RoomAnswer']) => store.adopt(room),
+  keepMine: () => store.keepMine(),
+  takeTheirs: () => store.takeTheirs(),
+})

@@ -1,12 +1,13 @@
 import { useQuery } from '@tanstack/react-query'
-import { NavLink } from 'react-router-dom'
+import { NavLink, useLocation } from 'react-router-dom'
 import { roomQueries } from '../api/queries'
 import { useRoom } from '../state/room'
-import { filled, STEPS } from './steps'
+import { STEPS } from './list'
 
 /** The path as a cord with knots: filled has what it needs, ringed is here. Any step, any time. */
 export function Rail() {
   const { id, document } = useRoom()
+  const { search } = useLocation()
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
   const { data: measured } = useQuery(roomQueries.measured(id))
   return (
@@ -17,11 +18,11 @@ export function Rail() {
       />
       <ul className="flex gap-0.5 lg:flex-col lg:gap-1.5 lg:py-4">
         {STEPS.map((step) => {
-          const isFilled = filled(step.key, document, readings, measured)
+          const isFilled = step.filled({ document, readings, measured })
           return (
             <li key={step.key}>
               <NavLink
-                to={`/rooms/${id}/${step.key}`}
+                to={`/rooms/${id}/${step.key}${search}`}
                 className={({ isActive }) =>
                   `flex items-center gap-3.5 rounded-lg py-1.5 pr-3 font-display text-[1.02rem] max-lg:pl-3 max-lg:text-[0.95rem] lg:ml-5 ${isActive ? 'font-bold text-ink' : 'font-medium text-ink-2 hover:text-ink'}`
                 }

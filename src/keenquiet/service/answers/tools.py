@@ -50,6 +50,7 @@ class KindAnswer(Choice):
     caution: str
     settles: list[str]
     by_loudspeaker: bool
+    starts_itself: bool
     averaged: bool
     shown: bool
     ways: list[str]

@@ -90,7 +90,8 @@ class ReadingKind:
     read : recording to figures; None where nothing is heard. answer : figures to a result, with curves for plots or
     not. refused : the result of a recording that cannot be read. beside : the result set beside the drawing. settle :
     the marks it settles. headline : the figures of a table, with words. settles : marks it can settle. by_loudspeaker :
-    a loudspeaker stands in for the performer. spoken : somebody speaks. averaged : repeats can be averaged. shown : on
+    a loudspeaker stands in for the performer. spoken : somebody speaks. starts_itself :
+    the sound is its own signal to record. averaged : repeats can be averaged. shown : on
     the first page of readings. ways : how it may come in. also : kinds that tell the same and more.
     """
 
@@ -105,6 +106,7 @@ class ReadingKind:
     settles: tuple[str, ...] = ()
     by_loudspeaker: bool = False
     spoken: bool = False
+    starts_itself: bool = False
     averaged: bool = False
     shown: bool = True
     ways: tuple[str, ...] = ("browser", "import", "rig")

@@ -234,7 +234,7 @@ def _response(key: str, read, *, is_clap: bool = False, **more) -> ReadingKind: 
 
 RESPONSES = (
     _response("sweep", _sweep, by_loudspeaker=True, averaged=True),
-    _response("clap", partial(_impulse, computed=False), is_clap=True, also=("sweep", "ir")),
+    _response("clap", partial(_impulse, computed=False), is_clap=True, starts_itself=True, also=("sweep", "ir")),
     _response(
         "ir", partial(_impulse, computed=True), by_loudspeaker=True, averaged=True, shown=False, ways=("import",)
     ),

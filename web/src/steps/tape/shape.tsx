@@ -330,7 +330,7 @@ export function Square() {
     fit.reset()
     change('tape reading', (now) => ({ ...now, tape }))
   }
-  const adopt = (found: Schemas['SquaredPublic']) =>
+  const adopt = (found: Schemas['SquaredAnswer']) =>
     change('square it up', (now) =>
       reshaped(
         now,

@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { roomQueries } from '../../api/queries'
+import { useDesk } from '../../rooms/desk'
 import { usePredicted } from '../../state/forecast'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
@@ -13,8 +14,9 @@ import { CeilingFields, Square, WallLengths } from './shape'
 import { Surfaces } from './surfaces'
 
 /** The room as the tape has it: shape first, then what it is made of and what stands in it. */
-export function TapePanel({ chosen, onChoose }: { chosen: number | null; onChoose: (wall: number | null) => void }) {
+export function TapeSide() {
   const { document, change } = useRoom()
+  const { wall: chosen, setWall: onChoose } = useDesk()
   const { active } = usePredicted()
   const { data: catalogue } = useQuery(roomQueries.catalogue())
   const shape = active?.shape

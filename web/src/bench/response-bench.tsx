@@ -1,0 +1,73 @@
+import { useState } from 'react'
+import { BandTable } from '../plots/band-table'
+import { TapeView } from '../plots/heard-lists'
+import { CurvePlot, DecayPlot, EarlyPlot, LowEndPlot, RingingPlot } from '../plots/plots'
+import { RidgePlot } from '../plots/ridge-plot'
+import { PlotHeight } from '../plots/xy-plot'
+import { usePredicted } from '../state/forecast'
+import { Segmented } from '../ui/segmented'
+import type { ReadingOf } from './of-form'
+import { decayWanted, lowestNote } from './predicted-stage'
+
+const VIEWS = [
+  { key: 'decay', name: 'Decay' },
+  { key: 'curve', name: 'Fade' },
+  { key: 'early', name: 'Early' },
+  { key: 'ringing', name: 'Ringing' },
+  { key: 'surface', name: 'Ridges' },
+  { key: 'low', name: 'Low end' },
+  { key: 'tape', name: 'Tape' },
+  { key: 'table', name: 'Figures' },
+] as const
+type View = (typeof VIEWS)[number]['key']
+
+/** A response by every look that it allows. */
+export function ResponseBench({ reading }: { reading: ReadingOf<'response'> }) {
+  const [view, setView] = useState<View>('decay')
+  const [octave, setOctave] = useState(1000)
+  const octaves = reading.result.bands.filter((b) => b.curve_s?.length).map((b) => b.centre_hz)
+  return (
+    <div>
+      <div className="mb-1.5 flex flex-wrap items-center gap-2">
+        <Segmented small label="What to look at" value={view} options={VIEWS} onChange={setView} />
+        {view === 'curve' ? (
+          <Segmented
+            small
+            label="Octave"
+            value={String(octave)}
+            options={octaves.map((f) => ({ key: String(f), name: f >= 1000 ? `${f / 1000}k` : String(f) }))}
+            onChange={(f) => setOctave(Number(f))}
+          />
+        ) : null}
+      </div>
+      <PlotHeight value={166}>
+        <Shown view={view} octave={octave} reading={reading} />
+      </PlotHeight>
+    </div>
+  )
+}
+
+function Shown({ view, octave, reading }: { view: View; octave: number; reading: ReadingOf<'response'> }) {
+  const { active: forecast } = usePredicted()
+  const { result, simulated } = reading
+  switch (view) {
+    case 'decay':
+      return <DecayPlot forecast={forecast} result={result} simulated={simulated} wanted={decayWanted(forecast)} />
+    case 'table':
+      return <BandTable result={result} />
+    case 'tape':
+      return <TapeView tape={result.tape ?? null} />
+    case 'surface':
+      return result.surface ? <RidgePlot surface={result.surface} notes={result.ringing} /> : null
+    case 'curve':
+      return <CurvePlot result={result} octave={octave} />
+    case 'early':
+      return <EarlyPlot result={result} forecast={forecast} />
+    case 'ringing':
+      return <RingingPlot result={result} forecast={forecast} from={lowestNote(forecast)} />
+    case 'low':
+      return forecast ? (
+        <LowEndPlot forecast={forecast} result={result} simulated={simulated} from={lowestNote(forecast)} />
+      ) : null
+  }
+}

@@ -1,0 +1,53 @@
+import type { Edit } from '../api/client'
+import { useRoom } from '../state/room'
+import type { Extent, PlanView, PointM } from './geometry'
+import type { Placement } from './movable'
+import { TapeMark } from './tape-mark'
+
+/** Monitors and the chair that listens to them, where there are any. */
+export function Ears({ view, extent, allowed }: { view: PlanView; extent: Extent; allowed: (p: PointM) => boolean }) {
+  const { active, edit, drag } = useRoom()
+  const moves = (who: string, heightM: number) => {
+    const place = ({ at, facesDeg }: Placement): Edit => ({
+      do: 'place',
+      who,
+      at: [at[0], at[1], heightM],
+      turn_deg: facesDeg,
+      tilt_deg: 0,
+    })
+    return { onMove: (to: Placement) => drag(place(to)), onMoveEnd: (to: Placement) => edit(place(to)) }
+  }
+  const placement = (m: { at: readonly number[]; faces_deg: number }): Placement => ({
+    at: [m.at[0]!, m.at[1]!],
+    facesDeg: m.faces_deg,
+  })
+  return (
+    <g>
+      {active.monitors.map((m, i) => (
+        <TapeMark
+          key={i}
+          label={active.monitors.length === 2 ? `monitor ${'LR'[i]}` : 'monitor'}
+          view={view}
+          within={extent}
+          allowed={allowed}
+          placement={placement(m)}
+          look={{ colour: 'var(--boom)', shape: 'tee' }}
+          labelAt="below"
+          {...moves(`monitor-${i + 1}`, m.at[2])}
+        />
+      ))}
+      {active.listener ? (
+        <TapeMark
+          label="chair"
+          view={view}
+          within={extent}
+          allowed={allowed}
+          placement={placement(active.listener)}
+          look={{ colour: 'var(--touch)', shape: 'chair' }}
+          labelAt="above"
+          {...moves('chair', active.listener.at[2])}
+        />
+      ) : null}
+    </g>
+  )
+}

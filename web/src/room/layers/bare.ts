@@ -1,0 +1,3 @@
+import type { Layer } from './layer'
+
+export const bare: Layer = { key: 'bare', name: 'Bare', says: 'Drag the marks, or use the arrow keys.' }

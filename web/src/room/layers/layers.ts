@@ -1,0 +1,8 @@
+import { bare } from './bare'
+import { flutter } from './flutter'
+import type { Layer } from './layer'
+import { paths } from './paths'
+import { swell } from './swell'
+
+/** What can lie on the drawing, in the order of its choice. A new layer is a module beside these and a line here. */
+export const LAYERS: readonly Layer[] = [paths, swell, flutter, bare]

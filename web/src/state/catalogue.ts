@@ -1,0 +1,45 @@
+import { useQuery } from '@tanstack/react-query'
+import type { Catalogue, KindInfo } from '../api/client'
+import { roomQueries } from '../api/queries'
+
+const NOTHING: Catalogue = {
+  edits: {},
+  faults: [],
+  findings: [],
+  furnishings: [],
+  kinds: [],
+  materials: [],
+  patterns: [],
+  prices: [],
+  purposes: [],
+  sources: [],
+}
+
+/** What the server knows by name: materials, kinds of readings, patterns, words. A room waits for it before it opens. */
+export const useCatalogue = (): Catalogue => useQuery(roomQueries.catalogue()).data ?? NOTHING
+
+const UNKNOWN: KindInfo = {
+  key: '',
+  name: 'Reading',
+  form: '',
+  tells: '',
+  short: '',
+  seconds: 0,
+  cue: '',
+  steps: ['', '', ''],
+  good_dbfs: [-30, -4],
+  caution: '',
+  settles: [],
+  by_loudspeaker: false,
+  starts_itself: false,
+  averaged: false,
+  shown: false,
+  ways: [],
+  also: [],
+}
+
+/** What can be read, and each kind by its key. */
+export function useKinds(): { kinds: readonly KindInfo[]; kindOf: (key: string) => KindInfo } {
+  const { kinds } = useCatalogue()
+  return { kinds, kindOf: (key) => kinds.find((k) => k.key === key) ?? { ...UNKNOWN, key, name: key || UNKNOWN.name } }
+}

@@ -1,0 +1,48 @@
+import { api, type Schemas, unwrap } from '../api/client'
+import { cache } from '../api/cache'
+import { browserDrafts } from './drafts'
+import { type Port, RoomStore } from './room-store'
+
+type Room = Schemas['RoomAnswer']
+const stores = new Map<string, RoomStore>()
+
+/** The store of a room: the one that is still at work on it, or that knows as new a version, before a fresh one. */
+export function storeFor(room: Room): RoomStore {
+  const known = stores.get(room.id)
+  if (known && (known.isDirty || known.revision >= room.revision)) return known
+  const store = new RoomStore(room, portOf(room.id), browserDrafts)
+  stores.set(room.id, store)
+  return store
+}
+
+const portOf = (id: string): Port => ({
+  put: async (revision, document, last) =>
+    unwrap<Room>(
+      await api.PUT('/api/rooms/{room_id}', {
+        params: { path: { room_id: id } },
+        body: { revision, document },
+        keepalive: last,
+      }),
+    ),
+  get: async () => unwrap<Room>(await api.GET('/api/rooms/{room_id}', { params: { path: { room_id: id } } })),
+  onSaved: () => {
+    void cache.invalidateQueries({ queryKey: ['rooms'] })
+    void cache.invalidateQueries({ queryKey: ['places'] })
+    void cache.invalidateQueries({ queryKey: ['room', id] })
+  },
+})
+
+/** Listens for the page going and the network coming back: once, when the application starts. */
+export function watchPage() {
+  addEventListener('pagehide', () => {
+    // what is being typed counts: leaving its field is what makes it a change
+    if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
+    for (const store of stores.values()) store.rescue()
+  })
+  addEventListener('online', () => {
+    for (const store of stores.values()) void store.flush().catch(() => undefined)
+  })
+  addEventListener('beforeunload', (event) => {
+    if ([...stores.values()].some((store) => store.wouldLose)) event.preventDefault()
+  })
+}

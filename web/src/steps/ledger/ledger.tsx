@@ -1,0 +1,118 @@
+import { useQuery } from '@tanstack/react-query'
+import type { LedgerEntry, MarkKey } from '../../api/client'
+import { inWords } from '../../api/client'
+import { roomQueries } from '../../api/queries'
+import { DIGITS, figure } from '../../marks/scales'
+import { useRoom } from '../../state/room'
+import { Notice } from '../../ui/notice'
+
+const NAMES: Record<string, string> = { bounce: 'Bounce', boom: 'Boom', hush: 'Hush', touch: 'Touch' }
+const UNITS: Record<string, string> = { bounce: 'dB', boom: 's', hush: 'dB', touch: 'dBFS' }
+
+export function LedgerSide() {
+  const { id } = useRoom()
+  const ledger = useQuery(roomQueries.ledger(id))
+  if (ledger.isPending) return <p role="status">Opening the ledger…</p>
+  if (ledger.isError)
+    return <Notice tone="stop" title={inWords(ledger.error).title} body={inWords(ledger.error).cure} />
+  return (
+    <section data-testid="ledger">
+      <h2 className="mb-1 text-[1.1rem]">Ledger</h2>
+      <ol className="relative border-l-2 border-line pl-4">
+        {ledger.data.map((entry) => (
+          <Entry key={entry.id} entry={entry} />
+        ))}
+      </ol>
+    </section>
+  )
+}
+
+function Entry({ entry }: { entry: LedgerEntry }) {
+  const at = new Date(entry.at)
+  const isMove = entry.kind === 'move'
+  return (
+    <li className="relative pb-3">
+      <span
+        aria-hidden
+        className={`absolute top-1.5 -left-[22px] size-2.5 rounded-full ${isMove ? 'bg-change' : entry.kind === 'reading' ? 'bg-ink' : 'bg-felt'}`}
+      />
+      <p className="text-[0.82rem] text-ink-2">
+        {at.toLocaleDateString(undefined, { day: 'numeric', month: 'short', year: 'numeric' })}{' '}
+        {at.toLocaleTimeString(undefined, { hour: '2-digit', minute: '2-digit' })}
+      </p>
+      <p className="leading-snug font-semibold">
+        {isMove ? 'Done: ' : ''}
+        {entry.title}
+      </p>
+      {entry.proof ? <Proof rows={entry.proof} /> : <Figures detail={entry.detail} />}
+    </li>
+  )
+}
+
+/** Predicted beside measured, for every mark that a later reading settles. */
+function Proof({ rows }: { rows: NonNullable<LedgerEntry['proof']> }) {
+  const proved = rows.filter((r) => r.measured !== null)
+  if (proved.length === 0)
+    return (
+      <p className="text-[0.88rem] text-ink-2">
+        Not proved yet: take a sweep (and a test take) in the room as it is now.
+      </p>
+    )
+  return (
+    <table className="mt-1 w-full text-[0.86rem]" data-testid="proof">
+      <thead className="text-left text-ink-2">
+        <tr>
+          <th className="font-normal">Mark</th>
+          <th className="text-right font-normal">was</th>
+          <th className="text-right font-normal">predicted</th>
+          <th className="text-right font-normal">measured</th>
+          <th className="sr-only">Verdict</th>
+        </tr>
+      </thead>
+      <tbody>
+        {proved.map((row) => {
+          const mark = row.mark as MarkKey
+          const digits = DIGITS[mark]
+          return (
+            <tr key={row.mark} className="border-t border-line">
+              <th scope="row" className="py-0.5 text-left font-semibold">
+                {NAMES[row.mark]} <span className="font-normal text-ink-2">{UNITS[row.mark]}</span>
+              </th>
+              <td className="text-right text-ink-2">
+                {row.measured_before !== null ? figure(mark, row.measured_before) : '–'}
+              </td>
+              <td className="text-right">
+                {figure(mark, row.predicted)} ±{row.plus_minus.toFixed(digits)}
+              </td>
+              <td className="text-right font-semibold">
+                {figure(mark, row.measured!)} ±{(row.measured_plus_minus ?? 0).toFixed(digits)}
+              </td>
+              <td className="pl-2">
+                <span
+                  className={row.within ? 'text-felt' : 'text-bounce'}
+                  title={row.within ? 'agrees within the uncertainties' : 'differs by more than the uncertainties'}
+                >
+                  <span aria-hidden>{row.within ? '✓' : '≠'}</span>
+                  <span className="sr-only">{row.within ? 'agrees' : 'differs'}</span>
+                </span>
+              </td>
+            </tr>
+          )
+        })}
+      </tbody>
+      {proved.some((r) => r.simulated) ? (
+        <caption className="caption-bottom pt-0.5 text-left text-[0.8rem] text-ink-2">
+          Measured by the practice rig (simulated).
+        </caption>
+      ) : null}
+    </table>
+  )
+}
+
+function Figures({ detail }: { detail: LedgerEntry['detail'] }) {
+  const measured = (detail['measured'] ?? {}) as Record<string, { value: number }>
+  const words = Object.entries(measured).map(
+    ([mark, f]) => `${NAMES[mark]} ${figure(mark as MarkKey, f.value)} ${UNITS[mark]}`,
+  )
+  return words.length ? <p className="text-[0.88rem] text-ink-2">{words.join(' · ')}</p> : null
+}
