@@ -1,5 +1,6 @@
 """Moves carried out and proved, and the ledger that keeps everything dated."""
 
+from collections.abc import Mapping
 from datetime import datetime
 from typing import Any, Final
 
@@ -10,7 +11,7 @@ from keenquiet.documents.convert import read_arrangement, read_room
 from keenquiet.documents.edits import edits_of, folded
 from keenquiet.documents.scene import MATTERS, Difference, differences
 from keenquiet.documents.schema import ArrangementDoc
-from keenquiet.service.answers.marks import MARKS, Headline, headlines, marks_of, wanted_of
+from keenquiet.service.answers.marks import MARKS, Headline, MeasuredMark, headlines, marks_of, wanted_of
 from keenquiet.service.answers.numbers import plain
 from keenquiet.service.answers.rooms import RoomAnswer
 from keenquiet.service.answers.settled import LedgerAnswer, ProofRow
@@ -78,7 +79,7 @@ def mark_done(
 def ledger(data: Data, room_id: str) -> list[LedgerAnswer]:
     """Everything that happened in a room, newest first; moves carry their proof as far as readings give one."""
     with data.database.session() as session:
-        room_row(session, room_id)
+        document = room_row(session, room_id).document
         entries = session.scalars(
             select(LedgerEntry)
             .where(LedgerEntry.room_id == room_id)
@@ -92,13 +93,15 @@ def ledger(data: Data, room_id: str) -> list[LedgerAnswer]:
         move.id: _proof(move, readings, following.done_at if following else None)
         for move, following in zip(moves, [*moves[1:], None], strict=False)
     }
+    room = with_somebody(read_room(document))
+    standing = measured_now(data, room_id, room, room.arrangement_doc(None)).by_mark()
     return [
         LedgerAnswer(
             id=entry.id,
             at=entry.at.isoformat(),
             kind=entry.kind,
             title=entry.title,
-            detail=_detail(entry),
+            detail=_detail(entry, standing),
             reading_id=entry.reading_id,
             move_id=entry.move_id,
             proof=proofs.get(entry.move_id) if entry.move_id is not None else None,
@@ -107,12 +110,18 @@ def ledger(data: Data, room_id: str) -> list[LedgerAnswer]:
     ]
 
 
-def _detail(entry: LedgerEntry) -> dict[str, Any]:
-    """What an entry tells; figures of older readings as the performer's, like everywhere else."""
+def _detail(entry: LedgerEntry, standing: Mapping[str, MeasuredMark]) -> dict[str, Any]:
+    """What an entry tells: the figures that its reading gave, and for a mark that stands on it, what is shown
+    everywhere else.
+    """
     measured = entry.detail.get("measured")
     if not isinstance(measured, dict):
         return entry.detail
-    return {**entry.detail, "measured": {mark: plain(figure_of(figure)) for mark, figure in measured.items()}}
+    figures = {mark: plain(figure_of(figure)) for mark, figure in measured.items()}
+    for mark, found in standing.items():
+        if entry.reading_id in (found.reading_id, found.beside_id):
+            figures[mark] = plain(found)
+    return {**entry.detail, "measured": figures}
 
 
 def _proof(move: DoneMove, readings: list[Kept], until: datetime | None) -> list[ProofRow]:

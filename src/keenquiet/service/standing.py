@@ -163,7 +163,7 @@ class Standing:
                 noise = tone.laeq_db - (tone.settings.get("calibration_db") or 0.0)
                 value = round(take.active_dba - noise, 2)
                 figure = MeasuredFigure(value=value, plus_minus=1.5, by="a silence and a take")
-                pair = self._mark(tone, "hush", figure)
+                pair = self._mark(tone, "hush", figure).model_copy(update={"beside_id": take.id})
                 if not pair.current and "hush" in found and found["hush"].current:
                     return  # a pair from before a change never hides what still holds
                 found["hush"] = pair

@@ -2086,11 +2086,14 @@ export interface components {
         };
         /**
          * MeasuredMark
-         * @description The same with its reading. current : it still speaks of the room as it stands; since : what changed meanwhile.
+         * @description The same with its reading. current : it still speaks of the room as it stands; since : what changed meanwhile;
+         *     beside_id : the other reading that it rests on.
          */
         MeasuredMark: {
             /** Average Dbfs */
             average_dbfs?: number | null;
+            /** Beside Id */
+            beside_id?: string | null;
             /** By */
             by?: string | null;
             /** Current */

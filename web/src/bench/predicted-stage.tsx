@@ -8,6 +8,7 @@ import { useDesk } from '../rooms/desk'
 import { useSoften } from '../room/use-soften'
 import { usePredicted } from '../state/forecast'
 import { Segmented } from '../ui/segmented'
+import type { ReadingOf } from './of-form'
 import { useBest } from './use-best'
 
 const LOOKS = [
@@ -29,16 +30,17 @@ type Props = {
 export function PredictedStage({ first = 'decay', formulas = false }: Props) {
   const [look, setLook] = useState<Look>(first)
   const { active } = usePredicted()
+  const reading = useBest('response')
   return (
     <div>
       <div className="mb-1.5">
         <Segmented small label="What to look at" value={look} options={LOOKS} onChange={setLook} />
       </div>
       <PlotHeight value={166}>
-        {active ? (
-          <Shown look={look} forecast={active} formulas={formulas} />
+        {active && reading !== undefined ? (
+          <Shown look={look} forecast={active} reading={reading} formulas={formulas} />
         ) : (
-          <div className="h-52 animate-pulse rounded-lg bg-floor" aria-label="Working" />
+          <Waiting />
         )}
       </PlotHeight>
     </div>
@@ -51,11 +53,14 @@ export const decayWanted = (forecast: Forecast | null): { low: number; high: num
 }
 export const lowestNote = (forecast: Forecast | null) => forecast?.marks.boom.range_hz[0] ?? 40
 
-function Shown({ look, forecast, formulas }: { look: Look; forecast: Forecast; formulas: boolean }) {
+export const Waiting = () => <div className="h-52 animate-pulse rounded-lg bg-floor" aria-label="Working" />
+
+type ShownProps = { look: Look; forecast: Forecast; reading: ReadingOf<'response'> | null; formulas: boolean }
+
+function Shown({ look, forecast, reading, formulas }: ShownProps) {
   const { mode, paint } = useDesk()
   const { soften } = useSoften()
   const { standing } = usePredicted()
-  const reading = useBest('response')
   const measured = { result: reading?.result ?? null, simulated: reading?.simulated ?? false }
   switch (look) {
     case 'notes':

@@ -2,6 +2,8 @@ import type { Form } from '../api/client'
 import { useDesk } from '../rooms/desk'
 import { Empty } from './empty'
 import { FormBench } from './forms'
+import { usePredicted } from '../state/forecast'
+import { Waiting } from './predicted-stage'
 import { useBest, useReading } from './use-best'
 
 /** The reading that is open, shown as its form is; until one is chosen, the best response. */
@@ -10,6 +12,8 @@ export function ReadingStage() {
   const best = useBest('response')
   const opened = useReading(chosen)
   const reading = chosen ? opened : best
+  const { active, trouble } = usePredicted()
+  if (reading === undefined || !(active || trouble)) return <Waiting />
   return reading ? (
     <FormBench key={reading.id} reading={reading} />
   ) : (
@@ -21,5 +25,6 @@ export function ReadingStage() {
 export function KindsStage({ form, title, text }: { form: Form; title: string; text: string }) {
   const { reading: chosen } = useDesk()
   const reading = useBest(form, chosen)
+  if (reading === undefined) return <Waiting />
   return reading ? <FormBench key={reading.id} reading={reading} /> : <Empty title={title} text={text} />
 }

@@ -4,17 +4,21 @@ import { roomQueries } from '../api/queries'
 import { useRoom } from '../state/room'
 import { isOf, type ReadingOf } from './of-form'
 
-/** The reading of a form that a plot shows: the chosen one, else the newest that counts, real before simulated. */
-export function useBest<F extends Form>(form: F, chosen: string | null = null): ReadingOf<F> | null {
+/**
+ * The reading of a form that a plot shows: the chosen one, else the newest that counts, real before simulated.
+ * Null when there is none, undefined while it is fetched: what waits keeps the place of what comes.
+ */
+export function useBest<F extends Form>(form: F, chosen: string | null = null): ReadingOf<F> | null | undefined {
   const { id } = useRoom()
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
   const fitting = readings.filter((r) => r.form === form && r.counts && r.verdict.usable)
   const best = fitting.find((r) => r.id === chosen) ?? fitting.find((r) => !r.simulated) ?? fitting[0]
   const reading = useReading(best?.id ?? null)
+  if (best && !reading) return undefined
   return reading && isOf(reading, form) ? reading : null
 }
 
-export function useReading(readingId: string | null): Reading | null {
+export function useReading(readingId: string | null): Reading | null | undefined {
   const { data } = useQuery({ ...roomQueries.reading(readingId ?? ''), enabled: readingId !== null })
-  return data ?? null
+  return readingId === null ? null : data
 }

@@ -51,9 +51,12 @@ class MeasuredFigure(Answer):
 
 
 class MeasuredMark(MeasuredFigure):
-    """The same with its reading. current : it still speaks of the room as it stands; since : what changed meanwhile."""
+    """The same with its reading. current : it still speaks of the room as it stands; since : what changed meanwhile;
+    beside_id : the other reading that it rests on.
+    """
 
     reading_id: str
+    beside_id: str | None = None
     taken_at: str
     simulated: bool
     current: bool

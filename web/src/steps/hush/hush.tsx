@@ -34,12 +34,14 @@ export function HushSide() {
                   <span className="text-[0.92rem] whitespace-nowrap text-ink-2">
                     {level !== undefined
                       ? `${level.toFixed(0)} dB(A) at the mic`
-                      : off
-                        ? 'switched off'
-                        : 'not at this hour'}
+                      : !predicted
+                        ? '…'
+                        : off
+                          ? 'switched off'
+                          : 'not at this hour'}
                   </span>
                 </div>
-                {level !== undefined ? <Meter level={level} /> : null}
+                <Meter level={level ?? null} />
                 <p className="text-[0.85rem] text-ink-2">
                   {noise.kind === 'inside'
                     ? 'in the room'
@@ -66,8 +68,8 @@ export function HushSide() {
 }
 
 /** Level from 10 to 60 dB(A) as a length. */
-function Meter({ level }: { level: number }) {
-  const share = Math.min(Math.max((level - 10) / 50, 0.02), 1)
+function Meter({ level }: { level: number | null }) {
+  const share = level === null ? 0 : Math.min(Math.max((level - 10) / 50, 0.02), 1)
   return (
     <div aria-hidden className="my-1 h-1.5 rounded-full bg-floor">
       <div className="h-full rounded-full bg-hush" style={{ width: `${share * 100}%` }} />
