@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
-from keenquiet.advice.reasons import reason_words
+from keenquiet.advice.reasons import error_words, reason_words
 from keenquiet.core.errors import MeasurementError
 from keenquiet.core.read.figures import read_impulse, read_sweep, read_take, read_tone
 from keenquiet.core.read.sweep import deconvolve

@@ -8,7 +8,8 @@ import pytest
 import uvicorn
 from playwright.sync_api import sync_playwright
 
-from keenquiet.api.app import WEB, make_app
+from keenquiet.api.app import make_app
+from keenquiet.api.pages import WEB
 from keenquiet.demo.load import load_demo
 
 CHROMIUM = "/usr/bin/chromium"
@@ -79,12 +80,43 @@ def page(browser):
     context.add_init_script("localStorage.setItem('kq-units', 'metric')")
     opened = context.new_page()
     troubles = []
-    opened.on("pageerror", lambda error: troubles.append(str(error)))
-    opened.on("console", lambda message: troubles.append(message.text) if message.type == "error" else None)
+    opened.provoked = []
+    watch(context, troubles, opened.provoked)
     yield opened
     context.close()
-    # a refusal that the page shows is logged by the browser as a failed load: not a trouble of the page
-    assert [t for t in troubles if "Failed to load resource" not in t] == []
+    assert troubles == []
+
+
+def watch(context, troubles, provoked):
+    """Notes every error of a browser's pages and every refusal that the test did not announce in `provoked`."""
+
+    def refused(response):
+        known = any(response.status == status and part in response.url for status, part in provoked)
+        if response.status >= 500 or (response.status >= 400 and not known):
+            troubles.append(f"{response.status} {response.request.method} {response.url}")
+
+    def said(message):
+        # the browser's own line for a refusal: the refusal itself is judged above
+        if message.type == "error" and "Failed to load resource" not in message.text:
+            troubles.append(message.text)
+
+    context.on("weberror", lambda found: troubles.append(str(found.error)))
+    context.on("console", said)
+    context.on("response", refused)
+
+
+def provoke(page, status, part):
+    """From here on the test brings about refusals of this status from addresses with this part."""
+    page.provoked.append((status, part))
+
+
+def eventually(look, holds, within_s=30.0):
+    """What is seen, once it holds; AssertionError with the last sight when it never does."""
+    end = time.monotonic() + within_s
+    while not holds(seen := look()):
+        assert time.monotonic() < end, f"still {seen!r}"
+        time.sleep(0.05)
+    return seen
 
 
 def by_rig(page, kind, *faults):

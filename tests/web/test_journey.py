@@ -9,27 +9,20 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
-from .conftest import by_rig
+from .conftest import by_rig, eventually, provoke
 
 AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
 STEPS = ("brief", "tape", "listen", "marks", "treat", "hush", "take", "ledger")
 
 
 def value_of(page, mark):
+    """A mark as shown, once it speaks of what is in sight."""
+    expect(page.locator("[data-testid=marks][aria-busy=false]")).to_be_visible(timeout=30_000)
     return float(page.get_by_test_id(f"mark-{mark}").locator("[data-value]").first.get_attribute("data-value"))
 
 
-def until(page, holds, *, within_s=15):
-    """Wait for what a busy machine may take a while to show."""
-    for _ in range(within_s * 10):
-        if holds():
-            return
-        page.wait_for_timeout(100)
-    assert holds()
-
-
 def settled(page):
-    expect(page.get_by_test_id("status")).to_contain_text("saved", timeout=15_000)
+    expect(page.get_by_test_id("status")).to_have_text(re.compile(r"(^|· )saved$"), timeout=30_000)
 
 
 def server_room(url, room_id):
@@ -79,9 +72,9 @@ def test_a_room_of_ones_own_is_made_furnished_and_kept(page, demo):
     page.get_by_label("Length").fill("13' 1 1/2\"")
     page.get_by_label("Length").press("Enter")
     # the server reads the length first: "saved" may still speak of the change before
-    until(
-        page,
+    eventually(
         lambda: server_room(demo.url, room_id)["document"]["shape"]["plan"][1][0] == pytest.approx(4.0005, abs=1e-3),
+        bool,
     )
     document = server_room(demo.url, room_id)["document"]
     assert document["surfaces"]["floor"]["material"] == "carpet-on-felt"
@@ -91,6 +84,7 @@ def test_a_room_of_ones_own_is_made_furnished_and_kept(page, demo):
 
 @pytest.mark.parametrize("sizes", [("0", "3", "2.4"), ("40 m", "3", "2.4"), ("three", "3", "2.4"), ("-2", "3", "2.4")])
 def test_impossible_dimensions_are_refused_at_the_field(page, demo, sizes):
+    provoke(page, 422, "/api/rooms")
     page.goto(demo.url)
     page.get_by_role("button", name="Tape out a room").click()
     for label, text in zip(("Length", "Width", "Height"), sizes, strict=True):
@@ -115,7 +109,6 @@ def test_marks_move_by_mouse_keys_and_typing_and_undo_takes_it_back(page, demo):
     moved = server_room(demo.url, room_id)["document"]["arrangements"][0]["microphone"]
     assert moved["at"][:2] == pytest.approx([round(before[0], 2) + 0.01, round(before[1], 2) + 0.10], abs=0.0051)
     assert moved["aims_deg"] == 5
-    page.wait_for_timeout(500)
     far = value_of(page, "bounce")
     box = mic.bounding_box()
     performer = page.get_by_role("button", name=re.compile("^voice:")).bounding_box()
@@ -124,20 +117,20 @@ def test_marks_move_by_mouse_keys_and_typing_and_undo_takes_it_back(page, demo):
     page.mouse.move(performer["x"] + performer["width"] / 2 - 24, performer["y"] + performer["height"] / 2, steps=8)
     page.mouse.up()
     settled(page)
-    until(page, lambda: value_of(page, "bounce") > far + 2)  # nearer is drier
+    eventually(lambda: value_of(page, "bounce") > far + 2, bool)  # nearer is drier
     page.get_by_role("button", name=re.compile("^Undo")).click()
     settled(page)
-    until(page, lambda: value_of(page, "bounce") == pytest.approx(far, abs=0.01))
+    eventually(lambda: value_of(page, "bounce") == pytest.approx(far, abs=0.01), bool)
     page.get_by_role("button", name=re.compile("^Redo")).click()
     page.get_by_role("button", name="Exact places").click()
     field = page.get_by_role("group", name="microphone").get_by_label("From the left")
     field.fill("1 m")
     field.press("Enter")
-    until(
-        page,
+    eventually(
         lambda: (
             server_room(demo.url, room_id)["document"]["arrangements"][0]["microphone"]["at"][0] == pytest.approx(1.0)
         ),
+        bool,
     )
     field.fill("9 m")
     field.press("Enter")
@@ -150,8 +143,7 @@ def test_what_is_undone_before_it_was_saved_counts_as_saved(page, demo):
     mic = page.get_by_role("button", name=re.compile("^mic:"))
     mic.press("ArrowRight")
     page.keyboard.press("Control+z")
-    page.wait_for_timeout(700)
-    expect(page.get_by_test_id("status")).to_have_text("saved")
+    settled(page)
     assert server_room(demo.url, room_id)["revision"] <= 3
 
 
@@ -170,9 +162,9 @@ def test_a_move_is_tried_done_and_proved_and_the_ledger_has_it(page, demo):
     row.get_by_role("button", name="Try").click()
     expect(moves).to_contain_text("I have done it")
     expect(moves).to_contain_text("heaters")  # the caution stands where the decision is made
-    until(page, lambda: value_of(page, "bounce") > before + 0.5)
+    eventually(lambda: value_of(page, "bounce") > before + 0.5, bool)
     page.keyboard.press("Control+z")
-    until(page, lambda: value_of(page, "bounce") == pytest.approx(before, abs=0.01))
+    eventually(lambda: value_of(page, "bounce") == pytest.approx(before, abs=0.01), bool)
     page.keyboard.press("Control+Shift+z")
     page.get_by_role("button", name="I have done it").click()
     expect(page.get_by_role("button", name="I have done it")).to_be_hidden(timeout=30_000)
@@ -195,7 +187,6 @@ def test_two_windows_on_one_room_show_the_conflict_and_lose_nothing(page, browse
     other.goto(f"{demo.url}/rooms/{room_id}/tape")
     for window, name in ((page, "First"), (other, "Second")):
         window.get_by_role("textbox", name="Name").fill(name)
-        window.wait_for_timeout(1500)
     conflict = other.get_by_test_id("conflict")
     expect(conflict).to_contain_text("another window")
     assert server_room(demo.url, room_id)["name"] == "First"
@@ -279,10 +270,8 @@ def test_brief_and_hush_steer_the_marks_and_the_moves(page, demo):
     before = value_of(page, "hush")
     page.get_by_label("Off, or out of the room, while recording").check()
     expect(page.get_by_text("switched off")).to_be_visible()
-    page.wait_for_timeout(600)
     assert value_of(page, "hush") > before + 1
     page.keyboard.press("Control+z")
-    page.wait_for_timeout(900)
     assert value_of(page, "hush") == pytest.approx(before, abs=0.01)
     settled(page)
 

@@ -18,7 +18,7 @@ from keenquiet.documents.convert import read_room
 from keenquiet.service.reading import rig_recording
 from keenquiet.store.audiofile import wav_bytes
 
-from .conftest import CHROMIUM, FLAGS, by_rig
+from .conftest import CHROMIUM, FLAGS, by_rig, provoke
 from .test_journey import new_room, server_room
 
 RATE = 48_000
@@ -129,6 +129,7 @@ def test_a_clap_starts_its_own_recording_and_a_lost_connection_loses_nothing(pla
 
 
 def test_a_file_is_brought_in_and_a_wrong_one_is_refused(page, demo, tmp_path):
+    provoke(page, 422, "/readings")
     page.goto(f"{demo.url}/rooms/{demo.room_id}/listen")
     page.get_by_role("button", name="Read: Silence").click()
     page.get_by_role("radio", name="Bring files").click()
@@ -152,6 +153,7 @@ def test_a_file_is_brought_in_and_a_wrong_one_is_refused(page, demo, tmp_path):
 
 
 def test_many_files_are_read_at_once_and_each_says_what_it_is(page, demo, tmp_path):
+    provoke(page, 422, "/readings")
     room_id = new_room(page, demo.url, "Many files", ("4", "3", "2.5"))
     rng = np.random.default_rng(4)
     files = {"quiet.flac": rng.standard_normal(5 * RATE) * 1e-3, "short.wav": rng.standard_normal(RATE) * 1e-3}
@@ -330,7 +332,7 @@ def test_a_silence_is_calibrated_by_a_meter_and_the_next_one_knows(page, demo, t
     hush = tmp_path / "hush.wav"
     hush.write_bytes(wav_bytes(1e-3 * np.random.default_rng(1).standard_normal(5 * RATE), RATE))
     page.goto(f"{demo.url}/rooms/{room_id}/listen")
-    for _ in range(2):
+    for number in (1, 2):
         page.get_by_role("button", name="Read: Silence").click()
         page.get_by_role("radio", name="Bring files").click()
         page.get_by_label("Recorded with").fill("Field recorder")
@@ -338,7 +340,7 @@ def test_a_silence_is_calibrated_by_a_meter_and_the_next_one_knows(page, demo, t
         page.get_by_label("Recording of the tone").set_input_files(hush)
         page.get_by_test_id("big-verdict").wait_for(timeout=20_000)
         page.get_by_role("button", name="See what it says").click()
-        if page.get_by_role("button", name="Calibrate", exact=True).is_visible():
+        if number == 1:
             page.get_by_role("button", name="Calibrate", exact=True).click()
             page.get_by_label("The meter showed, A-weighted (dB(A))").fill("31")
             page.get_by_role("button", name="Calibrate by it").click()

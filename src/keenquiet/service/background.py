@@ -29,7 +29,9 @@ def fit(data: Data, room_id: str) -> Job[FitAnswer]:
         revision = room_row(session, room_id).revision
         told = session.scalar(select(func.max(LedgerEntry.id)).where(LedgerEntry.room_id == room_id))
     key = f"fit-{data.folder}-{room_id}-{revision}-{told}"
-    return started(key, "Fitting the room to its readings", lambda report: settle.fit_room(data, room_id))
+    return started(
+        key, "Fitting the room to its readings", lambda report: settle.fit_room(data, room_id, report=report)
+    )
 
 
 def places(data: Data, project: str | None) -> Job[PlacesAnswer]:

@@ -4,7 +4,6 @@ A few workers take jobs in turn from a bounded queue. A job is found again by it
 meets its own work; a search that nobody asks after any more stops by itself.
 """
 
-import itertools
 import queue
 import threading
 import time
@@ -12,6 +11,7 @@ from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Final, Generic, Literal, TypeVar
+from uuid import uuid4
 
 from keenquiet.core.errors import InputError
 from keenquiet.service.answers.jobs import JobAnswer, JobError
@@ -79,7 +79,6 @@ class Job(Generic[T]):
 _lock = threading.Lock()
 _by_key: OrderedDict[str, Job[Any]] = OrderedDict()
 _by_id: OrderedDict[str, Job[Any]] = OrderedDict()
-_numbers = itertools.count(1)
 _waiting: queue.Queue[Job[Any]] = queue.Queue(maxsize=_MOST_WAITING)
 _workers: list[threading.Thread] = []
 
@@ -93,7 +92,7 @@ def started(key: str, what: str, work: Callable[[Report], T], *, lease_s: float 
         if job is not None and (job.going or job.state == "done"):
             job.asked_at = time.monotonic()
             return job
-        job = Job(f"{key}-{next(_numbers)}", key, what, work, lease_s)
+        job = Job(uuid4().hex, key, what, work, lease_s)
         try:
             _waiting.put_nowait(job)
         except queue.Full as exc:

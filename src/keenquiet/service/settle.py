@@ -44,7 +44,12 @@ _QUIET_HOURS: Final = tuple(h / 2 for h in range(16, 46))
 _MOVED: Final = 0.1  # log change of an octave's absorption that is worth telling
 
 
-def fit_to(room: RoomDoc, arrangement: ArrangementDoc, results: list[ResponseResult]) -> FitAnswer:
+def fit_to(
+    room: RoomDoc,
+    arrangement: ArrangementDoc,
+    results: list[ResponseResult],
+    report: Callable[[float], None] | None = None,
+) -> FitAnswer:
     """A fit of a document to the figures of readings taken in it, newest first.
 
     Decay by octave is the median over readings; notes come from the newest that has any.
@@ -59,7 +64,8 @@ def fit_to(room: RoomDoc, arrangement: ArrangementDoc, results: list[ResponseRes
     notes = next((result.ringing for result in results if result.ringing), [])
     with np.errstate(all="ignore"):
         middle = np.array([np.median(c[np.isfinite(c)]) if np.any(np.isfinite(c)) else np.nan for c in decays.T])
-    found = fitted(acoustics.room, decay_s=middle, notes=tuple(Note(n.f_hz, n.t60_s, n.level_db) for n in notes))
+    heard = tuple(Note(n.f_hz, n.t60_s, n.level_db) for n in notes)
+    found = fitted(acoustics.room, decay_s=middle, notes=heard, report=report)
     return fit_answer(found, room, arrangement)
 
 
@@ -104,7 +110,7 @@ def fit_answer(found: Fit, room: RoomDoc, arrangement: ArrangementDoc) -> FitAns
     )
 
 
-def fit_room(data: Data, room_id: str) -> FitAnswer:
+def fit_room(data: Data, room_id: str, *, report: Callable[[float], None] | None = None) -> FitAnswer:
     """Fit the room as it stands to its usable readings: real ones alone when there are any, else simulated ones.
 
     Readings of a room that was another then (walls, furniture, what hung) are left out, and said. Where somebody stood
@@ -130,7 +136,7 @@ def fit_room(data: Data, room_id: str) -> FitAnswer:
             "Take a new reading.",
         )
     results = [result for row in current if isinstance(result := result_of(row_of(data, row.id)), ResponseResult)]
-    answer = fit_to(room, arrangement, results)
+    answer = fit_to(room, arrangement, results, report)
     return answer.model_copy(
         update={
             "readings": [row.id for row in current],

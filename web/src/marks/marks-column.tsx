@@ -13,10 +13,10 @@ type Mark = Marks[MarkKey]
 /** The four marks, always in sight. Their places are kept free while they are worked out. */
 export function MarksColumn() {
   const { document, trying } = useRoom()
-  const { active, standing, trouble } = usePredicted()
+  const { active, standing, trouble, isFresh } = usePredicted()
   if (trouble && !active) return <Notice tone="stop" title={trouble.title} body={trouble.cure} />
   return (
-    <section aria-label="The four marks" aria-busy={active === null} data-testid={active ? 'marks' : 'marks-waiting'}>
+    <section aria-label="The four marks" aria-busy={!isFresh} data-testid={active ? 'marks' : 'marks-waiting'}>
       {trouble ? <Notice tone="stop" title={trouble.title} body={trouble.cure} /> : null}
       {document.fit ? (
         <p className="text-[0.8rem] font-semibold text-felt">Predictions fitted to your readings</p>

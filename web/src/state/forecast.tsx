@@ -12,17 +12,27 @@ type Predicted = {
   standing: Forecast | null
   /** Why there is none, when the room as drawn cannot be computed. */
   trouble: { title: string; cure: string } | null
+  /** Whether `active` speaks of what is in sight now, and not of what was a moment ago. */
+  isFresh: boolean
   /** Background work that the forecast waits for. */
   working: Job | null
 }
 
-const Context = createContext<Predicted>({ active: null, standing: null, trouble: null, working: null })
+const Context = createContext<Predicted>({
+  active: null,
+  standing: null,
+  trouble: null,
+  isFresh: false,
+  working: null,
+})
 export const usePredicted = () => useContext(Context)
 
 /** Asks again whenever document or readings change; one question at a time, always the newest. */
 function useForecast(document: RoomDoc, arrangementId: string | null, readings: string) {
   const { id } = useRoom()
   const [found, setFound] = useState<Forecast | null>(null)
+  const asked = `${arrangementId} ${readings}`
+  const [answered, setAnswered] = useState<{ document: RoomDoc; asked: string } | null>(null)
   const [trouble, setTrouble] = useState<Predicted['trouble']>(null)
   const [working, setWorking] = useState<Job | null>(null)
   const busy = useRef(false)
@@ -40,6 +50,7 @@ function useForecast(document: RoomDoc, arrangementId: string | null, readings: 
         const answer = await forecast(document, arrangementId, id, signal, setWorking)
         setFound(answer)
         setTrouble(null)
+        setAnswered({ document, asked })
       } catch (error) {
         if (!signal.aborted) setTrouble(inWords(error))
       } finally {
@@ -51,8 +62,8 @@ function useForecast(document: RoomDoc, arrangementId: string | null, readings: 
     }
     if (busy.current) next.current = ask
     else void ask()
-  }, [document, arrangementId, id, leaving, readings])
-  return { found, trouble, working }
+  }, [document, arrangementId, asked, id, leaving])
+  return { found, trouble, working, isFresh: answered?.document === document && answered.asked === asked }
 }
 
 /** What of the readings shows in a forecast: a new one, one set aside, one that counts no longer. */
@@ -69,7 +80,13 @@ export function ForecastProvider({ children }: { children: ReactNode }) {
   const former = useForecast(document, trying ? standing.id : null, readings)
   return (
     <Context
-      value={{ active: now.found, standing: trying ? former.found : null, trouble: now.trouble, working: now.working }}
+      value={{
+        active: now.found,
+        standing: trying ? former.found : null,
+        trouble: now.trouble,
+        isFresh: now.isFresh && (!trying || former.isFresh),
+        working: now.working,
+      }}
     >
       {children}
     </Context>

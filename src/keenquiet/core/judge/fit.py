@@ -3,6 +3,7 @@ explains.
 """
 
 from collections.abc import Mapping
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Final
 
@@ -68,12 +69,14 @@ def scaled_room(room: Room, factor: FloatArray) -> Room:
     return replace(room, materials=tuple(material.scaled(factor) for material in room.materials), overlays=overlays)
 
 
-def fitted(room: Room, *, decay_s: FloatArray, notes: tuple[Note, ...]) -> Fit:
+def fitted(
+    room: Room, *, decay_s: FloatArray, notes: tuple[Note, ...], report: Callable[[float], None] | None = None
+) -> Fit:
     """Factors by octave that bring decay and ring times to what was read, regularised towards 1.
 
     room : as described, treatments on its faces. decay_s : (8,) measured T20 or T30 by octave, NaN where there is none.
     [s]
-    notes : ringing notes.
+    notes : ringing notes. report : told how far it is, 0 to 1; may raise to stop.
     Maximum of a Gaussian posterior in log absorption on a grid: prior PRIOR_SPREAD, reading DECAY_SPREAD with the three
     decay
     formulas' own spread, notes RING_SPREAD each. Then each matched mode's own damping, in the same way.
@@ -87,7 +90,7 @@ def fitted(room: Room, *, decay_s: FloatArray, notes: tuple[Note, ...]) -> Fit:
     for band in np.flatnonzero(used):
         spread = float(np.hypot(DECAY_SPREAD, before.spread[band]))
         blind[band] += ((np.log(curves[:, band]) - np.log(decay_s[band])) / spread) ** 2
-    modes, rings = _ring_curves(room)
+    modes, rings = _ring_curves(room, report)
     matched = _matches(notes, modes)
     for note, number in matched:
         octave = _octave_of(note.f_hz)
@@ -130,7 +133,7 @@ def _decay_curves(room: Room) -> FloatArray:
     return np.exp(np.stack([np.interp(np.log(_FACTORS), np.log(some), band) for band in tried.T], axis=1))
 
 
-def _ring_curves(room: Room) -> tuple[Modes, FloatArray]:
+def _ring_curves(room: Room, report: Callable[[float], None] | None) -> tuple[Modes, FloatArray]:
     """Modes as described, and their ring times for each trial factor, (n_factors, n_modes). [s]"""
     top_hz = low_end_top_hz(room.shape)
 
@@ -139,7 +142,13 @@ def _ring_curves(room: Room) -> tuple[Modes, FloatArray]:
         return damped_modes(changed, f_max_hz=SUPPORT * top_hz, f_coupled_hz=top_hz)
 
     described = solved(1.0)
-    tried = np.stack([np.interp(described.f_hz, one.f_hz, one.t60_s) for one in map(solved, _MODE_FACTORS)])
+    rings = []
+    for number, factor in enumerate(_MODE_FACTORS):
+        if report is not None:
+            report(number / len(_MODE_FACTORS))
+        one = solved(factor)
+        rings.append(np.interp(described.f_hz, one.f_hz, one.t60_s))
+    tried = np.stack(rings)
     log = np.stack([np.interp(np.log(_FACTORS), np.log(_MODE_FACTORS), np.log(column)) for column in tried.T], axis=1)
     return described, np.exp(log)
 
