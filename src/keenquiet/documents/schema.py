@@ -196,7 +196,7 @@ class ScreenDoc(Document):
     faces_deg: Finite = 0.0
     width_m: Positive
     height_m: Positive
-    absorber: AbsorberDoc = AbsorberDoc(kind="cloth", mass_kg_m2=0.6)
+    absorber: AbsorberDoc = AbsorberDoc(kind="cloth", mass_kg_m2=0.6, gap_m=0.05)
 
 
 class TryingDoc(Document):

@@ -33,7 +33,8 @@ from keenquiet.core.types import FloatArray
 
 _LEAST_BENEFIT: Final = 0.02
 _MOST_OF_A_KIND: Final = {"soft-behind": 2, "reflection": 2, "silence": 2}
-_FINALISTS: Final = 4  # of a kind that are solved fully: first order tells neighbours apart to a few per cent only
+_FINALISTS: Final = 3  # of a kind that are solved fully: first order tells neighbours apart to a few per cent only
+_FINALISTS_OF: Final = {"trap": 24}  # but not thick traps: those are solved one and all
 _NOISE_KINDS: Final = ("silence", "hour")
 
 Report = Callable[[float], None]
@@ -135,7 +136,8 @@ def _leaders(quick: list[_Judged]) -> list[_Judged]:
     for found in sorted(quick, key=lambda found: -found.score):
         key = (found.candidate.kind, found.candidate.piece)
         counts[key] = counts.get(key, 0) + 1
-        if counts[key] <= _FINALISTS * _MOST_OF_A_KIND.get(found.candidate.kind, 1):
+        most = _FINALISTS_OF.get(key[0], _FINALISTS * _MOST_OF_A_KIND.get(key[0], 1))
+        if counts[key] <= most:
             chosen.append(found)
     return chosen
 
