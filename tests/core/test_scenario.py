@@ -36,7 +36,7 @@ def scenario() -> Scenario:
 
 
 def said(scene: Scenario) -> str:
-    """What a scenario says: materials are told apart by being the same object, overlays named by where they are listed."""
+    """What a scenario says: materials are the same only as objects, overlays are named by where they are listed."""
     return re.sub(r"name='[^']*treatment[^']*'", "", repr(scene))
 
 

@@ -21,7 +21,6 @@ from keenquiet.core.waves.paths import Paths, direct_gain, relative_gain
 from keenquiet.core.waves.statistics import Decay, absorption_area_m2
 
 _IMAGE_REACH_M: Final = 14.0  # images of a box up to here one by one; what comes later is a diffuse tail
-_MOST_ORDER: Final = 14
 _MANY_FACES: Final = 9  # rooms with more faces are drawn with first reflections only: pairs grow with the square
 
 
@@ -42,11 +41,14 @@ class RoomSound:
 
 
 @lru_cache(maxsize=8)
-def _near_cells(size_m: tuple[float, float, float]) -> IntArray:
-    cells = image_cells(_MOST_ORDER)
+def _near_cells(size_m: tuple[float, float, float], reach_m: float = _IMAGE_REACH_M) -> IntArray:
+    """Cells of all images within reach of the middle, however many reflections they take, (n, 3)."""
+    most = [int(reach_m // side) + 1 for side in size_m]
+    axes = np.meshgrid(*(np.arange(-n, n + 1) for n in most), indexing="ij")
+    cells = np.stack(axes, axis=-1).reshape(-1, 3)
     centre = np.asarray(size_m) / 2
     distance = np.linalg.norm(image_points(cells, centre, size_m) - centre, axis=-1)
-    kept: IntArray = cells[distance <= _IMAGE_REACH_M]
+    kept: IntArray = cells[distance <= reach_m]
     return kept
 
 
