@@ -77,7 +77,7 @@ def page(browser):
     context = browser.new_context(
         viewport={"width": 1280, "height": 800}, reduced_motion="reduce", accept_downloads=True
     )
-    context.add_init_script("localStorage.setItem('kq-units', 'metric')")
+    context.add_init_script("try { localStorage.setItem('kq-units', 'metric') } catch { /* about:blank */ }")
     opened = context.new_page()
     troubles = []
     opened.provoked = []

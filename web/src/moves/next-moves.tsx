@@ -42,9 +42,11 @@ export function NextMoves() {
       </h2>
       {trying ? <Trying /> : null}
       {moves.isPending ? (
-        <p className="text-[0.92rem] text-ink-2" role="status">
-          Weighing what could be done in this room…
-        </p>
+        <div className="min-h-[52rem]">
+          <p className="text-[0.92rem] text-ink-2" role="status">
+            Weighing what could be done in this room…
+          </p>
+        </div>
       ) : moves.isError ? (
         <Notice tone="stop" title={inWords(moves.error).title} body={inWords(moves.error).cure} />
       ) : moves.data.length === 0 ? (

@@ -7,7 +7,12 @@ import { Readings } from '../listen/listen'
 export function TakeSide() {
   const { reading: chosen } = useDesk()
   const reading = useBest('take', chosen)
-  if (reading === undefined) return <p role="status">Opening the take…</p>
+  if (reading === undefined)
+    return (
+      <p role="status" className="min-h-[52rem]">
+        Opening the take…
+      </p>
+    )
   return (
     <div className="space-y-4">
       {reading && typeof reading.result.true_peak_dbtp === 'number' ? (
