@@ -1,7 +1,11 @@
 """Speed, each row beside a plain reference: `make bench`. Medians of several runs on this machine, not tests."""
 
+import subprocess
+import sys
 import time
 from collections.abc import Callable
+from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pyroomacoustics as pra
@@ -11,7 +15,11 @@ from scipy.sparse import csc_matrix
 from scipy.sparse.linalg import eigsh
 from skfem.models.poisson import laplace, mass
 
+from keenquiet.advice.costs import PriceList
+from keenquiet.core.judge.candidate import Limits
 from keenquiet.core.judge.forecast import SOLID_TOP_HZ, SUPPORT, Acoustics, forecast
+from keenquiet.core.judge.moves import next_moves
+from keenquiet.core.judge.wanted import PURPOSES
 from keenquiet.core.read.figures import read_sweep
 from keenquiet.core.read.sweep import SweepSpec, exponential_sweep
 from keenquiet.core.room.shape import Ceiling, Shape
@@ -22,11 +30,12 @@ from keenquiet.core.waves.paths import reflected_paths
 from keenquiet.core.waves.place_map import direct_over_room_map_db
 from keenquiet.core.waves.solid_modes import SolidModes, column_mesh
 from keenquiet.demo.scenario import bakery_room
-from keenquiet.documents.convert import arrangement_of, read_room, room_of
+from keenquiet.documents.convert import arrangement_of, read_room, room_of, scenario_of
 from keenquiet.rig.recorder import RigSettings, record
-from keenquiet.service.answers import forecast_json
+from keenquiet.service.answers.forecast import forecast_answer
 from keenquiet.service.candidates import box_document
 from keenquiet.service.predict import predict
+from keenquiet.threads import settle_threads
 
 ROOM = read_room(bakery_room())  # with its alcove: what is dragged about in the demo
 ALCOVE = room_of(ROOM)
@@ -73,7 +82,7 @@ def drag_step() -> Callable[[], object]:
 
     def step() -> object:
         ROOM.arrangements[0].microphone.at = (float(next(steps)), 1.28, 1.48)
-        return forecast_json(predict(ROOM), ROOM, to_hz=300)
+        return forecast_answer(predict(ROOM), ROOM, to_hz=300)
 
     return step
 
@@ -97,7 +106,7 @@ def panel_step() -> Callable[[], object]:
         changed.arrangements[0] = type(changed.arrangements[0]).model_validate(
             {**changed.arrangements[0].model_dump(), "treatments": [panel]}
         )
-        return forecast_json(predict(changed), changed, to_hz=300)
+        return forecast_answer(predict(changed), changed, to_hz=300)
 
     return step
 
@@ -152,8 +161,14 @@ def plain_map(sources: np.ndarray, mics: np.ndarray) -> None:
         direct_over_room_map_db(ALCOVE, ARRANGEMENT, sources=source[None], mics=mic[None])
 
 
+def command(*words: str) -> None:
+    """A command from its start to its end."""
+    subprocess.run([Path(sys.executable).parent / "keenquiet", *words], check=True, capture_output=True)
+
+
 def main() -> None:
     """Print the table."""
+    settle_threads()
     print(f"{'work':<52} {'wanted':>12} {'ours':>12}   {'reference':>12}")
     recording = record(ALCOVE, ARRANGEMENT, "sweep", RigSettings(seed=1)).samples
     row(
@@ -207,6 +222,29 @@ def main() -> None:
         np.median(timed(lambda: SolidModes.of(SLOPED, f_max_hz=SUPPORT * SOLID_TOP_HZ, speed_m_s=C), 2)),
         "the same mesh with ARPACK",
         np.median(timed(plain_solid, 1)),
+    )
+    scenario = scenario_of(ROOM, ROOM.arrangements[0])
+    limits = Limits(budget=500, may_drill=True)
+    told: list[float] = []
+    wanted = PURPOSES[ROOM.brief.purpose]
+
+    def search(**more: Any) -> object:
+        return next_moves(scenario, wanted=wanted, limits=limits, costs=PriceList(), report=told.append, **more)
+
+    search()
+    row(
+        f"search of the demo's next moves, {sum(0.3 <= share < 0.7 for share in told)} candidates",
+        "< 3000 ms",
+        np.median(timed(search, 3)),
+        "every candidate solved fully",
+        np.median(timed(lambda: search(all_solved=True), 1)),
+    )
+    row(
+        "keenquiet --help",
+        "< 700 ms",
+        np.median(timed(lambda: command("--help"), 3)),
+        "python -c pass",
+        np.median(timed(lambda: subprocess.run([sys.executable, "-c", "pass"], check=True), 3)),
     )
     acoustics = Acoustics(ALCOVE)
     row(

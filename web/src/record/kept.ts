@@ -1,3 +1,5 @@
+import { openDB, type DBSchema } from 'idb'
+
 /** Recordings that are not filed yet, kept in the browser so that neither a reload nor a full disk loses them. */
 export type Kept = {
   id: string
@@ -8,46 +10,30 @@ export type Kept = {
   settings: Record<string, unknown>
   wav: Blob
 }
+interface Recordings extends DBSchema {
+  recordings: { key: string; value: Kept }
+}
 
-const STORE = 'recordings'
-
-function opened(): Promise<IDBDatabase> {
-  return new Promise((done, fail) => {
-    const asked = indexedDB.open('keen-quiet', 1)
-    asked.onupgradeneeded = () => asked.result.createObjectStore(STORE, { keyPath: 'id' })
-    asked.onsuccess = () => done(asked.result)
-    asked.onerror = () => fail(asked.error ?? new Error('The browser keeps nothing.'))
+const opened = () =>
+  openDB<Recordings>('keen-quiet', 1, {
+    upgrade: (database) => void database.createObjectStore('recordings', { keyPath: 'id' }),
   })
-}
-
-async function inStore<T>(mode: IDBTransactionMode, act: (store: IDBObjectStore) => IDBRequest<T>): Promise<T> {
-  const database = await opened()
-  try {
-    return await new Promise<T>((done, fail) => {
-      const asked = act(database.transaction(STORE, mode).objectStore(STORE))
-      asked.onsuccess = () => done(asked.result)
-      asked.onerror = () => fail(asked.error ?? new Error('The browser keeps nothing.'))
-    })
-  } finally {
-    database.close()
-  }
-}
 
 /** Private windows and full disks refuse to keep; the recording is then on the page only. */
 const quietly = <T>(work: Promise<T>, otherwise: T) => work.catch(() => otherwise)
 
 export const keep = (recording: Kept) =>
   quietly(
-    inStore('readwrite', (store) => store.put(recording)).then(() => true),
+    opened().then(async (database) => Boolean(await database.put('recordings', recording))),
     false,
   )
 export const letGo = (id: string) =>
   quietly(
-    inStore<undefined>('readwrite', (store) => store.delete(id)),
+    opened().then((database) => database.delete('recordings', id)),
     undefined,
   )
 export const keptFor = (roomId: string) =>
   quietly(
-    inStore<Kept[]>('readonly', (store) => store.getAll()).then((all) => all.filter((k) => k.roomId === roomId)),
+    opened().then(async (database) => (await database.getAll('recordings')).filter((k) => k.roomId === roomId)),
     [],
   )

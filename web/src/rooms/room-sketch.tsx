@@ -1,17 +1,16 @@
-import { useQuery } from '@tanstack/react-query'
-import type { RoomDoc, Schemas } from '../api/client'
-import { roomQueries } from '../api/queries'
+import type { Schemas } from '../api/client'
 import { Furniture } from '../room/furniture'
 import { extentOf, fitted } from '../room/geometry'
 import { Hatches } from '../room/hatches'
 import { Walls } from '../room/walls'
+import { useCatalogue } from '../state/catalogue'
 
 /** A room's plan in small, for lists. */
 export function RoomSketch({ room, w, h }: { room: Schemas['RoomSummary']; w: number; h: number }) {
-  const { data: catalogue } = useQuery(roomQueries.catalogue())
-  const kinds = Object.fromEntries((catalogue?.furnishings ?? []).map((k) => [k.key, k]))
-  const hatches = Object.fromEntries((catalogue?.materials ?? []).map((m) => [m.key, m.hatch]))
-  const sketch = room.sketch as unknown as Pick<RoomDoc, 'shape' | 'surfaces' | 'openings' | 'furnishings'>
+  const catalogue = useCatalogue()
+  const kinds = Object.fromEntries(catalogue.furnishings.map((k) => [k.key, k]))
+  const hatches = Object.fromEntries(catalogue.materials.map((m) => [m.key, m.hatch]))
+  const { sketch } = room
   const view = fitted(extentOf(sketch), w, h, 8)
   return (
     <svg viewBox={`0 0 ${w} ${h}`} className="w-full" aria-hidden>

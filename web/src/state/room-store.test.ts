@@ -61,7 +61,7 @@ describe('a change', () => {
   })
   it('made while a slow server still saves the one before is sent after it', async () => {
     const { at, store } = opened()
-    let answer = () => undefined as void
+    let answer: () => void = () => undefined
     at.state.wait = new Promise((done) => (answer = done))
     store.change('name', named('a'))
     await later(500)

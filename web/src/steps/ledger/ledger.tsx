@@ -12,7 +12,12 @@ const UNITS: Record<string, string> = { bounce: 'dB', boom: 's', hush: 'dB', tou
 export function LedgerSide() {
   const { id } = useRoom()
   const ledger = useQuery(roomQueries.ledger(id))
-  if (ledger.isPending) return <p role="status">Opening the ledger…</p>
+  if (ledger.isPending)
+    return (
+      <p role="status" className="min-h-[52rem]">
+        Opening the ledger…
+      </p>
+    )
   if (ledger.isError)
     return <Notice tone="stop" title={inWords(ledger.error).title} body={inWords(ledger.error).cure} />
   return (
