@@ -31,10 +31,10 @@ run: setup
 dev: setup
 	$(KQ) serve & cd web && npm run dev
 
-# what computes runs on two cores; the browser's tests have clocks in them and run alone
+# two at a time; a file of browser tests stays together, for it shares a server
 test: setup $(CHROMIUM)
 	$(PY) -m pytest -n 2 tests/core tests/service tests/api
-	$(PY) -m pytest tests/web
+	$(PY) -m pytest -n 2 --dist loadfile tests/web
 	cd web && npm run --silent test
 
 lint: setup

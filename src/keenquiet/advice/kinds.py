@@ -132,7 +132,7 @@ KIND_WORDS: Final[Mapping[str, KindWords]] = {
     "ir": KindWords(
         "Impulse response",
         "one measured elsewhere",
-        "measured elsewhere",
+        "an impulse response",
         4,
         "",
         (
@@ -144,7 +144,7 @@ KIND_WORDS: Final[Mapping[str, KindWords]] = {
     "curve": KindWords(
         "Curve",
         "a response as a table, to lay beside others",
-        "a table",
+        "a curve",
         0,
         "",
         (

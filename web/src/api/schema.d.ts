@@ -3146,7 +3146,7 @@ export interface components {
              *       "facing_resistance": 0,
              *       "flow_resistivity": 8000,
              *       "fullness": 2,
-             *       "gap_m": 0,
+             *       "gap_m": 0.05,
              *       "kind": "cloth",
              *       "mass_kg_m2": 0.6,
              *       "open_share": 0.05,

@@ -69,8 +69,12 @@ function Row({ mark, active, standing }: { mark: MarkKey; active: Forecast; stan
         <Value mark={mark} now={now} former={former} />
       </div>
       <BeadString mark={mark} measured={now.measured} predicted={now.predicted} former={former} wanted={now.wanted} />
-      <p className="h-[1.1rem] truncate text-[0.8rem] text-ink-2" data-testid={`source-${mark}`}>
-        {sourceWords(mark, now)}
+      <p
+        className="h-[1.1rem] truncate text-[0.8rem] text-ink-2"
+        data-testid={`source-${mark}`}
+        title={sourceWords(mark, now, standing !== null)}
+      >
+        {sourceWords(mark, now, standing !== null)}
       </p>
       <div className="mt-0.5 flex min-h-[2.15rem] items-start justify-between gap-2">
         <p className="text-[0.85rem] leading-tight">{now.sentence}</p>
@@ -103,7 +107,7 @@ function Row({ mark, active, standing }: { mark: MarkKey; active: Forecast; stan
 
 function Value({ mark, now, former }: { mark: MarkKey; now: Mark; former: number | null }) {
   if (now.value === null) return <p className="text-right text-sm whitespace-nowrap text-ink-2">no take yet</p>
-  const moved = former !== null && Math.abs(former - now.value) >= 0.5 * 10 ** -DIGITS[mark]
+  const moved = former !== null && figure(mark, former) !== figure(mark, now.value)
   return (
     <p className="text-right font-display leading-none whitespace-nowrap">
       {moved ? (
@@ -127,12 +131,13 @@ const both = (mark: MarkKey, found: { value: number; plus_minus: number }, unit:
   `${figure(mark, found.value)} ${unit} ±${found.plus_minus.toFixed(DIGITS[mark])}`
 
 /** Which of the two is shown, and the other beside it. */
-export function sourceWords(mark: MarkKey, { source, measured, predicted }: Mark): string {
+export function sourceWords(mark: MarkKey, { source, measured, predicted }: Mark, isTrying = false): string {
   const rig = measured?.simulated ? ' (simulated)' : ''
   if (source === 'measured') return `measured${rig}${predicted ? ` · predicted ${figure(mark, predicted.value)}` : ''}`
   if (source === null) return 'needs a test take'
   if (!measured) return 'predicted, not measured yet'
-  return `predicted · measured ${figure(mark, measured.value)}${rig} before ${measured.since ?? 'a change'}`
+  const since = isTrying ? 'this move' : (measured.since ?? 'a change')
+  return `predicted · measured ${figure(mark, measured.value)} before ${since}`
 }
 
 function measuredWords(mark: MarkKey, { measured, unit }: Mark): string {

@@ -34,7 +34,7 @@ from keenquiet.core.types import FloatArray
 _LEAST_BENEFIT: Final = 0.02
 _MOST_OF_A_KIND: Final = {"soft-behind": 2, "reflection": 2, "silence": 2}
 _FINALISTS: Final = 3  # of a kind that are solved fully: first order tells neighbours apart to a few per cent only
-_FINALISTS_OF: Final = {"trap": 24}  # but not thick traps: those are solved one and all
+_ALWAYS_SOLVED: Final = ("trap",)  # first order misjudges thick traps: they need no ranking by it
 _NOISE_KINDS: Final = ("silence", "hour")
 
 Report = Callable[[float], None]
@@ -93,7 +93,8 @@ def next_moves(
     tell(0.3)
     quick: list[_Judged] = []
     for number, (candidate, cost) in enumerate(choices):
-        found = _judged(candidate, cost, scenario, acoustics, now, wanted, solved=all_solved)
+        fully = all_solved or candidate.kind in _ALWAYS_SOLVED
+        found = _judged(candidate, cost, scenario, acoustics, now, wanted, solved=fully)
         if found is not None and found.benefit > 0:
             quick.append(found)
         tell(0.3 + 0.4 * number / len(choices))
@@ -102,7 +103,7 @@ def next_moves(
     for number, leader in enumerate(finalists):
         again = (
             leader
-            if all_solved
+            if all_solved or leader.candidate.kind in _ALWAYS_SOLVED
             else _judged(leader.candidate, leader.cost, scenario, acoustics, now, wanted, solved=True)
         )
         if again is not None and again.benefit > _LEAST_BENEFIT:
@@ -136,8 +137,7 @@ def _leaders(quick: list[_Judged]) -> list[_Judged]:
     for found in sorted(quick, key=lambda found: -found.score):
         key = (found.candidate.kind, found.candidate.piece)
         counts[key] = counts.get(key, 0) + 1
-        most = _FINALISTS_OF.get(key[0], _FINALISTS * _MOST_OF_A_KIND.get(key[0], 1))
-        if counts[key] <= most:
+        if counts[key] <= _FINALISTS * _MOST_OF_A_KIND.get(found.candidate.kind, 1):
             chosen.append(found)
     return chosen
 

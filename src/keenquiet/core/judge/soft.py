@@ -212,7 +212,7 @@ def traps(scenario: Scenario, now: Forecast) -> Iterator[Candidate]:
     trap = _made(_TRAP, "Bass trap", room.air)
     for face in range(len(room.shape.plan)):
         u0, u1, _, top = room.faces[face].extent
-        for start in np.unique(np.round([*np.arange(u0, u1 - 0.6 + 1e-9, _GRID_M), u1 - 0.6], 6)):
+        for start in np.unique(np.round([*np.arange(u0, u1 - 0.6 + 1e-9, 2 * _GRID_M), u1 - 0.6], 6)):
             stack: list[Rect] = [
                 (float(start), float(start) + 0.6, low, min(low + 1.2, top)) for low in (0.0, 1.2) if top - low > 0.2
             ]

@@ -1,0 +1,19 @@
+import { describe, expect, it } from 'vitest'
+import type { Marks } from '../api/client'
+import { sourceWords } from './marks-column'
+
+type Mark = Marks['bounce']
+const figure = { value: 6.0, plus_minus: 0.7 }
+const measured = { value: 6.5, plus_minus: 0.7, current: true, simulated: true, since: null }
+const mark = (part: object) => ({ source: 'predicted', predicted: figure, measured: null, ...part }) as unknown as Mark
+
+describe('what stands under a mark', () => {
+  it.each([
+    [{}, 'predicted, not measured yet'],
+    [{ source: 'measured', measured }, 'measured (simulated) · predicted 6.0'],
+    [{ measured: { ...measured, since: 'the floor' } }, 'predicted · measured 6.5 before the floor'],
+    [{ source: null, predicted: null }, 'needs a test take'],
+  ])('names the source and the other value: %j', (part, said) => expect(sourceWords('bounce', mark(part))).toBe(said))
+  it('says of a move being tried that it is the move that differs', () =>
+    expect(sourceWords('bounce', mark({ measured }), true)).toBe('predicted · measured 6.5 before this move'))
+})
