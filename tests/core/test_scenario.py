@@ -24,7 +24,7 @@ from keenquiet.documents.frame import Frame
 
 from ..conftest import moves_in, plain_box, standing
 
-SHARED = json.loads((Path(__file__).parents[1] / "data/edits.json").read_text())
+SHARED = json.loads((Path(__file__).parents[1] / "shared/edits.json").read_text())
 ROOM = read_room(SHARED["room"])
 FRAME = Frame.of(ROOM)
 PLACES = st.tuples(*(st.floats(0.3, limit) for limit in (3.7, 2.7, 2.2))).map(lambda p: tuple(round(v, 2) for v in p))

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import shared from '../../../tests/data/edits.json'
+import shared from '../../../tests/shared/edits.json'
 import type { Arrangement, Edit, RoomDoc } from '../api/client'
 import { applied, wordsOf } from './edits'
 import { edited, TRYING, withTrying } from './trying'
