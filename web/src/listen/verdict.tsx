@@ -22,6 +22,16 @@ function wayNotes(reading: ReadingSummary): string[] {
   ].filter(Boolean)
 }
 
+const NAMES: Record<string, string> = { bounce: 'Bounce', boom: 'Boom', hush: 'Hush', touch: 'Touch' }
+
+/** Marks that this reading could have settled and does not, and why. */
+const Unsettled = ({ reading }: { reading: ReadingSummary }) =>
+  reading.empty.map(({ mark, why }) => (
+    <p key={mark} className="text-ink-2">
+      <strong className="font-semibold text-ink">{NAMES[mark] ?? mark}</strong> stays as it was. {why}
+    </p>
+  ))
+
 const WayNotes = ({ reading }: { reading: ReadingSummary }) =>
   wayNotes(reading).map((text) => (
     <p key={text} className="text-ink-2">
@@ -42,6 +52,7 @@ export function Verdict({ reading }: { reading: ReadingSummary }) {
           {r.text} {r.cure}
         </p>
       ))}
+      <Unsettled reading={reading} />
       <WayNotes reading={reading} />
     </Notice>
   )
@@ -75,6 +86,7 @@ export function BigVerdict({ reading }: { reading: ReadingSummary }) {
         <p className="mt-1 text-ink-2">Nothing in it stood in the way. It is filed in the ledger.</p>
       )}
       <div className="mt-2 space-y-1">
+        <Unsettled reading={reading} />
         <WayNotes reading={reading} />
       </div>
     </section>

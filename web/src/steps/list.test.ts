@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import type { ReadingSummary, RoomDoc } from '../api/client'
 import { extentOf } from '../room/geometry'
 import { pathsToShow } from '../room/path-lines'
-import { withUnit } from '../ui/fields'
+import { plainMetres, withUnit } from '../ui/fields'
 import { STEPS } from './list'
 import { reshaped } from '../room/plan-shape'
 
@@ -100,4 +100,18 @@ describe('bare numbers', () => {
     expect(withUnit("11' 10", 'imperial')).toBe("11' 10")
     expect(withUnit('3.62', 'metric')).toBe('3.62')
   })
+})
+
+describe('a length typed on a metric tape', () => {
+  it.each([
+    ['3.62', 3.62],
+    ['3,62 m', 3.62],
+    ['12', 12],
+    ['362 cm', null],
+    ["11' 10", null],
+    ['25', null],
+    ['0', null],
+    ['long', null],
+  ])('%s is %s, or left to the server', (text, metres) => expect(plainMetres(text, 'metric')).toBe(metres))
+  it('is never taken for metres on an imperial one', () => expect(plainMetres('3', 'imperial')).toBeNull())
 })

@@ -59,7 +59,8 @@ export function LengthField({ label, metres, onChange, check }: LengthProps) {
   const commit = async () => {
     if (draft === null) return
     try {
-      const read = await readLength(withUnit(draft, units), label.toLowerCase())
+      // a plain one needs no question: leaving the page right after typing must not lose it
+      const read = plainMetres(draft, units) ?? (await readLength(withUnit(draft, units), label.toLowerCase()))
       const refused = check?.(read) ?? null
       setTrouble(refused)
       if (refused === null) {
@@ -89,6 +90,13 @@ export function LengthField({ label, metres, onChange, check }: LengthProps) {
       )}
     </Framed>
   )
+}
+
+/** Metres as most people type them on a metric tape, null for everything that the server should read. */
+export function plainMetres(text: string, units: Units): number | null {
+  const found = /^\s*(\d{1,2}(?:[.,]\d{1,4})?)\s*m?\s*$/.exec(text)
+  const metres = found ? Number(found[1]!.replace(',', '.')) : NaN
+  return units === 'metric' && metres > 0 && metres < 20 ? metres : null
 }
 
 /** With an imperial tape a bare number means inches; with a metric one, metres. */

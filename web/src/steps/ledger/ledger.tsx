@@ -63,6 +63,7 @@ function Proof({ rows }: { rows: NonNullable<LedgerEntry['proof']> }) {
         Not proved yet: take a sweep (and a test take) in the room as it is now.
       </p>
     )
+  const besides = [...new Set(proved.flatMap((r) => (r.since ? [r.since] : [])))]
   return (
     <table className="mt-1 w-full text-[0.86rem]" data-testid="proof">
       <thead className="text-left text-ink-2">
@@ -105,9 +106,10 @@ function Proof({ rows }: { rows: NonNullable<LedgerEntry['proof']> }) {
           )
         })}
       </tbody>
-      {proved.some((r) => r.simulated) ? (
+      {proved.some((r) => r.simulated || r.since) ? (
         <caption className="caption-bottom pt-0.5 text-left text-[0.8rem] text-ink-2">
-          Measured by the practice rig (simulated).
+          {proved.some((r) => r.simulated) ? 'Measured by the practice rig (simulated). ' : ''}
+          {besides.length ? `When it was measured, something else differed too: ${besides.join(', ')}.` : ''}
         </caption>
       ) : null}
     </table>

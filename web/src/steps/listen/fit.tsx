@@ -108,6 +108,11 @@ function FitSheet({ fit, onKeep, onClose }: { fit: Fit; onKeep: () => void; onCl
           ]}
           fileName="fit"
         />
+        {fit.left_out.length ? (
+          <p className="text-[0.92rem] text-ink-2">
+            Readings from before {fit.left_out.join(', ')} are left out: they speak of another room.
+          </p>
+        ) : null}
         <div className="grid gap-4 sm:grid-cols-2">
           <div>
             <h3 className="font-semibold">What moved</h3>
