@@ -128,7 +128,14 @@ def test_what_is_sent_by_a_loudspeaker_or_loud_warns_of_ears():
 
 def test_every_wanted_value_names_a_standard_a_paper_or_practice_and_says_why():
     for wanted in PURPOSES.values():
-        for span in (wanted.bounce_db, wanted.boom_s, wanted.decay_s, wanted.early_db, wanted.hush_db, wanted.peak_dbfs):
+        for span in (
+            wanted.bounce_db,
+            wanted.boom_s,
+            wanted.decay_s,
+            wanted.early_db,
+            wanted.hush_db,
+            wanted.peak_dbfs,
+        ):
             source = SOURCES[span.source]
             assert len(source.why) > 40
             assert source.name == "practice" or any(c.isdigit() for c in source.name)
