@@ -60,6 +60,8 @@ def test_signed_pieces_always_add_up_to_the_wall(size, shares, face):
 @given(sides, inside, inside)
 def test_swapping_mouth_and_microphone_leaves_every_path_as_long_and_as_loud(size, one, other):
     room = plain_box(size=size, faces=[0.1, 0.2, 0.3, 0.15, 0.4, 0.25])
+    # off the round figures that are tried first: a way through an edge belongs to both its walls or to neither
+    other = tuple(0.98 * at + shift for at, shift in zip(other, (0.0101, 0.0113, 0.0127), strict=True))
     there, back = placed_in(size, one, other), placed_in(size, other, one)
     if there is None:
         return
