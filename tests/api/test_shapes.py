@@ -6,6 +6,7 @@ import base64
 import copy
 import io
 import json
+import threading
 import time
 import xml.etree.ElementTree as ET
 
@@ -158,21 +159,21 @@ def test_a_room_that_needs_elements_in_space_is_a_job_with_progress(client):
 
 
 def test_a_job_that_is_stopped_leaves_nothing_and_can_be_asked_again():
-    reports, gate = [], []
+    begun, finished = threading.Event(), []
 
     def slow(report):
-        for k in range(200):
-            report(k / 200)
-            reports.append(k)
+        for k in range(20_000):
+            report((k + 1) / 20_001)
+            begun.set()
             time.sleep(0.01)
-        gate.append("finished")
+        finished.append(True)
 
     job = jobs.started("slow", "Slow work", slow)
     assert jobs.started("slow", "Slow work", slow) is job  # asked twice, done once
-    time.sleep(0.1)
+    assert begun.wait(30)
     jobs.cancel(job.id)
-    assert job.ended.wait(2)
-    assert (job.state, gate) == ("cancelled", [])
+    assert job.ended.wait(30)
+    assert (job.state, finished) == ("cancelled", [])
     assert 0 < job.progress < 1
     again = jobs.started("slow", "Slow work", lambda report: report(1.0))
     assert again is not job
