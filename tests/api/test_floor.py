@@ -6,8 +6,11 @@ import time
 from concurrent.futures import ThreadPoolExecutor
 
 import pytest
+from fastapi.testclient import TestClient
 
+from keenquiet.api.app import make_app
 from keenquiet.api.pages import WEB
+from keenquiet.cli.folders import demo_begun
 from keenquiet.demo.load import load_demo
 from keenquiet.demo.scenario import bakery_room
 
@@ -115,3 +118,25 @@ def test_a_light_command_loads_no_signal_package():
     script = said + "print([m for m in ('scipy.signal', 'skfem', 'sqlalchemy', 'fastapi') if m in sys.modules])"
     found = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=False)
     assert found.stdout.strip().endswith("[]"), found.stdout[-300:] + found.stderr[-600:]
+
+
+def test_the_demo_is_served_before_its_readings_are_made_and_a_broken_off_one_is_completed(tmp_path):
+    app = make_app(tmp_path)
+    with TestClient(app, base_url="http://127.0.0.1") as page:
+        job = app.state.preparing = demo_begun(app.state.data)
+        rooms = page.get("/api/rooms").json()
+        assert next(room["name"] for room in rooms) == "Over the bakery"
+        assert len(rooms) == 3
+        assert page.get("/api/health").json()["preparing"]["state"] in ("waiting", "running")
+        while page.get("/api/health").json()["preparing"]["progress"] == 0:
+            assert job.going, job.error
+        job.stop.set()  # as at Ctrl-C
+        assert job.ended.wait(60)
+        assert job.state == "cancelled"
+        assert page.get("/api/health").json()["preparing"] is None
+        job = demo_begun(app.state.data)
+        assert job.ended.wait(120)
+        assert job.state == "done"
+        kinds = [sorted(r["kind"] for r in page.get(f"/api/rooms/{room['id']}/readings").json()) for room in rooms]
+        assert kinds == [["sweep", "take", "tone"], ["sweep", "tone"], ["sweep", "tone"]]
+        assert len(page.get("/api/rooms").json()) == 3

@@ -5,6 +5,7 @@ import { BrowserRouter, Route, Routes } from 'react-router-dom'
 import { cache } from './api/cache'
 import { roomQueries } from './api/queries'
 import { Places } from './rooms/places'
+import { Preparing } from './rooms/preparing'
 import { RoomList } from './rooms/room-list'
 import { Workspace } from './rooms/workspace'
 import { watchPage } from './state/stores'
@@ -26,6 +27,7 @@ createRoot(document.getElementById('root')!).render(
           <Route path="*" element={<RoomList />} />
         </Routes>
       </BrowserRouter>
+      <Preparing />
     </QueryClientProvider>
   </StrictMode>,
 )

@@ -35,6 +35,7 @@ def make_app(folder: Path, *, passcode: str | None = None) -> FastAPI:
         lifespan=lifespan,
     )
     app.state.data = Data(folder)
+    app.state.preparing = None
     for router in (rooms.router, readings.router, tools.router):
         app.include_router(router, prefix="/api")
     _errors(app)

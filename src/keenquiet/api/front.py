@@ -8,17 +8,34 @@ from collections.abc import Callable
 from concurrent.futures import Future
 from pathlib import Path
 from threading import Thread
+from typing import TYPE_CHECKING
 
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from keenquiet.api.guard import Guard
 from keenquiet.api.pages import pages
 
+if TYPE_CHECKING:  # loading these is what a page does not wait for
+    from keenquiet.service.data import Data
+    from keenquiet.service.jobs import Job
+
 
 class Front:
-    """An application over one data folder that loads itself. on_failure : called when it could not be loaded."""
+    """An application over one data folder that loads itself.
 
-    def __init__(self, folder: Path, *, passcode: str | None, on_failure: Callable[[], None]) -> None:
+    on_failure : called when it could not be loaded. prepare : what comes into the folder before it is served, and then
+    goes on as a job that the page is told of.
+    """
+
+    def __init__(
+        self,
+        folder: Path,
+        *,
+        passcode: str | None,
+        on_failure: Callable[[], None],
+        prepare: "Callable[[Data], Job[None]] | None" = None,
+    ) -> None:
+        self._prepare = prepare
         self.loaded: Future[ASGIApp] = Future()
         self._guarded = Guard(self._pages_or_app, passcode)
         Thread(target=self._load, args=(folder, passcode, on_failure), daemon=True, name="loading").start()
@@ -27,7 +44,10 @@ class Front:
         try:
             from keenquiet.api.app import make_app
 
-            self.loaded.set_result(make_app(folder, passcode=passcode))
+            app = make_app(folder, passcode=passcode)
+            if self._prepare is not None:
+                app.state.preparing = self._prepare(app.state.data)
+            self.loaded.set_result(app)
         except BaseException as exc:
             self.loaded.set_exception(exc)
             on_failure()

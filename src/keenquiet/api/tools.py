@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Query, Request, Response
 
 from keenquiet.api.asks import ArrangementAsk, DocumentAsk, ErrorAnswer, ForecastAsk, SwellAsk
 from keenquiet.api.deps import Async, DataFolder, answered
@@ -11,12 +11,12 @@ from keenquiet.documents.convert import read_room
 from keenquiet.documents.schema import AbsorberDoc
 from keenquiet.service import absorbers, background, shapes
 from keenquiet.service.answers.forecast import ForecastAnswer, ShapeAnswer
-from keenquiet.service.answers.jobs import JobAnswer, Pending
+from keenquiet.service.answers.jobs import HealthAnswer, JobAnswer, Pending
 from keenquiet.service.answers.moves import MoveAnswer
 from keenquiet.service.answers.tools import AbsorberAnswer, Catalogue, LengthAnswer, SquaredAnswer, SwellAnswer
 from keenquiet.service.catalogue import catalogue
 from keenquiet.service.forecasting import forecast_in
-from keenquiet.service.jobs import cancel, job, job_answer
+from keenquiet.service.jobs import Job, cancel, job, job_answer
 from keenquiet.store.errors import NotFound
 
 router = APIRouter(tags=["tools"], responses={422: {"model": ErrorAnswer}})
@@ -24,9 +24,10 @@ _NO_JOB = "There is no such job; it may have been forgotten after a restart."
 
 
 @router.get("/health")
-def health() -> dict[str, str]:
-    """Whether the server answers."""
-    return {"status": "ok"}
+def health(request: Request) -> HealthAnswer:
+    """Whether the server answers, and what still comes into the folder."""
+    preparing: Job[None] | None = request.app.state.preparing
+    return HealthAnswer(preparing=job_answer(preparing) if preparing is not None and preparing.going else None)
 
 
 @router.get("/catalogue")

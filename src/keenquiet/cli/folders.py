@@ -3,17 +3,24 @@
 import os
 import sys
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from keenquiet.cli.files import json_at, keep, say
 from keenquiet.core.errors import InputError
 
+if TYPE_CHECKING:
+    from keenquiet.service.data import Data
+    from keenquiet.service.jobs import Job
+
 T = TypeVar("T")
 
 
-def served(data: Path, *, host: str, port: int, passcode: str | None) -> None:
-    """`serve`."""
+def served(
+    data: Path, *, host: str, port: int, passcode: str | None, prepare: "Callable[[Data], Job[None]] | None" = None
+) -> None:
+    """`serve`. prepare : what comes into the folder first, and the job that goes on while it is served."""
     if host not in ("127.0.0.1", "localhost", "::1") and not passcode:
         raise InputError("host", f"{host} can be reached by others.", "Give a --passcode, or keep 127.0.0.1.")
     import uvicorn
@@ -23,7 +30,7 @@ def served(data: Path, *, host: str, port: int, passcode: str | None) -> None:
     def give_up() -> None:
         server.should_exit = True
 
-    front = Front(data, passcode=passcode, on_failure=give_up)
+    front = Front(data, passcode=passcode, on_failure=give_up, prepare=prepare)
     level = os.environ.get("KEENQUIET_LOG", "warning")
     server = uvicorn.Server(uvicorn.Config(front, host=host, port=port, log_level=level))
     print(f"Keen Quiet is ready: http://{host}:{port}  (data in {data}; stop with Ctrl-C)", flush=True)
@@ -34,11 +41,21 @@ def served(data: Path, *, host: str, port: int, passcode: str | None) -> None:
 
 def demonstrated(data: Path, *, port: int, only_load: bool) -> None:
     """`demo`."""
-    from keenquiet.demo.load import load_demo
+    if only_load:
+        from keenquiet.demo.load import load_demo
 
-    _with_data(data, load_demo)
-    if not only_load:
-        served(data, host="127.0.0.1", port=port, passcode=None)
+        _with_data(data, load_demo)
+    else:
+        served(data, host="127.0.0.1", port=port, passcode=None, prepare=demo_begun)
+
+
+def demo_begun(data: "Data") -> "Job[None]":
+    """The demo's rooms at once; the job that makes their readings."""
+    from keenquiet.demo.load import load_rooms, record_readings
+    from keenquiet.service.jobs import started
+
+    load_rooms(data)
+    return started(f"demo-{data.folder}", "Recording the demo's readings", partial(record_readings, data))
 
 
 def _with_data(folder: Path, use: Callable[[Any], T]) -> T:

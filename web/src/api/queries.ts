@@ -19,6 +19,12 @@ import {
 
 /** Keys and fetchers live together: this file is the one place that knows both. */
 export const roomQueries = {
+  preparing: () =>
+    queryOptions({
+      queryKey: ['preparing'],
+      queryFn: async () => unwrap<Schemas['HealthAnswer']>(await api.GET('/api/health')),
+      refetchInterval: (query) => (query.state.data?.preparing ? PREPARING_MS : false),
+    }),
   list: () =>
     queryOptions({
       queryKey: ['rooms'],
@@ -175,6 +181,7 @@ function refuseUnless(job: Job) {
 }
 
 const LOOK_AFTER_MS = 250
+const PREPARING_MS = 1000
 
 async function ended(job: Job, signal: AbortSignal, onWork: (job: Job | null) => void): Promise<Job> {
   const stop = () => void stopJob(job.id)

@@ -177,7 +177,7 @@ export interface paths {
         };
         /**
          * Health
-         * @description Whether the server answers.
+         * @description Whether the server answers, and what still comes into the folder.
          */
         get: operations["health_api_health_get"];
         put?: never;
@@ -1851,6 +1851,19 @@ export interface components {
             treatment: components["schemas"]["TreatmentDoc"];
         } & {
             [key: string]: unknown;
+        };
+        /**
+         * HealthAnswer
+         * @description The server answers. preparing : what still comes into the data folder, such as the demo's readings.
+         */
+        HealthAnswer: {
+            preparing: components["schemas"]["JobAnswer"] | null;
+            /**
+             * Status
+             * @default ok
+             * @constant
+             */
+            status: "ok";
         };
         /** HushMark */
         HushMark: {
@@ -4119,9 +4132,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
+                    "application/json": components["schemas"]["HealthAnswer"];
                 };
             };
             /** @description Unprocessable Entity */

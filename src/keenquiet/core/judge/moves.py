@@ -168,10 +168,12 @@ def _judged(
     """The forecast after a candidate; None when it cannot stand or hang there."""
     try:
         after_scenario = applied(candidate.edits, scenario)
-        after_scenario.room.check_arrangement(after_scenario.arrangement)
+        if not _stand_as_before(scenario, after_scenario):
+            after_scenario.room.check_places(after_scenario.arrangement)
+        after_scenario.room.check_treatments(after_scenario.arrangement)
+        room = after_scenario.described
     except InputError:
         return None
-    room = after_scenario.described
     if candidate.kind in _NOISE_KINDS:
         changed = acoustics.with_noises_of(room)
     elif _same_surfaces(room, acoustics.room):
@@ -181,6 +183,11 @@ def _judged(
     after = forecast(changed, after_scenario.arrangement, hour=after_scenario.hour, uncertainty=False)
     gaps_now, gaps_after = deficits(now, wanted), deficits(after, wanted)
     return _Judged(candidate, cost, after_scenario, after, sum(gaps_now[mark] - gaps_after[mark] for mark in gaps_now))
+
+
+def _stand_as_before(before: Scenario, after: Scenario) -> bool:
+    """Whether nobody and nothing stands elsewhere: what was clear of walls and furniture still is."""
+    return after.room.furnishings == before.room.furnishings and after.arrangement.placed == before.arrangement.placed
 
 
 def _same_surfaces(one: Room, other: Room) -> bool:

@@ -144,6 +144,11 @@ class Arrangement:
     chair: Facing | None = None
     screens: tuple[Screen, ...] = ()
 
+    @property
+    def placed(self) -> "Arrangement":
+        """The same without what hangs on faces."""
+        return replace(self, treatments=())
+
 
 def direction(azimuth_deg: float, elevation_deg: float = 0.0) -> FloatArray:
     """Unit vector, (3,)."""
@@ -340,6 +345,11 @@ class Room:
         """Raise when a mark lies outside the room, marks lie inside each other, or a treatment cannot hang where it
         should.
         """
+        self.check_places(arrangement, field=field)
+        self.check_treatments(arrangement)
+
+    def check_places(self, arrangement: Arrangement, *, field: str = "arrangements") -> None:
+        """Raise when a mark lies outside the room, in furniture or inside another."""
         self.check_point(arrangement.performer.at, field=f"{field}.performer", label="performer")
         self.check_point(arrangement.microphone.at, field=f"{field}.microphone", label="microphone")
         apart = float(np.linalg.norm(np.subtract(arrangement.performer.at, arrangement.microphone.at)))
@@ -358,6 +368,9 @@ class Room:
             self.check_point(arrangement.chair.at, field=f"{field}.listener", label="chair")
         for i, screen in enumerate(arrangement.screens):
             self.check_point((*screen.at[:2], screen.at[2] + 0.01), field=f"{field}.screens.{i}", label="screen")
+
+    def check_treatments(self, arrangement: Arrangement) -> None:
+        """Raise OutsideRoom when a treatment reaches beyond its face or across what must open."""
         for overlay in arrangement.treatments:
             self.check_overlay(overlay)
             if overlay.kind == "panel":

@@ -91,7 +91,9 @@ class PrismModes:
 
     def _all_values(self, points: FloatArray) -> FloatArray:
         flat, along = self._split(np.asarray(points, dtype=float))
-        section = self.section.at(flat.reshape(-1, 2)).reshape(*flat.shape[:-1], -1)
+        # points on a wall stand above each other: each place of the section is looked up once
+        distinct, which = np.unique(flat.reshape(-1, 2), axis=0, return_inverse=True)
+        section = self.section.at(distinct)[which.ravel()].reshape(*flat.shape[:-1], -1)
         turns = np.arange(int(self.along.max(initial=0)) + 1)
         cosines = np.cos(np.pi / self.length_m * along[..., None] * turns) * np.where(turns > 0, np.sqrt(2.0), 1.0)
         values: FloatArray = section[..., self.section_number] * cosines[..., self.along]

@@ -21,6 +21,13 @@ class JobAnswer(Answer):
     error: JobError | None
 
 
+class HealthAnswer(Answer):
+    """The server answers. preparing : what still comes into the data folder, such as the demo's readings."""
+
+    status: Literal["ok"] = "ok"
+    preparing: JobAnswer | None
+
+
 class Pending(Answer):
     """The answer is being worked out; ask again when the job has ended."""
 
