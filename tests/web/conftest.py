@@ -6,13 +6,14 @@ import time
 
 import pytest
 import uvicorn
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import expect, sync_playwright
 
 from keenquiet.api.app import make_app
 from keenquiet.api.pages import WEB
 from keenquiet.demo.load import load_demo
 
 CHROMIUM = "/usr/bin/chromium"
+expect.set_options(timeout=20_000)  # a busy machine is slow, not wrong
 FLAGS = [
     "--no-sandbox",
     "--disable-gpu",
