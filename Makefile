@@ -5,7 +5,7 @@ KQ := $(VENV)/bin/keenquiet
 CHROMIUM := /usr/bin/chromium
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/package-lock.json
 
-.PHONY: demo run dev test lint bench shots setup types format
+.PHONY: demo run dev test soak lint bench shots setup types format
 
 setup: $(VENV)/.ready src/keenquiet/web_dist/index.html
 
@@ -36,6 +36,11 @@ test: setup $(CHROMIUM)
 	$(PY) -m pytest -n 2 tests/core tests/service tests/api
 	$(PY) -m pytest -n 2 --dist loadfile tests/web
 	cd web && npm run --silent test
+
+# kills, damaged files and generated requests in full numbers: some hours; SHARE=0.1 takes a tenth of them
+SHARE := 1
+soak: setup
+	$(PY) -m tests.soak $(SHARE)
 
 lint: setup
 	$(VENV)/bin/ruff check src tests bench

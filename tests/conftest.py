@@ -20,6 +20,8 @@ from keenquiet.service import readings, rooms
 from keenquiet.service.answers.numbers import plain
 from keenquiet.service.data import Data
 
+HERE = "http://127.0.0.1"  # the only host that is served without a passcode
+
 
 @pytest.fixture
 def rng():

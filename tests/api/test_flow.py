@@ -15,6 +15,8 @@ from keenquiet.api.app import make_app
 from keenquiet.core.read.sweep import deconvolve
 from keenquiet.store.audiofile import wav_bytes
 
+from ..conftest import HERE
+
 RATE = 48_000
 
 
@@ -87,7 +89,7 @@ def test_an_imported_sweep_recovers_the_rigs_decay_within_5_percent(client, room
 
 def test_everything_is_there_after_a_restart(tmp_path, room_id, client):
     client.post(f"/api/rooms/{room_id}/readings/rig", json={"kind": "tone", "seed": 3})
-    with TestClient(make_app(tmp_path / "data")) as again:
+    with TestClient(make_app(tmp_path / "data"), base_url=HERE) as again:
         (reading,) = again.get(f"/api/rooms/{room_id}/readings").json()
         assert reading["kind"] == "tone"
         sound = again.get(f"/api/readings/{reading['id']}/audio")
@@ -104,7 +106,7 @@ def test_a_bundle_comes_back_the_same_elsewhere(client, room_id, tmp_path):
     )
     client.post(f"/api/rooms/{room_id}/readings/rig", json={"kind": "take", "seed": 4})
     bundle = client.get(f"/api/rooms/{room_id}/bundle").content
-    with TestClient(make_app(tmp_path / "other")) as other:
+    with TestClient(make_app(tmp_path / "other"), base_url=HERE) as other:
         brought = other.post("/api/bundles", files={"file": ("a.kq.zip", bundle)}).json()
         assert brought["readings"] == 1
         one, two = client.get(f"/api/rooms/{room_id}").json(), other.get(f"/api/rooms/{brought['id']}").json()
@@ -328,20 +330,18 @@ def test_a_full_database_says_so_and_keeps_the_room(client, room_id):
     event.listen(
         database.engine, "connect", lambda connection, _: connection.execute(f"PRAGMA max_page_count={pages + 2}")
     )
-    big = room["document"] | {"padding": "x" * 400_000}
+    big = room["document"] | {"padding": ["x" * 10_000] * 40}
     answer = client.put(f"/api/rooms/{room_id}", json={"revision": 1, "document": big})
     assert answer.status_code == 507
     assert client.get(f"/api/rooms/{room_id}").json() == room
 
 
-def test_other_hosts_and_pages_are_kept_out(client, room_id, tmp_path):
+def test_other_hosts_and_pages_are_kept_out(client, room_id):
+    assert client.get("/api/rooms", headers={"host": "testserver"}).status_code == 403
     assert client.get("/api/rooms", headers={"host": "evil.example"}).status_code == 403
     moved = client.delete(f"/api/rooms/{room_id}", headers={"origin": "http://evil.example"})
     assert moved.status_code == 403
     assert "default-src 'self'" in client.get("/api/health").headers["content-security-policy"]
-    with TestClient(make_app(tmp_path / "locked", passcode="amber")) as locked:
-        assert locked.get("/api/rooms").status_code == 401
-        assert locked.get("/api/rooms?passcode=amber", follow_redirects=True).status_code == 200
 
 
 def test_unknown_things_are_not_found(client):

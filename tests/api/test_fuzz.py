@@ -15,6 +15,8 @@ from hypothesis import strategies as st
 from keenquiet.api.app import make_app
 from keenquiet.demo.scenario import bakery_room
 
+from ..conftest import HERE
+
 NASTY = st.one_of(
     st.none(),
     st.booleans(),
@@ -43,7 +45,7 @@ PLACES = [path for path in _paths(bakery_room()) if path]
 
 @pytest.fixture(scope="module")
 def shared(tmp_path_factory):
-    with TestClient(make_app(tmp_path_factory.mktemp("fuzz")), raise_server_exceptions=False) as opened:
+    with TestClient(make_app(tmp_path_factory.mktemp("fuzz")), base_url=HERE, raise_server_exceptions=False) as opened:
         yield opened
 
 

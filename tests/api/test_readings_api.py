@@ -10,14 +10,14 @@ from fastapi.testclient import TestClient
 from keenquiet.api.app import make_app
 from keenquiet.store.audiofile import wav_bytes
 
-from ..conftest import boxed_bakery
+from ..conftest import HERE, boxed_bakery
 
 RATE = 48_000
 
 
 @pytest.fixture
 def client(tmp_path):
-    with TestClient(make_app(tmp_path / "data")) as opened:
+    with TestClient(make_app(tmp_path / "data"), base_url=HERE) as opened:
         yield opened
 
 

@@ -171,7 +171,7 @@ def test_a_noise_keeps_its_hours_over_midnight_too(hours, hour, runs):
 
 def test_boom_counts_from_the_performers_lowest_note(placed):
     box, arrangement = placed
-    low, high = boom_range_hz(arrangement)
+    low, high = boom_range_hz(arrangement, box.shape)
     assert low == pytest.approx(0.85 * 165)
     assert high == 300
     note = forecast(Acoustics(box), arrangement).boom.note_hz
@@ -186,7 +186,7 @@ def test_the_note_that_hangs_is_heard_and_none_heard_hangs_longer(at):
     if arrangement is None:
         return
     result = forecast(Acoustics(room), arrangement, uncertainty=False)
-    low, high = boom_range_hz(arrangement)
+    low, high = boom_range_hz(arrangement, room.shape)
     counted = (result.modes.f_hz >= low) & (result.modes.f_hz <= high)
     loudest = result.heard_db[counted].max()
     heard = counted & (result.heard_db >= loudest - 10.0)

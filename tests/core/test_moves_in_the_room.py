@@ -83,8 +83,8 @@ def test_an_open_wardrobe_is_the_wardrobe_itself_and_can_have_the_back_to_its_cl
 
 def test_a_live_purpose_is_not_dried_out():
     # the same room and player: what is far too live for a dry voice is nearly right for brass
-    room = plain_box(size=(6.0, 5.0, 3.0), alpha=0.12)
-    arrangement = standing((3.0, 2.5, 1.5), (3.5, 2.5, 1.5), source="brass", faces=0)
+    room = plain_box(size=(4.4, 3.8, 2.7), alpha=0.12)
+    arrangement = standing((2.2, 1.9, 1.5), (2.7, 1.9, 1.5), source="brass", faces=0)
     dry, lively = (moves_in(room, arrangement, wanted=w, limits=Limits(budget=300), hour=12.0) for w in (DRY, LIVELY))
     assert sum(m.benefit for m in dry) > 1.2 * sum(m.benefit for m in lively)
 

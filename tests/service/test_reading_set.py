@@ -255,7 +255,8 @@ def test_a_curve_is_kept_listed_and_bundled(data, room_id):
     again = bundles.imported(data, content)
     (listed,) = readings.listed(data, again.id)
     assert (listed.kind, listed.tags, listed.note) == ("curve", ["old"], "from a friend")
-    assert readings.audio_of(data, listed.id) == (text.encode(), ".csv")
+    sound = readings.audio_of(data, listed.id)
+    assert (sound.read_bytes(), sound.suffix) == (text.encode(), ".csv")
 
 
 def test_the_table_defuses_what_a_spreadsheet_would_run(data, room_id):
@@ -296,4 +297,4 @@ def test_readings_of_an_older_folder_are_kept_by_the_migration(tmp_path):
         row = session.get(Reading, "x")
         assert (row.note, row.tags, row.counts) == ("kept", [], True)
     data.close()
-    assert list((folder / "backups").glob("*before-a003.db"))
+    assert list((folder / "backups").glob("*before-a004.db"))

@@ -163,7 +163,8 @@ def test_the_sound_of_a_reading_is_the_sound_that_came(data):
             settings={"device": "d"},
         )
     )
-    assert readings.audio_of(data, kept["id"]) == (content, ".wav")
+    sound = readings.audio_of(data, kept["id"])
+    assert (sound.read_bytes(), sound.suffix) == (content, ".wav")
     assert kept["settings"] == {"device": "d"}
     assert not kept["simulated"]
 

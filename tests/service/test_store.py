@@ -8,7 +8,8 @@ from alembic.script import ScriptDirectory
 from keenquiet.demo.load import load_demo
 from keenquiet.demo.scenario import bakery_room
 from keenquiet.service import rooms
-from keenquiet.service.data import Data, checked
+from keenquiet.service.data import Data
+from keenquiet.service.upkeep import checked
 from keenquiet.store import database as module
 from keenquiet.store.database import NEWEST, Database
 from keenquiet.store.models import Base
@@ -40,7 +41,7 @@ def test_a_migration_is_preceded_by_a_backup_and_one_that_stops_leaves_the_data(
     monkeypatch.setattr(command, "upgrade", stops)
     with pytest.raises(RuntimeError):
         Database(tmp_path)
-    (backup,) = (tmp_path / "backups").glob("*before-a003.db")
+    (backup,) = (tmp_path / "backups").glob(f"*before-{NEWEST}.db")
     for path in (backup, tmp_path / "keenquiet.db"):
         connection = sqlite3.connect(path)
         assert connection.execute("select name from rooms").fetchall() == [("Over the bakery",)]
@@ -67,10 +68,10 @@ def test_the_demo_loads_once_and_is_labelled_simulated(data):
 
 def test_a_check_of_the_folder_finds_what_was_lost_or_altered(data):
     room_id = load_demo(data)
-    assert checked(data)["sound"]
+    assert checked(data.folder)["sound"]
     rows = rooms.reading_rows(data, room_id)
     data.audio.path(rows[0].audio_sha256, ".wav").unlink()
     altered = data.audio.path(rows[1].audio_sha256, ".wav")
     altered.write_bytes(altered.read_bytes()[:-2] + b"xx")
-    found = checked(data)
+    found = checked(data.folder)
     assert (found["sound"], found["missing"], found["changed"]) == (False, [rows[0].id], [rows[1].id])

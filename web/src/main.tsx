@@ -9,6 +9,7 @@ import { Preparing } from './rooms/preparing'
 import { RoomList } from './rooms/room-list'
 import { Workspace } from './rooms/workspace'
 import { watchPage } from './state/stores'
+import { Whole } from './ui/whole'
 import './styles.css'
 
 watchPage()
@@ -18,14 +19,16 @@ createRoot(document.getElementById('root')!).render(
   <StrictMode>
     <QueryClientProvider client={cache}>
       <BrowserRouter>
-        <Routes>
-          <Route path="/" element={<RoomList />} />
-          <Route path="/places" element={<Places />} />
-          <Route path="/places/:project" element={<Places />} />
-          <Route path="/rooms/:roomId" element={<Workspace />} />
-          <Route path="/rooms/:roomId/:step/*" element={<Workspace />} />
-          <Route path="*" element={<RoomList />} />
-        </Routes>
+        <Whole what="This page" again={null}>
+          <Routes>
+            <Route path="/" element={<RoomList />} />
+            <Route path="/places" element={<Places />} />
+            <Route path="/places/:project" element={<Places />} />
+            <Route path="/rooms/:roomId" element={<Workspace />} />
+            <Route path="/rooms/:roomId/:step/*" element={<Workspace />} />
+            <Route path="*" element={<RoomList />} />
+          </Routes>
+        </Whole>
       </BrowserRouter>
       <Preparing />
     </QueryClientProvider>

@@ -1,7 +1,7 @@
 """The marks in a musician's words: one plain sentence each, with its reason."""
 
 from keenquiet.advice.surfaces import lower_first, note_words, surface_words, upper_first
-from keenquiet.core.judge.forecast import Forecast
+from keenquiet.core.judge.forecast import Forecast, is_hall, low_end_top_hz
 from keenquiet.core.judge.wanted import Wanted
 
 
@@ -26,6 +26,9 @@ def bounce_sentence(result: Forecast, wanted: Wanted) -> str:
 def boom_sentence(result: Forecast, wanted: Wanted) -> str:
     """Which note hangs on, or that none does."""
     note = note_words(result.boom.note_hz)
+    if is_hall(result.room.shape):
+        top_hz = low_end_top_hz(result.room.shape)
+        return f"{note} hangs longest below {top_hz:.0f} Hz; above, notes blur together in a room this large."
     if wanted.boom_s.deficit(result.boom.ring_s.value) == 0:
         return f"No note hangs on; the longest is {note}."
     return f"A note near {note} swells and hangs on."

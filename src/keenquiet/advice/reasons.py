@@ -20,6 +20,14 @@ WORDS: Final[Mapping[str, tuple[str, str]]] = {
         "The tops of the wave are cut flat below full scale: something before the recorder was overdriven.",
         "Turn the preamplifier or the loudspeaker down and record again.",
     ),
+    "damaged_row": (
+        "What was kept of this reading is damaged; it cannot be shown.",
+        "Put it into the bin. The sound, if it is whole, can be saved and brought in again.",
+    ),
+    "long_take": (
+        "Longer than ten minutes: its loudest part was read, from minute {start:.0f} to {end:.0f}.",
+        "Cut out another part to have that one read.",
+    ),
     "incomplete": ("The recording ends too early.", "Let it run two seconds longer."),
     "disturbed": ("Something else was heard during the recording.", "Wait for quiet and record again."),
     "too_quiet": ("The recording is very quiet.", "Turn the gain up or play louder, and record again."),

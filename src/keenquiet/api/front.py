@@ -12,8 +12,9 @@ from typing import TYPE_CHECKING
 
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from keenquiet.api.guard import Guard
+from keenquiet.api.guard import Guard, error_response
 from keenquiet.api.pages import pages
+from keenquiet.api.visitors import Visitors
 
 if TYPE_CHECKING:  # loading these is what a page does not wait for
     from keenquiet.service.data import Data
@@ -31,20 +32,22 @@ class Front:
         self,
         folder: Path,
         *,
-        passcode: str | None,
+        visitors: Visitors | None,
         on_failure: Callable[[], None],
         prepare: "Callable[[Data], Job[None]] | None" = None,
     ) -> None:
         self._prepare = prepare
         self.loaded: Future[ASGIApp] = Future()
-        self._guarded = Guard(self._pages_or_app, passcode)
-        Thread(target=self._load, args=(folder, passcode, on_failure), daemon=True, name="loading").start()
+        self._guarded = Guard(self._pages_or_app, visitors)
+        Thread(target=self._load, args=(folder, on_failure), daemon=True, name="loading").start()
 
-    def _load(self, folder: Path, passcode: str | None, on_failure: Callable[[], None]) -> None:
+    def _load(self, folder: Path, on_failure: Callable[[], None]) -> None:
         try:
             from keenquiet.api.app import make_app
+            from keenquiet.service.upkeep import swept
 
-            app = make_app(folder, passcode=passcode)
+            app = make_app(folder, guarded=False)
+            swept(app.state.data)
             if self._prepare is not None:
                 app.state.preparing = self._prepare(app.state.data)
             self.loaded.set_result(app)
@@ -62,7 +65,12 @@ class Front:
         if scope["type"] == "http" and not scope["path"].startswith("/api"):
             await pages(scope, receive, send)
             return
-        app = await asyncio.wrap_future(self.loaded)
+        try:
+            app = await asyncio.wrap_future(self.loaded)
+        except Exception as exc:  # the server is going down for it, and says the same in the terminal
+            refusal = error_response(507, "data", str(exc), "See the terminal that Keen Quiet was started in.")
+            await refusal(scope, receive, send)
+            return
         await app(scope, receive, send)
 
     async def _lifespan(self, receive: Receive, send: Send) -> None:

@@ -1,13 +1,19 @@
 """Who may ask, and what every answer carries: host, origin, passcode, size; then the safety headers."""
 
-import secrets
+import logging
 from typing import Final
-from urllib.parse import urlsplit
+from urllib.parse import parse_qs, urlsplit
 
+from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import MutableHeaders
 from starlette.requests import Request
-from starlette.responses import JSONResponse, Response
+from starlette.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from keenquiet.api.entrance import entrance_page
+from keenquiet.api.visitors import TooManyGuesses, Visitors
+from keenquiet.core.errors import InputError
+from keenquiet.documents import plain
 
 _CSP: Final = (
     "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; media-src 'self' blob:; "
@@ -18,9 +24,13 @@ _HEADERS: Final = {
     "Content-Security-Policy": _CSP,
     "X-Content-Type-Options": "nosniff",
     "Referrer-Policy": "no-referrer",
+    "Cross-Origin-Opener-Policy": "same-origin",
+    "Cross-Origin-Resource-Policy": "same-origin",
 }
-_LOCAL_HOSTS: Final = frozenset({"127.0.0.1", "localhost", "[::1]", "testserver"})
+_LOCAL_HOSTS: Final = frozenset({"127.0.0.1", "localhost", "[::1]"})
 _MOST_UPLOAD_BYTES: Final = 1_100_000_000
+_SESSION: Final = "kq_session"
+_log = logging.getLogger("keenquiet")
 
 
 def error_response(status: int, field: str, reason: str, cure: str, **more: int) -> JSONResponse:
@@ -28,60 +38,172 @@ def error_response(status: int, field: str, reason: str, cure: str, **more: int)
     return JSONResponse({"error": {"field": field, "reason": reason, "cure": cure}, **more}, status_code=status)
 
 
-class Guard:
-    """Around an application. passcode : other hosts may use it after giving that once; None: this machine only."""
+class TooLarge(Exception):
+    """A body went on beyond what is taken."""
 
-    def __init__(self, app: ASGIApp, passcode: str | None = None) -> None:
+
+class Guard:
+    """Around an application. visitors : who may come in from other machines; None: this machine only."""
+
+    def __init__(self, app: ASGIApp, visitors: Visitors | None = None) -> None:
         self.app = app
-        self.passcode = passcode
+        self.visitors = visitors
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
-        refusal = self._refusal(Request(scope))
-        if refusal is not None:
-            await refusal(scope, receive, send)
-            return
+        begun = False
 
         async def with_headers(message: Message) -> None:
+            nonlocal begun
             if message["type"] == "http.response.start":
+                begun = True
                 headers = MutableHeaders(scope=message)
                 for name, value in _HEADERS.items():
                     headers[name] = value
             await send(message)
 
-        await self.app(scope, receive, with_headers)
+        request = Request(scope)
+        try:
+            answer = self._refusal(request) or await self._entered(request, receive)
+            if answer is None:
+                answer, receive = await _checked(request, receive)
+            await (answer or self.app)(scope, receive, with_headers)
+        except TooLarge:
+            if not begun:
+                await _too_large()(scope, receive, with_headers)
+        except Exception:
+            _log.exception("%s %s failed", request.method, request.url.path)
+            if begun:
+                raise
+            refusal = error_response(
+                500, "server", "Keen Quiet failed at this.", "Try again; if it stays, tell us what you did."
+            )
+            await refusal(scope, receive, with_headers)
 
     def _refusal(self, request: Request) -> Response | None:
-        host = (request.headers.get("host") or "").rsplit(":", 1)[0]
-        if self.passcode is None and host not in _LOCAL_HOSTS:
+        host = request.headers.get("host") or ""
+        if self.visitors is None and _name_of(host) not in _LOCAL_HOSTS:
             return error_response(403, "host", "This address is not served.", "Use http://127.0.0.1.")
         origin = request.headers.get("origin")
-        if origin and request.method not in ("GET", "HEAD") and urlsplit(origin).netloc != request.headers.get("host"):
+        if origin and request.method not in ("GET", "HEAD") and urlsplit(origin).netloc != host:
             return error_response(403, "origin", "Another page tried to reach Keen Quiet.", "Use its own page.")
-        if self.passcode is not None and (answer := self._passcode_answer(request, self.passcode)) is not None:
-            return answer
         length = request.headers.get("content-length") or "0"
-        if not length.isdigit():
+        if not (length.isascii() and length.isdigit()):
             return error_response(400, "content-length", f"{length[:20]!r} is no length.", "Leave it out.")
-        if int(length) > _MOST_UPLOAD_BYTES:
+        if int(length[:20]) > _MOST_UPLOAD_BYTES:
             return error_response(413, "file", "The upload is larger than 1 GB.", "Cut it shorter.")
         return None
 
-    @staticmethod
-    def _passcode_answer(request: Request, passcode: str) -> Response | None:
-        """None when the visitor may pass; else a refusal, or a cookie for `?passcode=`."""
-        given = request.cookies.get("kq_passcode", "")
-        if secrets.compare_digest(given.encode(), passcode.encode()):
+    async def _entered(self, request: Request, receive: Receive) -> Response | None:
+        """None for who has come in; else the entrance, a session, or a refusal."""
+        visitors = self.visitors
+        if visitors is None:
             return None
-        if secrets.compare_digest(request.query_params.get("passcode", "").encode(), passcode.encode()):
-            answer = Response(status_code=303, headers={"location": request.url.path})
-            answer.set_cookie("kq_passcode", passcode, httponly=True, samesite="strict")
-            return answer
-        return error_response(
-            401,
-            "passcode",
-            "This Keen Quiet asks for a passcode.",
-            "Open /?passcode=... once with the passcode it was started with.",
+        path = request.url.path
+        known = visitors.knows(request.cookies.get(_SESSION, ""))
+        if path == "/enter":
+            return await self._at_the_entrance(request, receive, visitors, known=known)
+        if known:
+            return None
+        if path.startswith("/api") or request.method != "GET":
+            return error_response(401, "passcode", "This Keen Quiet asks for a passcode.", "Give it at /enter.")
+        return RedirectResponse("/enter", status_code=303)
+
+    async def _at_the_entrance(
+        self, request: Request, receive: Receive, visitors: Visitors, *, known: bool
+    ) -> Response:
+        guess = request.query_params.get("passcode")
+        if request.method == "POST":
+            form = parse_qs((await _body(receive, 4000)).decode("utf-8", "replace"))
+            if "everywhere" in form and known:
+                visitors.end_all()
+                return HTMLResponse(entrance_page("Everybody is signed out."))
+            guess = form.get("passcode", [""])[0]
+        if guess is None:
+            return HTMLResponse(entrance_page(known=known))
+        address = request.client.host if request.client else "?"
+        try:
+            secret = await run_in_threadpool(visitors.let_in, guess, address)
+        except TooManyGuesses as exc:
+            page = HTMLResponse(entrance_page(f"Too many tries. Wait {exc.wait_s:.0f} seconds."), status_code=429)
+            page.headers["retry-after"] = f"{exc.wait_s:.0f}"
+            return page
+        if secret is None:
+            return HTMLResponse(entrance_page("That is not the passcode."), status_code=401)
+        answer = RedirectResponse("/", status_code=303)  # nowhere else, whatever the address says
+        answer.set_cookie(
+            _SESSION, secret, httponly=True, samesite="strict", secure=request.url.scheme == "https", max_age=2_592_000
         )
+        return answer
+
+
+def _name_of(host: str) -> str:
+    """The host without its port; an IPv6 address keeps its brackets."""
+    return host.rsplit("]", 1)[0] + "]" if host.startswith("[") else host.split(":", 1)[0]
+
+
+async def _checked(request: Request, receive: Receive) -> tuple[Response | None, Receive]:
+    """The body bounded: JSON read whole and looked through before anything parses it, anything else counted as it
+    comes, whatever length it claims.
+    """
+    kind = (request.headers.get("content-type") or "").split(";")[0].strip().lower()
+    if kind.startswith("multipart/") or request.method in ("GET", "HEAD"):
+        return None, _counted(receive)
+    try:
+        body = await _body(receive, plain.MOST_BYTES)
+    except TooLarge:
+        return error_response(413, "body", "The request is too large.", "Send less at once."), receive
+    if body:
+        try:
+            plain.parsed(body)
+        except InputError as exc:
+            return error_response(422, exc.field, exc.reason, exc.cure), receive
+    return None, _replayed(body, receive)
+
+
+def _too_large() -> Response:
+    return error_response(413, "file", "The upload is larger than 1 GB.", "Cut it shorter.")
+
+
+async def _body(receive: Receive, most_bytes: int) -> bytes:
+    parts: list[bytes] = []
+    size = 0
+    while True:
+        message = await receive()
+        if message["type"] != "http.request":
+            return b"".join(parts)
+        parts.append(message.get("body", b""))
+        size += len(parts[-1])
+        if size > most_bytes:
+            raise TooLarge
+        if not message.get("more_body"):
+            return b"".join(parts)
+
+
+def _counted(receive: Receive) -> Receive:
+    size = 0
+
+    async def counting() -> Message:
+        nonlocal size
+        message = await receive()
+        size += len(message.get("body", b""))
+        if size > _MOST_UPLOAD_BYTES:
+            raise TooLarge
+        return message
+
+    return counting
+
+
+def _replayed(body: bytes, receive: Receive) -> Receive:
+    given = False
+
+    async def replaying() -> Message:
+        nonlocal given
+        if given:
+            return await receive()
+        given = True
+        return {"type": "http.request", "body": body, "more_body": False}
+
+    return replaying

@@ -38,6 +38,8 @@ def _answer(request: Request) -> Response:
         return error_response(404, "path", "There is no such address.", "See docs/formats.md.")
     if request.method not in ("GET", "HEAD"):
         return error_response(405, "method", f"{request.method} is not for pages.", "See docs/formats.md.")
+    if "\0" in path:
+        return error_response(404, "path", "There is no such address.", "Start at /.")
     if not (WEB / "index.html").is_file():
         return error_response(404, "path", "The interface is not built.", "Run `make setup`.")
     asked = (WEB / path).resolve()

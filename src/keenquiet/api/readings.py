@@ -1,13 +1,14 @@
 """Readings: taken in, listed, opened, binned; their sound; the sweep file."""
 
-import json
 from typing import Annotated
 
-from fastapi import APIRouter, Form, Query, Response, UploadFile
+from fastapi import APIRouter, Form, Header, Query, Response, UploadFile
+from fastapi.responses import FileResponse
 
 from keenquiet.api.asks import AverageAsk, CalibrateAsk, ErrorAnswer, ReadingUpdate, RigAsk
-from keenquiet.api.deps import Async, DataFolder, answered
+from keenquiet.api.deps import Async, DataFolder, answered, content_of, listening
 from keenquiet.core.errors import InputError
+from keenquiet.documents.plain import parsed, shown_name
 from keenquiet.service import background, calibrations, reading_set, readings
 from keenquiet.service.answers.calibrations import CalibrationAnswer
 from keenquiet.service.answers.jobs import Pending
@@ -34,24 +35,27 @@ def take_in(
     way: Annotated[str, Form()] = "import",
     arrangement_id: Annotated[str | None, Form()] = None,
     settings: Annotated[str, Form(max_length=4000)] = "{}",
+    idempotency_key: Annotated[str | None, Header(min_length=8, max_length=80)] = None,
 ) -> ReadingAnswer:
-    """Take in an imported or recorded reading. settings: JSON object with device, gain_db, track constraints."""
-    try:
-        chain = json.loads(settings)
-    except ValueError as exc:
-        raise InputError("settings", "is not valid JSON.", "Leave it out.") from exc
+    """Take in an imported or recorded reading. settings: JSON object with device, gain_db, track constraints.
+
+    Idempotency-Key: the sender's own name for it; what comes again under the same name is answered, not filed again.
+    """
+    chain = parsed(settings.encode("utf-8", "surrogatepass"), field="settings")
     if not isinstance(chain, dict):
         raise InputError("settings", "is not a JSON object.", "Leave it out.")
-    return readings.take_in(
-        data,
-        room_id,
-        kind=kind,
-        way=way,
-        file_name=file.filename or "recording",
-        content=file.file.read(),
-        arrangement_id=arrangement_id,
-        settings=chain,
-    )
+    with listening():
+        return readings.take_in(
+            data,
+            room_id,
+            kind=kind,
+            way=way,
+            file_name=shown_name(file.filename or "recording"),
+            content=content_of(file),
+            arrangement_id=arrangement_id,
+            settings=chain,
+            sent_as=idempotency_key,
+        )
 
 
 @router.post("/rooms/{room_id}/readings/rig", status_code=201)
@@ -91,7 +95,8 @@ def read_table(data: DataFolder, room_id: str) -> Response:
 @router.post("/rooms/{room_id}/readings/average", status_code=201)
 def average(data: DataFolder, room_id: str, asked: AverageAsk) -> ReadingAnswer:
     """Keep the average of repeats of a sweep as a reading of its own."""
-    return reading_set.average_of(data, room_id, asked.reading_ids)
+    with listening():
+        return reading_set.average_of(data, room_id, asked.reading_ids)
 
 
 @router.get("/readings/{reading_id}")
@@ -121,17 +126,17 @@ def restore_reading(data: DataFolder, reading_id: str) -> ReadingSummary:
 @router.get("/readings/{reading_id}/audio")
 def read_audio(data: DataFolder, reading_id: str) -> Response:
     """The sound kept with a reading, as it came."""
-    content, suffix = readings.audio_of(data, reading_id)
-    return Response(content, media_type=_MEDIA.get(suffix, "application/octet-stream"))
+    path = readings.audio_of(data, reading_id)
+    return FileResponse(path, media_type=_MEDIA.get(path.suffix, "application/octet-stream"))
 
 
 @router.get("/readings/{reading_id}/impulse.wav")
 def read_impulse(data: DataFolder, reading_id: str) -> Response:
     """A reading's impulse response as WAV."""
+    with listening():
+        content = reading_set.impulse_wav(data, reading_id)
     return Response(
-        reading_set.impulse_wav(data, reading_id),
-        media_type="audio/wav",
-        headers={"content-disposition": 'attachment; filename="impulse-response.wav"'},
+        content, media_type="audio/wav", headers={"content-disposition": 'attachment; filename="impulse-response.wav"'}
     )
 
 
@@ -144,14 +149,16 @@ def read_part(
     level: bool = True,
 ) -> Response:
     """Part of a reading's sound to listen to, raised to an audible level unless `level` is off."""
-    content, raised = reading_set.part_wav(data, reading_id, from_s=from_s, to_s=to_s, level=level)
+    with listening():
+        content, raised = reading_set.part_wav(data, reading_id, from_s=from_s, to_s=to_s, level=level)
     return Response(content, media_type="audio/wav", headers={"x-raised-db": f"{raised:.1f}"})
 
 
 @router.get("/readings/{reading_id}/same-words/{other_id}")
 def compare_words(data: DataFolder, reading_id: str, other_id: str) -> WordsAnswer:
     """The same words before and after, level-matched."""
-    return reading_set.words_compared(data, reading_id, other_id)
+    with listening():
+        return reading_set.words_compared(data, reading_id, other_id)
 
 
 @router.get("/calibrations")
@@ -163,7 +170,8 @@ def list_calibrations(data: DataFolder) -> list[CalibrationAnswer]:
 @router.post("/calibrations", status_code=201)
 def calibrate(data: DataFolder, asked: CalibrateAsk) -> CalibrationAnswer:
     """Calibrate a reading's chain by a meter's reading or by the voice."""
-    return reading_set.calibrated_by_reading(data, asked.reading_id, method=asked.method, level_db=asked.level_db)
+    with listening():
+        return reading_set.calibrated_by_reading(data, asked.reading_id, method=asked.method, level_db=asked.level_db)
 
 
 @router.post("/calibrations/calibrator", status_code=201)
@@ -179,7 +187,9 @@ def calibrate_by_calibrator(
     chain = calibrations.chain_of({"device": device, "channel": channel, "gain": gain})
     if chain is None:
         raise InputError("gain", "is not said.", "Say the device and how its gain is set.")
-    return reading_set.calibrated_by_calibrator(data, file.file.read(), file.filename or "calibrator", chain, level_db)
+    name = shown_name(file.filename or "calibrator")
+    with listening():
+        return reading_set.calibrated_by_calibrator(data, content_of(file), name, chain, level_db)
 
 
 @router.delete("/calibrations/{calibration_id}")

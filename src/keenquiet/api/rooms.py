@@ -1,6 +1,13 @@
 """Rooms, moves, ledger, bundles, and what readings settle in them."""
 
+import os
+import tempfile
+from pathlib import Path
+from typing import BinaryIO, cast
+
 from fastapi import APIRouter, Response, UploadFile
+from fastapi.responses import FileResponse
+from starlette.background import BackgroundTask
 
 from keenquiet.api.asks import ErrorAnswer, MoveDone, RoomCreate, RoomSave
 from keenquiet.api.deps import Async, DataFolder, answered
@@ -11,6 +18,8 @@ from keenquiet.service.answers.rooms import BundleIn, RoomAnswer, RoomSummary
 from keenquiet.service.answers.settled import FitAnswer, LedgerAnswer, PlacesAnswer
 from keenquiet.service.candidates import box_document
 from keenquiet.service.readings import standing_in
+from keenquiet.store.audiofile import TEMPORARY
+from keenquiet.store.errors import disk_trouble
 
 router = APIRouter(tags=["rooms"], responses={422: {"model": ErrorAnswer}, 404: {"model": ErrorAnswer}})
 
@@ -80,15 +89,21 @@ def read_ledger(data: DataFolder, room_id: str) -> list[LedgerAnswer]:
 @router.get("/rooms/{room_id}/bundle")
 def export_bundle(data: DataFolder, room_id: str) -> Response:
     """The room as NAME.kq.zip."""
-    content, name = bundles.exported(data, room_id)
-    headers = {"content-disposition": f'attachment; filename="{name}"'}
-    return Response(content, media_type="application/zip", headers=headers)
+    try:
+        with tempfile.NamedTemporaryFile(prefix=f"{TEMPORARY}{os.getpid()}-", suffix=".zip", delete=False) as file:
+            made = bundles.export_to(data, room_id, cast(BinaryIO, file))
+    except OSError as exc:
+        raise disk_trouble(exc, "the bundle, in the temporary folder,") from exc
+    path = Path(file.name)
+    return FileResponse(
+        path, media_type="application/zip", filename=made.name, background=BackgroundTask(path.unlink, missing_ok=True)
+    )
 
 
 @router.post("/bundles", status_code=201)
 def import_bundle(data: DataFolder, file: UploadFile) -> BundleIn:
     """Take a bundle in as a new room."""
-    return bundles.imported(data, file.file.read())
+    return bundles.imported(data, file.file)
 
 
 @router.post("/rooms/{room_id}/fit")

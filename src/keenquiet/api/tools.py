@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request, Response
 
 from keenquiet.api.asks import ArrangementAsk, DocumentAsk, ErrorAnswer, ForecastAsk, SwellAsk
-from keenquiet.api.deps import Async, DataFolder, answered
+from keenquiet.api.deps import Async, DataFolder, answered, computing
 from keenquiet.core.units import format_feet_inches, parse_length_m
 from keenquiet.documents.convert import read_room
 from keenquiet.documents.schema import AbsorberDoc
@@ -54,7 +54,8 @@ def forecast(data: DataFolder, asked: ForecastAsk) -> ForecastAnswer | Pending:
         found = answered(modes, patient=False)
         if isinstance(found, Pending):
             return found
-    return forecast_in(data, asked.room_id, room, asked.arrangement_id, to_hz=asked.to_hz)
+    with computing():
+        return forecast_in(data, asked.room_id, room, asked.arrangement_id, to_hz=asked.to_hz)
 
 
 @router.get("/jobs/{job_id}", responses={404: {"model": ErrorAnswer}})
@@ -80,21 +81,24 @@ def _job(job_id: str) -> JobAnswer:
 @router.post("/shape")
 def shape(asked: DocumentAsk) -> ShapeAnswer:
     """Volume, areas and faces of a document's shape."""
-    return shapes.shape_of_room(read_room(asked.document))
+    with computing():
+        return shapes.shape_of_room(read_room(asked.document))
 
 
 @router.post("/square")
 def square(asked: DocumentAsk) -> SquaredAnswer:
     """The plan that fits the document's tape readings best, and how far each is off."""
-    return shapes.squared_answer(read_room(asked.document))
+    with computing():
+        return shapes.squared_answer(read_room(asked.document))
 
 
 @router.post("/swell")
 def swell(asked: SwellAsk) -> SwellAnswer:
     """Pressure of every mode over a plane of the room."""
-    return shapes.swell_answer(
-        read_room(asked.document), asked.arrangement_id, plane=asked.plane, height_m=asked.height_m
-    )
+    with computing():
+        return shapes.swell_answer(
+            read_room(asked.document), asked.arrangement_id, plane=asked.plane, height_m=asked.height_m
+        )
 
 
 @router.post(
@@ -102,7 +106,8 @@ def swell(asked: SwellAsk) -> SwellAnswer:
 )
 def drawing(asked: ForecastAsk, view: str = "plan", kind: str = "svg") -> Response:
     """A view of the room to print or to take into a drawing program."""
-    text, media = shapes.drawing(read_room(asked.document), asked.arrangement_id, view=view, kind=kind)
+    with computing():
+        text, media = shapes.drawing(read_room(asked.document), asked.arrangement_id, view=view, kind=kind)
     return Response(text, media_type=media)
 
 

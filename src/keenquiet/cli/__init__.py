@@ -317,12 +317,16 @@ def serve(
     data: DataDir = _DEFAULT_DATA,
     host: str = "127.0.0.1",
     port: int = 8765,
-    passcode: Annotated[str | None, typer.Option()] = None,
+    passcode: Annotated[str | None, typer.Option(help="What other machines must give; at least 8 characters.")] = None,
+    tls: Annotated[bool, typer.Option("--tls", help="Serve https, so that a phone may record.")] = False,
+    phone: Annotated[
+        bool, typer.Option("--phone", help="For a phone in your own network: https, and a passcode made up.")
+    ] = False,
 ) -> None:
     """Serve the application. Addresses other than this machine's own need a passcode."""
     from keenquiet.cli import folders
 
-    folders.served(data, host=host, port=port, passcode=passcode)
+    folders.served(data, host=host, port=port, passcode=passcode, tls=tls, phone=phone)
 
 
 @app.command()
@@ -364,11 +368,15 @@ def backup(data: DataDir = _DEFAULT_DATA, as_json: AsJson = False) -> None:
 
 
 @app.command()
-def check(data: DataDir = _DEFAULT_DATA, as_json: AsJson = False) -> None:
+def check(
+    data: DataDir = _DEFAULT_DATA,
+    repair: Annotated[bool, typer.Option("--repair", help="Save what a damaged database still holds.")] = False,
+    as_json: AsJson = False,
+) -> None:
     """Verify a data folder: the database's integrity, and that every recording is there and unchanged."""
     from keenquiet.cli import folders
 
-    folders.checked(data, as_json)
+    folders.checked(data, as_json, repair=repair)
 
 
 if __name__ == "__main__":

@@ -1,12 +1,15 @@
 """Files that commands read and write, and how they say what they found."""
 
 import json
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 from pydantic import BaseModel
 
 from keenquiet.core.errors import InputError
+from keenquiet.documents.plain import parsed
 from keenquiet.documents.schema import RoomDoc
 
 
@@ -26,12 +29,14 @@ def room_at(path: Path) -> RoomDoc:
 def json_at(path: Path, field: str) -> Any:
     """Parsed JSON from a file. Raises InputError naming the field."""
     try:
-        return json.loads(path.read_text(encoding="utf-8"))
+        content = path.read_bytes()
     except OSError as exc:
         raise InputError(field, f"{path.name} cannot be read: {exc.strerror}.", "Check the file's name.") from exc
-    except (UnicodeDecodeError, ValueError, RecursionError) as exc:
+    try:
+        return parsed(content, field=field)
+    except InputError as exc:
         raise InputError(
-            field, f"{path.name} is not valid JSON.", "Check the file; `keenquiet schema` shows the format."
+            field, f"{path.name} {exc.reason}", f"{exc.cure} `keenquiet schema` shows the format."
         ) from exc
 
 
@@ -41,3 +46,17 @@ def keep(out: Path, content: bytes) -> None:
         out.write_bytes(content)
     except OSError as exc:
         raise InputError("out", f"{out} cannot be written: {exc.strerror}.", "Choose another place.") from exc
+
+
+@contextmanager
+def kept_whole(out: Path) -> Iterator[BinaryIO]:
+    """A file that is there whole or not at all. Raises InputError when it cannot be written."""
+    partial = out.with_name(f".{out.name}.part")
+    try:
+        with partial.open("wb") as file:
+            yield file
+        partial.replace(out)
+    except OSError as exc:
+        raise InputError("out", f"{out} cannot be written: {exc.strerror}.", "Choose another place.") from exc
+    finally:
+        partial.unlink(missing_ok=True)

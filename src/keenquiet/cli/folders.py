@@ -5,9 +5,10 @@ import sys
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, TypeVar
+from typing import TYPE_CHECKING, Any, Final, TypeVar
+from urllib.parse import quote
 
-from keenquiet.cli.files import json_at, keep, say
+from keenquiet.cli.files import json_at, kept_whole, say
 from keenquiet.core.errors import InputError
 
 if TYPE_CHECKING:
@@ -17,26 +18,90 @@ if TYPE_CHECKING:
 T = TypeVar("T")
 
 
+_LOCAL: Final = ("127.0.0.1", "localhost", "::1")
+_STOP_S: Final = 2  # what is still being asked then is let go of
+
+
 def served(
-    data: Path, *, host: str, port: int, passcode: str | None, prepare: "Callable[[Data], Job[None]] | None" = None
+    data: Path,
+    *,
+    host: str,
+    port: int,
+    passcode: str | None,
+    tls: bool = False,
+    phone: bool = False,
+    prepare: "Callable[[Data], Job[None]] | None" = None,
 ) -> None:
-    """`serve`. prepare : what comes into the folder first, and the job that goes on while it is served."""
-    if host not in ("127.0.0.1", "localhost", "::1") and not passcode:
-        raise InputError("host", f"{host} can be reached by others.", "Give a --passcode, or keep 127.0.0.1.")
+    """`serve`. phone : to one's own network, with https and a passcode. prepare : what comes into the folder first, and
+    the job that goes on while it is served.
+    """
     import uvicorn
 
     from keenquiet.api.front import Front
+    from keenquiet.api.visitors import Visitors, made_up
+    from keenquiet.store.claim import claimed
 
     def give_up() -> None:
         server.should_exit = True
 
-    front = Front(data, passcode=passcode, on_failure=give_up, prepare=prepare)
-    level = os.environ.get("KEENQUIET_LOG", "warning")
-    server = uvicorn.Server(uvicorn.Config(front, host=host, port=port, log_level=level))
-    print(f"Keen Quiet is ready: http://{host}:{port}  (data in {data}; stop with Ctrl-C)", flush=True)
-    server.run()
+    if phone:
+        host, tls, passcode = ("0.0.0.0" if host in _LOCAL else host), True, passcode or made_up()
+    if host not in _LOCAL and passcode is None:
+        raise InputError(
+            "host", f"{host} can be reached by others.", "Give a --passcode, or --phone, which makes one up."
+        )
+    visitors = None if passcode is None else Visitors(passcode)
+    with claimed(data):
+        front = Front(data, visitors=visitors, on_failure=give_up, prepare=prepare)
+        level = os.environ.get("KEENQUIET_LOG", "warning")
+        files, note = _secured(data, host) if tls else ({}, "")
+        config = uvicorn.Config(
+            front, host=host, port=port, log_level=level, timeout_graceful_shutdown=_STOP_S, **files
+        )
+        server = uvicorn.Server(config)
+        _say_where(data, host, port, passcode, tls=tls, note=note)
+        code = 0
+        try:
+            server.run()
+        except KeyboardInterrupt:
+            code = 130
     if front.loaded.done():
         front.loaded.result()  # what went wrong while loading is said here
+    # a search or a reading under way is nothing to wait for: all that was acknowledged is on the disk
+    sys.stdout.flush()
+    os._exit(code)
+
+
+def _secured(data: Path, host: str) -> tuple[dict[str, Any], str]:
+    from keenquiet.store.certificate import local_certificate, own_address
+
+    made = local_certificate(data, tuple(dict.fromkeys(["localhost", "127.0.0.1", own_address(), *_named(host)])))
+    note = (
+        "The certificate was made on this machine, so the phone warns once. Compare what it shows, then go on:\n"
+        f"  SHA-256 {made.fingerprint}\n"
+    )
+    return {"ssl_keyfile": str(made.key), "ssl_certfile": str(made.certificate)}, note
+
+
+def _named(host: str) -> list[str]:
+    return [] if host in ("0.0.0.0", "::") else [host]
+
+
+def _say_where(data: Path, host: str, port: int, passcode: str | None, *, tls: bool, note: str) -> None:
+    scheme = "https" if tls else "http"
+    print(f"Keen Quiet is ready: {scheme}://{host}:{port}  (data in {data}; stop with Ctrl-C)", flush=True)
+    if passcode is None:
+        return
+    import segno
+
+    from keenquiet.store.certificate import own_address
+
+    shown = host if _named(host) else own_address()
+    print(f"Passcode: {passcode}\n{note}On a phone in the same network, scan this or open {scheme}://{shown}:{port}")
+    segno.make(f"{scheme}://{shown}:{port}/enter?passcode={quote(passcode)}").terminal(compact=True)
+    if not tls:
+        print("Over http a phone may look and change, but not record: browsers keep the microphone. --tls gives it.")
+    sys.stdout.flush()
 
 
 def demonstrated(data: Path, *, port: int, only_load: bool) -> None:
@@ -79,11 +144,11 @@ def exported(folder: Path, room: str, as_json: bool, *, out: Path) -> None:
             raise InputError(
                 "room", f"{room!r} is not in this data folder.", "Give its name or id; --data chooses the folder."
             )
-        content, _ = bundles.exported(opened, chosen.id)
-        keep(out, content)
-        return {"out": str(out), "bytes": len(content), "room": chosen.name}
+        with kept_whole(out) as file:
+            made = bundles.export_to(opened, chosen.id, file)
+        return {"out": str(out), "bytes": out.stat().st_size, "room": chosen.name, "missing": list(made.missing)}
 
-    say(_with_data(folder, export), as_json)
+    say(_with_data(_existing(folder), export), as_json)
 
 
 def imported(folder: Path, bundle: Path, as_json: bool) -> None:
@@ -96,26 +161,34 @@ def imported(folder: Path, bundle: Path, as_json: bool) -> None:
             made = rooms.create(opened, json_at(bundle, "BUNDLE"))
             return {"id": made.id, "name": made.name, "readings": 0}
         try:
-            content = bundle.read_bytes()
+            file = bundle.open("rb")
         except OSError as exc:
             raise InputError(
                 "file", f"{bundle.name} cannot be read: {exc.strerror}.", "Check the file's name."
             ) from exc
-        return bundles.imported(opened, content).model_dump()
+        with file:
+            return bundles.imported(opened, file).model_dump()
 
     say(_with_data(folder, take), as_json)
 
 
 def backed_up(folder: Path, as_json: bool) -> None:
     """`backup`."""
-    say({"backup": _with_data(folder, lambda opened: str(opened.database.backup("by-hand")))}, as_json)
+    say({"backup": _with_data(_existing(folder), lambda opened: str(opened.database.backup("by-hand")))}, as_json)
 
 
-def checked(folder: Path, as_json: bool) -> None:
+def checked(folder: Path, as_json: bool, *, repair: bool) -> None:
     """`check`."""
-    from keenquiet.service.data import checked as look_over
+    from keenquiet.service import upkeep
 
-    found = _with_data(folder, look_over)
+    found = upkeep.repaired(folder) if repair else upkeep.checked(folder)
     say(found, as_json)
     if not found["sound"]:
         sys.exit(1)
+
+
+def _existing(folder: Path) -> Path:
+    """A folder that is only asked about is not made. Raises InputError where there is none."""
+    if not (folder / "keenquiet.db").is_file():
+        raise InputError("data", f"{folder} is no data folder.", "Choose it with --data; `serve` makes one.")
+    return folder

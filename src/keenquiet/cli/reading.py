@@ -10,6 +10,7 @@ from keenquiet.core.errors import InputError
 from keenquiet.core.read.sweep import SweepSpec
 from keenquiet.core.read.tone import calibration_from
 from keenquiet.service.answers.readings import ToneResult, with_reason
+from keenquiet.service.kinds import kind_named
 from keenquiet.service.kinds.base import ReadOptions
 from keenquiet.service.reading import Heard, analyse, rig_recording
 from keenquiet.service.reading_set import loudest_channel, mean_response, response_wav, words_answer
@@ -20,7 +21,9 @@ _DIGITS = 4
 
 def read(file: Path, kind: str, as_json: bool, *, thirds: bool = False) -> None:
     """`analyse KIND FILE`."""
-    say(analyse(read_audio(file), kind, options=ReadOptions(fraction=3 if thirds else 1)).result, as_json)
+    known = kind_named(kind)
+    audio = read_audio(file, most_seconds=known.most_seconds, loudest_part=known.loudest_part)
+    say(analyse(audio, kind, options=ReadOptions(fraction=3 if thirds else 1)).result, as_json)
 
 
 def read_sweep(

@@ -16,6 +16,7 @@ Finite = Annotated[
 ]  # metres or degrees: far beyond any room, near enough to compute with
 Positive = Annotated[float, Field(gt=0, le=1_000)]
 Figure = Annotated[float, Field(ge=-1e9, le=1e9)]  # each has its own, closer limits where it is used
+Key = Annotated[str, Field(max_length=80)]  # a word of the catalogue, a surface's name
 At2 = tuple[Finite, Finite]
 At3 = tuple[Finite, Finite, Finite]
 Octaves = dict[Literal["63", "125", "250", "500", "1000", "2000", "4000", "8000"], Figure]
@@ -83,7 +84,7 @@ class AbsorberDoc(Document):
 class SurfaceDoc(Document):
     """What a surface is made of: a catalogue key, own figures by octave, or a computed absorber."""
 
-    material: str | None = None
+    material: Key | None = None
     absorption: Octaves | None = None
     absorber: AbsorberDoc | None = None
 
@@ -103,8 +104,8 @@ class FaceDoc(SurfaceDoc):
 
 
 class PatchDoc(SurfaceDoc):
-    kind: str
-    surface: str
+    kind: Key
+    surface: Key
     x_m: Finite
     z_m: Finite
     width_m: Positive
@@ -132,11 +133,11 @@ class CoverDoc(PatchDoc):
 
 
 class TreatmentDoc(PatchDoc):
-    label: str | None = None
+    label: Annotated[str, Field(max_length=120)] | None = None
 
 
 class FurnishingDoc(Document):
-    kind: str
+    kind: Key
     at: At2
     size_m: tuple[Positive, Positive, Positive] | None = None
     turn_deg: Finite = 0.0
@@ -149,11 +150,13 @@ class NoiseDoc(Document):
 
     name: Annotated[str, Field(min_length=1, max_length=80)]
     kind: Literal["outside", "inside"] = "outside"
-    surface: str | None = None
+    surface: Key | None = None
     at: At3 | None = None
     octaves_db: Octaves
     hum_hz: Annotated[float, Field(ge=20, le=8000)] | None = None
-    hours: list[tuple[Annotated[float, Field(ge=0, le=24)], Annotated[float, Field(ge=0, le=24)]]] = []
+    hours: Annotated[
+        list[tuple[Annotated[float, Field(ge=0, le=24)], Annotated[float, Field(ge=0, le=24)]]], Field(max_length=24)
+    ] = []
 
 
 class PerformerDoc(Document):
@@ -230,13 +233,13 @@ class ArrangementDoc(Document):
     name: Annotated[str, Field(max_length=120)] = ""
     performer: PerformerDoc
     microphone: MicrophoneDoc
-    monitors: list[FacingDoc] = []
+    monitors: Annotated[list[FacingDoc], Field(max_length=16)] = []
     listener: FacingDoc | None = None
-    treatments: list[TreatmentDoc] = []
+    treatments: Annotated[list[TreatmentDoc], Field(max_length=60)] = []
     second_microphone: MicrophoneDoc | None = None
     screens: Annotated[list[ScreenDoc], Field(max_length=20)] = []
     hour: Annotated[float, Field(ge=0, le=24, strict=True)] | None = None
-    silenced: list[Annotated[str, Field(max_length=80)]] = []
+    silenced: Annotated[list[Annotated[str, Field(max_length=80)]], Field(max_length=60)] = []
     gain_db: Annotated[float, Field(ge=-60, le=60)] = 0.0
     opened: Annotated[list[OpenedDoc], Field(max_length=60)] = []
     moved: Annotated[list[StandsDoc], Field(max_length=60)] = []
@@ -251,7 +254,9 @@ class BriefDoc(Document):
     currency: Annotated[str, Field(max_length=4)] = "€"
     may_drill: bool = False
     has_duvet: bool = True
-    prices: dict[Annotated[str, Field(max_length=40)], Annotated[float, Field(ge=0, le=100_000)]] = {}
+    prices: Annotated[
+        dict[Annotated[str, Field(max_length=40)], Annotated[float, Field(ge=0, le=100_000)]], Field(max_length=200)
+    ] = {}
 
 
 class TapeReadingDoc(Document):
@@ -284,11 +289,11 @@ class RoomDoc(Document):
     air: AirDoc = AirDoc()
     brief: BriefDoc = BriefDoc()
     shape: ShapeDoc
-    surfaces: dict[str, FaceDoc] = {}
-    openings: list[OpeningDoc] = []
+    surfaces: Annotated[dict[Key, FaceDoc], Field(max_length=200)] = {}
+    openings: Annotated[list[OpeningDoc], Field(max_length=40)] = []
     covers: Annotated[list[CoverDoc], Field(max_length=60)] = []
-    furnishings: list[FurnishingDoc] = []
-    noises: list[NoiseDoc] = []
+    furnishings: Annotated[list[FurnishingDoc], Field(max_length=80)] = []
+    noises: Annotated[list[NoiseDoc], Field(max_length=40)] = []
     arrangements: Annotated[list[ArrangementDoc], Field(max_length=50)] = []
     tape: Annotated[list[TapeReadingDoc], Field(max_length=200)] = []
     fit: FitDoc | None = None

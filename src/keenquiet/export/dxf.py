@@ -7,6 +7,7 @@ import ezdxf
 from ezdxf.document import Drawing
 from ezdxf.enums import TextEntityAlignment
 
+from keenquiet.documents.plain import one_line
 from keenquiet.export.model import Flat
 from keenquiet.export.sheet import LAYERS, Sheet
 
@@ -26,7 +27,7 @@ _COLOURS: Final = {
 def dxf_of_model(title: str, flats: list[Flat]) -> str:
     """The room in space as closed 3-D polylines, in metres."""
     drawing = _blank()
-    drawing.header.custom_vars.append("title", title)
+    drawing.header.custom_vars.append("title", one_line(title))
     for flat in flats:
         points = [tuple(float(v) for v in p) for p in flat.points]
         drawing.modelspace().add_polyline3d(points, close=len(points) > 2, dxfattribs={"layer": flat.layer})
@@ -41,7 +42,9 @@ def dxf_of(sheet: Sheet) -> str:
         line = {"layer": stroke.layer, **({"linetype": "DASHED"} if stroke.is_dashed else {})}
         space.add_lwpolyline([(float(x), float(y)) for x, y in stroke.points], close=stroke.is_closed, dxfattribs=line)
     for word in sheet.words:
-        text = space.add_text(word.text, height=word.height_m, rotation=word.turn_deg, dxfattribs={"layer": word.layer})
+        text = space.add_text(
+            one_line(word.text), height=word.height_m, rotation=word.turn_deg, dxfattribs={"layer": word.layer}
+        )
         text.set_placement(word.at, align=TextEntityAlignment.MIDDLE_CENTER)
     return _text(drawing)
 

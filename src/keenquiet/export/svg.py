@@ -5,6 +5,7 @@ from typing import Final
 
 import numpy as np
 
+from keenquiet.documents.plain import one_line
 from keenquiet.export.sheet import LAYERS, Sheet
 
 _MARGIN_M: Final = 0.35
@@ -25,7 +26,7 @@ def svg_of(sheet: Sheet, *, per_metre: float = 40.0) -> str:
     parts = [
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:.1f}mm" '
         f'height="{height:.1f}mm" viewBox="0 0 {width:.2f} {height:.2f}">',
-        f"<title>{escape(sheet.title)}</title>",
+        f"<title>{escape(one_line(sheet.title))}</title>",
         f'<rect width="{width:.2f}" height="{height:.2f}" fill="#fff"/>',
     ]
     for layer in LAYERS:
@@ -46,7 +47,7 @@ def svg_of(sheet: Sheet, *, per_metre: float = 40.0) -> str:
                 f'<text x="{x}" y="{y}" font-family="Atkinson Hyperlegible '
                 f'Next, sans-serif" font-size="{word.height_m * per_metre:.2f}" '
                 'text-anchor="middle" dominant-baseline="central" '
-                f'fill="{ink}" stroke="none"{turn}>{escape(word.text)}</text>'
+                f'fill="{ink}" stroke="none"{turn}>{escape(one_line(word.text))}</text>'
             )
         parts.append("</g>")
     left, low = _MARGIN_M * per_metre, height - 0.18 * per_metre
@@ -56,6 +57,6 @@ def svg_of(sheet: Sheet, *, per_metre: float = 40.0) -> str:
         f'<text x="{left + per_metre + 2:.2f}" y="{low:.2f}" '
         'font-family="Atkinson Hyperlegible Next, sans-serif" font-size="3.4" '
         'dominant-baseline="central" fill="#20242b" stroke="none">1 m '
-        f"(1:{1000 / per_metre:.0f})   {escape(sheet.title)}</text></g></svg>"
+        f"(1:{1000 / per_metre:.0f})   {escape(one_line(sheet.title))}</text></g></svg>"
     )
     return "\n".join(parts)

@@ -1,138 +1,181 @@
 """Bundles in and out, loss-free: the room, its readings with sound, moves and ledger."""
 
 import hashlib
+import io
+from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import datetime
-from typing import Any, Final
+from typing import Any, BinaryIO, Final
 
-from sqlalchemy import select
+from pydantic import ValidationError
+from sqlalchemy import func, select
 
 from keenquiet.core.errors import InputError
 from keenquiet.documents.convert import read_arrangement
 from keenquiet.documents.scene import scene_of
+from keenquiet.documents.schema import RoomDoc
 from keenquiet.service.answers.rooms import BundleIn
+from keenquiet.service.bundle_rows import EntryRow, MoveRow, ReadingRow, row_of
 from keenquiet.service.data import Data, Json, new_id, note_in_ledger, now, room_row
-from keenquiet.service.kinds import kind_named
-from keenquiet.service.readings import result_of
 from keenquiet.service.rooms import checked_room, dumped
-from keenquiet.store.bundle import Bundle, read_bundle, write_bundle
+from keenquiet.store.audio import is_whole
+from keenquiet.store.bundle import Bundle, OpenBundle, opened_bundle, write_bundle
 from keenquiet.store.models import DoneMove, LedgerEntry, Reading, Revision, Room
 
-_READING_FIELDS: Final = (
-    "id",
-    "kind",
-    "way",
-    "simulated",
-    "taken_at",
-    "arrangement",
-    "audio_sha256",
-    "audio_suffix",
-    "file_name",
-    "sample_rate_hz",
-    "seconds",
-    "settings",
-    "result",
-    "measured",
-    "predicted",
-    "note",
-    "tags",
-    "counts",
-    "empty",
-    "room_revision",
-    "scene",
-    "deleted_at",
-)
-_MOVE_FIELDS: Final = ("id", "kind", "title", "done_at", "before", "after", "arrangement", "measured_before", "edits")
-_LEDGER_FIELDS: Final = ("at", "kind", "title", "detail", "reading_id", "move_id")
-# fields that older bundles lack
-_SINCE: Final[dict[str, Any]] = {
-    "tags": [],
-    "counts": True,
-    "empty": [],
-    "room_revision": None,
-    "scene": None,
-    "edits": [],
-}
-_TIMES: Final = ("taken_at", "done_at", "at", "deleted_at")
+_AGAIN: Final = "Export the bundle again."
 
 
-def _plain(row: Any, fields: tuple[str, ...]) -> Json:
-    values = {name: getattr(row, name) for name in fields}
-    return {name: value.isoformat() if isinstance(value, datetime) else value for name, value in values.items()}
+@dataclass(frozen=True)
+class Exported:
+    """name : for the file. missing : readings whose sound is lost or damaged; they go without it."""
+
+    name: str
+    missing: tuple[str, ...]
 
 
-def exported(data: Data, room_id: str) -> tuple[bytes, str]:
-    """A room's bundle and a file name for it. Readings in the bin come along, still in the bin."""
+def export_to(data: Data, room_id: str, to: BinaryIO) -> Exported:
+    """Write a room's bundle. Readings in the bin come along, still in the bin; a lost sound holds nothing up."""
     with data.database.session() as session:
         room = room_row(session, room_id)
-        readings = session.scalars(select(Reading).where(Reading.room_id == room_id).order_by(Reading.taken_at)).all()
-        moves = session.scalars(select(DoneMove).where(DoneMove.room_id == room_id).order_by(DoneMove.done_at)).all()
+        readings = session.scalars(select(Reading).where(Reading.room_id == room_id).order_by(Reading.sequence)).all()
+        moves = session.scalars(select(DoneMove).where(DoneMove.room_id == room_id).order_by(DoneMove.sequence)).all()
         entries = session.scalars(
             select(LedgerEntry).where(LedgerEntry.room_id == room_id).order_by(LedgerEntry.id)
         ).all()
-    audio = {
-        f"{row.audio_sha256}{row.audio_suffix}": data.audio.path(row.audio_sha256, row.audio_suffix).read_bytes()
-        for row in readings
-    }
+    sounds, missing = {}, []
+    for row in readings:
+        path = data.audio.folder / f"{row.audio_sha256}{row.audio_suffix}"
+        if is_whole(path, row.audio_sha256):
+            sounds[path.name] = path
+        else:
+            missing.append(row.id)
     bundle = Bundle(
         room=room.document,
-        readings=[_plain(row, _READING_FIELDS) for row in readings],
-        moves=[_plain(row, _MOVE_FIELDS) for row in moves],
-        ledger=[_plain(row, _LEDGER_FIELDS) for row in entries],
-        audio=audio,
+        readings=[_plain(row, ReadingRow) for row in readings],
+        moves=[_plain(row, MoveRow) for row in moves],
+        ledger=[_plain(row, EntryRow) for row in entries],
     )
-    safe = "".join(ch if ch.isalnum() or ch in "-_" else "-" for ch in room.name.lower()).strip("-") or "room"
-    return write_bundle(bundle), f"{safe}.kq.zip"
+    write_bundle(bundle, sounds, to)
+    return Exported(_file_name(room.name, len(missing)), tuple(missing))
 
 
-def imported(data: Data, content: bytes) -> BundleIn:
-    """Take a bundle in as a new room. Raises InputError, with nothing kept, when anything in it does not stand."""
-    bundle = read_bundle(content)
-    room = checked_room(bundle.room)
-    needed = {f"{r.get('audio_sha256')}{r.get('audio_suffix')}" for r in bundle.readings}
-    if missing := needed - set(bundle.audio):
-        raise InputError("file", f"lacks the sound {sorted(missing)[0][:20]} of a reading.", "Export the bundle again.")
+def exported(data: Data, room_id: str) -> tuple[bytes, str]:
+    """The same as bytes, with its file name."""
+    buffer = io.BytesIO()
+    made = export_to(data, room_id, buffer)
+    return buffer.getvalue(), made.name
+
+
+def _plain(row: Any, model: type[ReadingRow | MoveRow | EntryRow]) -> Json:
+    values = {name: getattr(row, name) for name in model.model_fields}
+    return {name: value.isoformat() if isinstance(value, datetime) else value for name, value in values.items()}
+
+
+def _file_name(name: str, missing: int) -> str:
+    """A name for the file in the room's own script, without what file systems refuse."""
+    safe = "".join(ch if ch.isalnum() or ch in "-_" else "-" for ch in name.lower()).strip("-")[:80] or "room"
+    lost = f"-without-{missing}-sound{'s' if missing > 1 else ''}" if missing else ""
+    return f"{safe}{lost}.kq.zip"
+
+
+def imported(data: Data, content: bytes | BinaryIO) -> BundleIn:
+    """Take a bundle in as a new room. Raises InputError, with nothing kept, when anything in it does not stand.
+
+    A reading whose sound was lost before comes without it.
+    """
+    file = io.BytesIO(content) if isinstance(content, bytes) else content
+    with opened_bundle(file) as bundle:
+        room = checked_room(bundle.rows.room)
+        found = [_reading(item, number) for number, item in enumerate(bundle.rows.readings)]
+        moves = [row_of(MoveRow, item, f"moves.json/{n}") for n, item in enumerate(bundle.rows.moves)]
+        entries = [row_of(EntryRow, item, f"ledger.json/{n}") for n, item in enumerate(bundle.rows.ledger)]
+        ids = _fresh_ids([*(row.id for row in found), *(row.id for row in moves)])
+        used = {f"{row.audio_sha256}{row.audio_suffix}" for row in found}
+        if strange := bundle.sounds - used:
+            raise InputError("file", f"holds a sound {min(strange)[:20]} that no reading names.", _AGAIN)
+        for name in sorted(bundle.sounds):
+            if _digest(bundle, name) != name[:64]:
+                raise InputError("file", f"the sound {name[:20]} was changed on the way.", _AGAIN)
+        for name in sorted(bundle.sounds):
+            data.audio.keep_blocks(bundle.blocks(name), name)
+    return _filed(data, room, found, moves, entries, ids)
+
+
+def _reading(item: Any, number: int) -> ReadingRow:
+    where = f"readings/{item.get('id') if isinstance(item.get('id'), str) else number}.json"[:60]
+    row = row_of(ReadingRow, item, where)
     try:
-        ids = {str(item["id"]): new_id() for item in (*bundle.readings, *bundle.moves)}
-        readings = [Reading(**_times(_only(_renamed(item, ids), _READING_FIELDS))) for item in bundle.readings]
-        moves = [DoneMove(**_times(_only(_renamed(item, ids), _MOVE_FIELDS))) for item in bundle.moves]
-        known = set(ids.values())
-        entries = [LedgerEntry(**_times(_entry(_renamed(item, ids), known))) for item in bundle.ledger]
-        for reading in readings:
-            kind_named(reading.kind)
-            result_of(reading)
-            if reading.scene is None:  # an older bundle: the room is all that is known of what it was then
-                scene = scene_of(room, read_arrangement(reading.arrangement))
-                reading.scene = scene.model_dump(mode="json", exclude_none=True)
-    except (KeyError, TypeError, ValueError, AttributeError) as exc:
-        raise InputError(
-            "file", "holds a reading, move or entry that is not complete.", "Export the bundle again."
-        ) from exc
-    for name, sound in bundle.audio.items():
-        if hashlib.sha256(sound).hexdigest() != name[:64]:
-            raise InputError("file", f"the sound {name[:20]} was changed on the way.", "Export the bundle again.")
-    for name, sound in bundle.audio.items():
-        data.audio.keep(sound, name[64:])
+        row.fits_its_kind()
+    except (InputError, ValidationError) as exc:
+        raise InputError(f"file/{where}", "its result is none of its kind.", _AGAIN) from exc
+    return row
+
+
+def _fresh_ids(old: list[str]) -> dict[str, str]:
+    if len(set(old)) != len(old):
+        raise InputError("file", "names two things alike.", _AGAIN)
+    return {one: new_id() for one in old}
+
+
+def _digest(bundle: OpenBundle, name: str) -> str:
+    found = hashlib.sha256()
+    for block in bundle.blocks(name):
+        found.update(block)
+    return found.hexdigest()
+
+
+def _filed(
+    data: Data,
+    room: RoomDoc,
+    found: list[ReadingRow],
+    moves: list[MoveRow],
+    entries: list[EntryRow],
+    ids: dict[str, str],
+) -> BundleIn:
+    """All of it in one transaction."""
+    order = _in_order(found, moves)
+    known = set(ids.values())
     with data.database.session() as session:
-        row = Room(id=new_id(), name=room.name, revision=1, document=dumped(room), created_at=now(), updated_at=now())
-        session.add(row)
+        made = Room(id=new_id(), name=room.name, revision=1, document=dumped(room), created_at=now(), updated_at=now())
+        session.add(made)
         session.flush()
-        session.add(Revision(room_id=row.id, number=1, document=row.document, saved_at=now()))
-        for reading in readings:
-            reading.room_id = row.id
+        session.add(Revision(room_id=made.id, number=1, document=made.document, saved_at=now()))
+        newest = max(session.scalar(select(func.max(kind.sequence))) or 0 for kind in (Reading, DoneMove))
+        for reading in found:
+            values = _values(reading, ids) | {"sequence": newest + order[reading.id]}
+            if values["scene"] is None:  # an older bundle: the room is all that is known of what it was then
+                scene = scene_of(room, read_arrangement(reading.arrangement))
+                values["scene"] = scene.model_dump(mode="json", exclude_none=True)
+            session.add(Reading(room_id=made.id, **values))
         for move in moves:
-            move.room_id = row.id
-        session.add_all([*readings, *moves])
+            session.add(DoneMove(room_id=made.id, **_values(move, ids) | {"sequence": newest + order[move.id]}))
         session.flush()
         for entry in entries:
-            entry.room_id = row.id
-            session.add(entry)
-        session.flush()
-        note_in_ledger(session, row.id, "import", f"{room.name} was imported from a bundle", {})
-        return BundleIn(id=row.id, name=row.name, readings=len(readings))
+            values = _values(entry, ids)
+            # what it tells of a reading that is gone stays, without the reference
+            values |= {name: values[name] if values[name] in known else None for name in ("reading_id", "move_id")}
+            session.add(LedgerEntry(room_id=made.id, **values))
+            session.flush()
+        note_in_ledger(session, made.id, "import", f"{room.name} was imported from a bundle", {})
+        return BundleIn(id=made.id, name=made.name, readings=len(found))
+
+
+def _in_order(readings: Sequence[ReadingRow], moves: Sequence[MoveRow]) -> dict[str, int]:
+    """Places from 1 in what happened: by their numbers, or by the clock in bundles that have none."""
+    rows = [*((r.sequence, r.taken_at, r.id) for r in readings), *((m.sequence, m.done_at, m.id) for m in moves)]
+    return {row_id: number for number, (_, _, row_id) in enumerate(sorted(rows), start=1)}
+
+
+def _values(row: ReadingRow | MoveRow | EntryRow, ids: dict[str, str]) -> Json:
+    """A row's columns; every old identifier, wherever it stands, is replaced by its new one: nothing refers into
+    nowhere.
+    """
+    times = {name: value for name, value in row if isinstance(value, datetime)}
+    plain: Json = _renamed(row.model_dump(mode="json", exclude=set(times)), ids)
+    return plain | times
 
 
 def _renamed(value: Any, ids: dict[str, str]) -> Any:
-    """The same with every old identifier, wherever it stands, replaced by its new one: nothing refers into nowhere."""
     if isinstance(value, str):
         return ids.get(value, value)
     if isinstance(value, list):
@@ -140,17 +183,3 @@ def _renamed(value: Any, ids: dict[str, str]) -> Any:
     if isinstance(value, dict):
         return {name: _renamed(item, ids) for name, item in value.items()}
     return value
-
-
-def _entry(item: Json, known: set[str]) -> Json:
-    """An entry; what it tells of a reading that is gone stays, without the reference."""
-    kept = _only(item, _LEDGER_FIELDS)
-    return {**kept, **{name: kept[name] if kept[name] in known else None for name in ("reading_id", "move_id")}}
-
-
-def _only(item: Json, fields: tuple[str, ...]) -> Json:
-    return {name: item.get(name, _SINCE[name]) if name in _SINCE else item[name] for name in fields}
-
-
-def _times(item: Json) -> Json:
-    return {name: datetime.fromisoformat(value) if name in _TIMES and value else value for name, value in item.items()}

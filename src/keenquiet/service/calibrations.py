@@ -42,7 +42,7 @@ def for_chain(data: Data, settings: Json) -> Json:
                 Calibration.channel == chain[1],
                 Calibration.gain == chain[2],
             )
-            .order_by(Calibration.taken_at.desc())
+            .order_by(Calibration.sequence.desc())
         ).first()
     if row is None:
         return {}
@@ -57,7 +57,7 @@ def listed(data: Data) -> list[CalibrationAnswer]:
     """All calibrations that stand, newest first."""
     with data.database.session() as session:
         rows = session.scalars(
-            select(Calibration).where(Calibration.deleted_at.is_(None)).order_by(Calibration.taken_at.desc())
+            select(Calibration).where(Calibration.deleted_at.is_(None)).order_by(Calibration.sequence.desc())
         ).all()
     return [public(row) for row in rows]
 

@@ -1,18 +1,17 @@
 """The data folder as use cases see it: database, audio, clock, and the ledger's pen."""
 
-import hashlib
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
 
-from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
+from keenquiet.core.kept import Kept
 from keenquiet.store.audio import AudioStore
 from keenquiet.store.database import Database
 from keenquiet.store.errors import NotFound
-from keenquiet.store.models import LedgerEntry, Reading, Room
+from keenquiet.store.models import LedgerEntry, Room
 
 Json = dict[str, Any]
 
@@ -24,29 +23,12 @@ class Data:
         self.folder = folder
         self.database = Database(folder)
         self.audio = AudioStore(folder)
-        self.kept: dict[str, tuple[int | None, Any]] = {}  # room -> ledger's length and what readings say of its marks
+        # what readings of a room say of its marks, by room and the ledger's length
+        self.kept: Kept[tuple[str, int | None], Any] = Kept(most_bytes=40_000_000, most=32)
 
     def close(self) -> None:
         """Let go of the database."""
         self.database.close()
-
-
-def checked(data: Data) -> Json:
-    """What a look over the whole data folder finds: `{sound, database, readings, missing, changed}`."""
-    with data.database.session() as session:
-        database = str(session.execute(text("PRAGMA integrity_check")).scalar())
-        rows = session.scalars(select(Reading)).all()
-    missing, changed = [], []
-    for row in rows:
-        try:
-            content = data.audio.path(row.audio_sha256, row.audio_suffix).read_bytes()
-        except NotFound:
-            missing.append(row.id)
-            continue
-        if hashlib.sha256(content).hexdigest() != row.audio_sha256:
-            changed.append(row.id)
-    sound = database == "ok" and not missing and not changed
-    return {"sound": sound, "database": database, "readings": len(rows), "missing": missing, "changed": changed}
 
 
 def now() -> datetime:

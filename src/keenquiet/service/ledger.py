@@ -1,7 +1,6 @@
 """Moves carried out and proved, and the ledger that keeps everything dated."""
 
 from collections.abc import Mapping
-from datetime import datetime
 from typing import Any, Final
 
 from sqlalchemy import select
@@ -81,16 +80,14 @@ def ledger(data: Data, room_id: str) -> list[LedgerAnswer]:
     with data.database.session() as session:
         document = room_row(session, room_id).document
         entries = session.scalars(
-            select(LedgerEntry)
-            .where(LedgerEntry.room_id == room_id)
-            .order_by(LedgerEntry.at.desc(), LedgerEntry.id.desc())
+            select(LedgerEntry).where(LedgerEntry.room_id == room_id).order_by(LedgerEntry.id.desc())
         ).all()
-        moves = session.scalars(select(DoneMove).where(DoneMove.room_id == room_id).order_by(DoneMove.done_at)).all()
+        moves = session.scalars(select(DoneMove).where(DoneMove.room_id == room_id).order_by(DoneMove.sequence)).all()
     readings = sorted(
-        (row for row in kept_readings(data, room_id) if row.counts and row.usable), key=lambda r: r.taken_at
+        (row for row in kept_readings(data, room_id) if row.counts and row.usable), key=lambda r: r.sequence
     )
     proofs = {
-        move.id: _proof(move, readings, following.done_at if following else None)
+        move.id: _proof_if_whole(move, readings, following.sequence if following else None)
         for move, following in zip(moves, [*moves[1:], None], strict=False)
     }
     room = with_somebody(read_room(document))
@@ -124,11 +121,19 @@ def _detail(entry: LedgerEntry, standing: Mapping[str, MeasuredMark]) -> dict[st
     return {**entry.detail, "measured": figures}
 
 
-def _proof(move: DoneMove, readings: list[Kept], until: datetime | None) -> list[ProofRow]:
+def _proof_if_whole(move: DoneMove, readings: list[Kept], until: int | None) -> list[ProofRow]:
+    """A move that cannot be read any more has no proof; the rest of the ledger stands."""
+    try:
+        return _proof(move, readings, until)
+    except (KeyError, TypeError, ValueError, AttributeError, InputError):
+        return []
+
+
+def _proof(move: DoneMove, readings: list[Kept], until: int | None) -> list[ProofRow]:
     """For each mark: predicted after and measured after, side by side, and both changes where a former reading
     allows.
     """
-    later = [row for row in readings if row.taken_at > move.done_at and (until is None or row.taken_at < until)]
+    later = [row for row in readings if row.sequence > move.sequence and (until is None or row.sequence < until)]
     arranged = read_arrangement(move.arrangement)
     rows = []
     for mark in MARKS:

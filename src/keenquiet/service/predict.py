@@ -1,18 +1,18 @@
 """Predictions and next moves for a document. What was computed of a room's surfaces is kept while marks are dragged."""
 
 import json
-import threading
-from collections import OrderedDict
-from collections.abc import Callable, Hashable
-from typing import Final, Generic, TypeVar
+from collections.abc import Callable
+from typing import Final
 
 from keenquiet.advice.costs import CAUTIONS, PriceList
 from keenquiet.advice.moves import move_words
 from keenquiet.core.judge.candidate import Limits
-from keenquiet.core.judge.forecast import Acoustics, Forecast, as_loudspeaker, forecast
+from keenquiet.core.judge.forecast import SUPPORT, Acoustics, Forecast, as_loudspeaker, forecast, low_end_top_hz
 from keenquiet.core.judge.moves import Move, next_moves
+from keenquiet.core.kept import Kept
 from keenquiet.core.room.room import Room
 from keenquiet.core.scenario import Scenario
+from keenquiet.core.waves.rigid import rigid_modes
 from keenquiet.documents.convert import room_of, scenario_of
 from keenquiet.documents.edits import EditDoc, edit_doc, edited
 from keenquiet.documents.frame import Frame
@@ -20,33 +20,8 @@ from keenquiet.documents.schema import ArrangementDoc, RoomDoc
 from keenquiet.service.answers.marks import wanted_of
 from keenquiet.service.answers.moves import UNITS, Effect, MoveAnswer
 
-_KEPT: Final = 24
-K = TypeVar("K", bound=Hashable)
-V = TypeVar("V")
-
-
-class _Kept(Generic[K, V]):
-    """The values asked for last."""
-
-    def __init__(self) -> None:
-        self._lock = threading.Lock()
-        self._values: OrderedDict[K, V] = OrderedDict()
-
-    def find(self, key: K, make: Callable[[], V]) -> V:
-        with self._lock:
-            if key in self._values:
-                self._values.move_to_end(key)
-                return self._values[key]
-        made = make()
-        with self._lock:
-            self._values[key] = made
-            while len(self._values) > _KEPT:
-                self._values.popitem(last=False)
-        return made
-
-
-_rooms: _Kept[str, Room] = _Kept()
-_surfaces: _Kept[str, Acoustics] = _Kept()
+_rooms: Final[Kept[str, Room]] = Kept(most_bytes=30_000_000, most=24)
+_surfaces: Final[Kept[str, Acoustics]] = Kept(most_bytes=200_000_000, most=24)
 _NOT_OF_THE_ROOM: Final = {"arrangements", "brief", "tape", "project"}
 _HUNG: Final = {"treatments", "screens", "opened", "moved"}
 
@@ -61,6 +36,15 @@ def acoustics_of(room: RoomDoc, doc: ArrangementDoc) -> tuple[Scenario, Acoustic
     hung = json.dumps(doc.model_dump(include=_HUNG), default=str)
     acoustics = _surfaces.find(bare + hung, lambda: Acoustics(scenario.described))
     return scenario, acoustics.with_noises_of(scenario.described)
+
+
+def find_modes(room: RoomDoc, report: Callable[[float], None] | None) -> None:
+    """The modes of a room's shape, so that they are at hand; slow for some shapes, with progress and a way to stop."""
+    if report is not None:
+        report(0.0)
+    shape = Frame.of(room).shape
+    top_hz = SUPPORT * low_end_top_hz(shape)
+    rigid_modes(shape, f_max_hz=top_hz, speed_m_s=room_of(room).air.speed_m_s, progress=report)
 
 
 def predict(room: RoomDoc, arrangement_id: str | None = None, *, loudspeaker: bool = False) -> Forecast:
@@ -89,6 +73,8 @@ def moves_for(
 ) -> list[MoveAnswer]:
     """Ranked next moves, each with its edits and the arrangement that they lead to."""
     doc = room.arrangement_doc(arrangement_id)
+    if report is not None:
+        find_modes(room, lambda share: report(0.1 * share))
     scenario, _ = acoustics_of(room, doc)
     limits = limits_of(room)
     found = next_moves(scenario, wanted=wanted_of(room), limits=limits, costs=prices_of(room), report=report)

@@ -15,6 +15,7 @@ from keenquiet.core.read.average import Averaged, averaged
 from keenquiet.core.take.same_words import same_words
 from keenquiet.core.types import FloatArray
 from keenquiet.documents.convert import read_arrangement
+from keenquiet.documents.plain import one_line
 from keenquiet.documents.scene import MATTERS, Scene, differences
 from keenquiet.service import calibrations
 from keenquiet.service.answers.calibrations import CalibrationAnswer
@@ -27,7 +28,7 @@ from keenquiet.service.kinds.base import ReadOptions
 from keenquiet.service.kinds.takes import speaking
 from keenquiet.service.predict import predict
 from keenquiet.service.reading import Heard, analyse
-from keenquiet.service.readings import filed, result_of, room_of_row, row_of, settings_of, summary
+from keenquiet.service.readings import filed, result_of, room_of_row, row_of, settings_of, summary_or_damage
 from keenquiet.service.rooms import reading_rows
 from keenquiet.store.audiofile import Audio, decode_apart, wav_bytes
 from keenquiet.store.models import Reading
@@ -67,7 +68,9 @@ def sound_of(data: Data, row: Reading) -> Audio:
     """The sound kept with a reading, decoded."""
     if row.audio_suffix == ".csv":
         raise InputError("reading", "is a curve; it has no sound.", "Choose a recording.")
-    return decode_apart(data.audio.path(row.audio_sha256, row.audio_suffix).read_bytes(), row.file_name)
+    content = data.audio.path(row.audio_sha256, row.audio_suffix).read_bytes()
+    kind = kind_named(row.kind)
+    return decode_apart(content, row.file_name, most_seconds=kind.most_seconds, loudest_part=kind.loudest_part)
 
 
 def loudest_channel(audio: Audio) -> FloatArray:
@@ -131,6 +134,12 @@ def average_of(data: Data, room_id: str, reading_ids: list[str]) -> ReadingAnswe
         )
     if len({row.simulated for row in rows}) > 1:
         raise InputError("reading_ids", "mixes simulated with real readings.", "Average either, never both.")
+    if len({row.audio_sha256 for row in rows}) < len(rows):
+        raise InputError(
+            "reading_ids",
+            "names the same recording twice: a copy adds nothing to an average.",
+            "Choose each recording once.",
+        )
     if any(not _alike(rows[0], row) for row in rows[1:]):
         raise InputError(
             "reading_ids",
@@ -227,7 +236,7 @@ def readings_csv(data: Data, room_id: str) -> str:
     writer = csv.writer(buffer, lineterminator="\n")
     writer.writerow([name for name, _ in _COLUMNS])
     for row in reading_rows(data, room_id):
-        said = plain(summary(row))
+        said = plain(summary_or_damage(row))
         cells: dict[str, Any] = {
             **said,
             **said["headline"],
@@ -241,10 +250,11 @@ def readings_csv(data: Data, room_id: str) -> str:
 
 
 def _plain(value: Any) -> Any:
-    """A cell that no spreadsheet takes for a formula."""
-    if isinstance(value, str) and value and value[0] in "=+-@\t":
-        return f"'{value}"
-    return "" if value is None else value
+    """A cell that no spreadsheet takes for a formula: on one line, since one with line ends can start a row anew."""
+    if not isinstance(value, str):
+        return "" if value is None else value
+    line = one_line(value)
+    return f"'{line}" if line[:1] in ("=", "+", "-", "@") else line
 
 
 def calibrated_by_reading(data: Data, reading_id: str, *, method: str, level_db: float | None) -> CalibrationAnswer:

@@ -1,13 +1,17 @@
 """Readings kept: imported, recorded or from the rig; each with its sound and the scene that it was taken in."""
 
+from pathlib import Path
 from typing import Any, Final
 
 import numpy as np
 from pydantic import ValidationError
+from sqlalchemy import select
+from sqlalchemy.exc import IntegrityError
 
+from keenquiet.advice.reasons import words
 from keenquiet.core.errors import InputError
 from keenquiet.core.read.curve import read_curve
-from keenquiet.core.read.quality import Verdict
+from keenquiet.core.read.quality import Reason, Verdict
 from keenquiet.core.read.sweep import SweepSpec, exponential_sweep
 from keenquiet.documents.convert import read_arrangement, read_room
 from keenquiet.documents.scene import scene_of
@@ -19,6 +23,7 @@ from keenquiet.service.answers.readings import (
     CurveKept,
     CurveResult,
     ReadingAnswer,
+    ReadingHeadline,
     ReadingSettings,
     ReadingSummary,
     Result,
@@ -26,7 +31,7 @@ from keenquiet.service.answers.readings import (
     verdict_answer,
 )
 from keenquiet.service.data import Data, Json, new_id, note_in_ledger, now, room_row
-from keenquiet.service.kinds import kind_named
+from keenquiet.service.kinds import KINDS, kind_named
 from keenquiet.service.kinds.base import ReadOptions, Settled
 from keenquiet.service.reading import analyse, calibration_of_rig, rig_recording
 from keenquiet.service.rooms import reading_rows
@@ -66,18 +71,32 @@ def take_in(
     content: bytes,
     arrangement_id: str | None,
     settings: Json,
+    sent_as: str | None = None,
 ) -> ReadingAnswer:
-    """Keep an imported or recorded reading. Raises InputError when the file cannot be decoded at all."""
+    """Keep an imported or recorded reading. Raises InputError when the file cannot be decoded at all.
+
+    sent_as : the sender's own name for it; what is sent again under the same name is answered, not filed again.
+    """
+    if sent_as is not None and (there := _sent_before(data, room_id, sent_as)) is not None:
+        return there
     known = kind_named(kind)
     if way not in WAYS:
         raise InputError("way", f"{way!r} is not a way in.", "Use import or browser.")
     chain = settings_of(settings)
     if known.read is None:
-        return _curve_kept(data, room_id, file_name, content, arrangement_id, chain)
-    audio = decode_apart(content, file_name)
+        return _curve_kept(data, room_id, file_name, content, arrangement_id, chain, sent_as)
+    audio = decode_apart(content, file_name, most_seconds=known.most_seconds, loudest_part=known.loudest_part)
     if known.form == "tone":
         chain = chain.model_copy(update=calibrations.for_chain(data, plain(chain)))
-    return _kept(data, room_id, kind, way, file_name, content, audio, arrangement_id, chain)
+    return _kept(data, room_id, kind, way, file_name, content, audio, arrangement_id, chain, sent_as)
+
+
+def _sent_before(data: Data, room_id: str, sent_as: str) -> ReadingAnswer | None:
+    with data.database.session() as session:
+        row = session.scalar(select(Reading).where(Reading.sent_as == sent_as))
+    if row is not None and row.room_id != room_id:
+        raise InputError("Idempotency-Key", "was used for another room.", "Make a new one for each reading.")
+    return None if row is None else full(row)
 
 
 def from_rig(
@@ -121,6 +140,7 @@ def _kept(
     audio: Audio,
     arrangement_id: str | None,
     settings: ReadingSettings,
+    sent_as: str | None = None,
 ) -> ReadingAnswer:
     room, revision = room_of_row(data, room_id)
     arrangement = room.arrangement_doc(arrangement_id)
@@ -139,11 +159,18 @@ def _kept(
         settings=settings,
         result=heard.beside(room, arrangement),
         settled=heard.settled(room, arrangement),
+        sent_as=sent_as,
     )
 
 
 def _curve_kept(
-    data: Data, room_id: str, file_name: str, content: bytes, arrangement_id: str | None, settings: ReadingSettings
+    data: Data,
+    room_id: str,
+    file_name: str,
+    content: bytes,
+    arrangement_id: str | None,
+    settings: ReadingSettings,
+    sent_as: str | None,
 ) -> ReadingAnswer:
     room, revision = room_of_row(data, room_id)
     try:
@@ -167,6 +194,7 @@ def _curve_kept(
         settings=settings,
         result=CurveResult(verdict=verdict_answer(Verdict(True)), curve=curve),
         settled=Settled(),
+        sent_as=sent_as,
     )
 
 
@@ -187,6 +215,7 @@ def filed(
     settled: Settled,
     simulated: bool | None = None,
     scene: Json | None = None,
+    sent_as: str | None = None,
 ) -> ReadingAnswer:
     """Put a reading and its sound where they stay, with its line in the ledger; whole or not at all.
 
@@ -217,12 +246,25 @@ def filed(
         counts=True,
         room_revision=revision,
         scene=scene or scene_of(room, arrangement).model_dump(mode="json", exclude_none=True),
+        sent_as=sent_as,
     )
+    try:
+        _file(data, room_id, row, result.verdict.word)
+    except IntegrityError:
+        # the same reading came twice at once: the other one was faster
+        there = _sent_before(data, room_id, sent_as) if sent_as is not None else None
+        if there is None:
+            raise
+        return there
+    return full(row)
+
+
+def _file(data: Data, room_id: str, row: Reading, word: str) -> None:
     with data.database.session() as session:
         room_row(session, room_id)
         session.add(row)
         session.flush()
-        title = f"{kind_named(kind).words.name}{' (simulated)' if row.simulated else ''}: {result.verdict.word}"
+        title = f"{kind_named(row.kind).words.name}{' (simulated)' if row.simulated else ''}: {word}"
         note_in_ledger(
             session,
             room_id,
@@ -231,17 +273,17 @@ def filed(
             {"measured": row.measured, "predicted": row.predicted},
             reading_id=row.id,
         )
-    return full(row)
 
 
 def result_of(row: Reading) -> Result:
     """The typed result that a reading holds; older rows do not say their form."""
     kind = kind_named(row.kind)
-    model = _form_of(kind.form)
+    model = form_of(kind.form)
     return model.model_validate({**row.result, "form": kind.form})
 
 
-def _form_of(form: str) -> Any:
+def form_of(form: str) -> Any:
+    """The model of a form's results."""
     from keenquiet.service.answers import readings as answers
 
     return {
@@ -251,6 +293,36 @@ def _form_of(form: str) -> Any:
         "take": answers.TakeResult,
         "curve": answers.CurveResult,
     }[form]
+
+
+def summary_or_damage(row: Reading, standing: Standing | None = None) -> ReadingSummary:
+    """A reading in brief; one that cannot be read any more breaks no list: it says so, and can be binned."""
+    try:
+        return summary(row, standing)
+    except (KeyError, TypeError, ValueError, AttributeError, IndexError, InputError):
+        damaged = Verdict(False, (Reason("damaged_row"),))
+        return ReadingSummary(
+            id=row.id,
+            kind=row.kind if row.kind in KINDS else "curve",
+            form="broken",
+            way="rig" if row.way == "rig" else "import",
+            simulated=bool(row.simulated),
+            taken_at=row.taken_at.isoformat(),
+            file_name=str(row.file_name),
+            sample_rate_hz=0.0,
+            seconds=0.0,
+            note=str(row.note),
+            tags=[],
+            counts=False,
+            verdict=verdict_answer(damaged),
+            measured={},
+            predicted={},
+            empty=[],
+            settings=ReadingSettings(),
+            headline=ReadingHeadline(said="cannot be shown"),
+            mic_at=(0.0, 0.0, 0.0),
+            room_revision=row.room_revision,
+        )
 
 
 def summary(row: Reading, standing: Standing | None = None) -> ReadingSummary:
@@ -307,13 +379,16 @@ def standing_in(data: Data, room_id: str) -> Standing:
 def listed(data: Data, room_id: str, *, binned: bool = False) -> list[ReadingSummary]:
     """Readings of a room, or those in its bin, newest first."""
     standing = None if binned else standing_in(data, room_id)
-    return [summary(row, standing) for row in reading_rows(data, room_id, binned=binned)]
+    return [summary_or_damage(row, standing) for row in reading_rows(data, room_id, binned=binned)]
 
 
 def opened(data: Data, reading_id: str) -> ReadingAnswer:
     """One reading with its figures. Raises NotFound."""
     row = row_of(data, reading_id)
-    return full(row)
+    try:
+        return full(row)
+    except (KeyError, TypeError, ValueError, AttributeError, IndexError) as exc:
+        raise InputError("reading", *words("damaged_row")) from exc
 
 
 def row_of(data: Data, reading_id: str) -> Reading:
@@ -322,10 +397,10 @@ def row_of(data: Data, reading_id: str) -> Reading:
         return _there(session.get(Reading, reading_id))
 
 
-def audio_of(data: Data, reading_id: str) -> tuple[bytes, str]:
-    """The sound kept with a reading, and its suffix."""
+def audio_of(data: Data, reading_id: str) -> Path:
+    """Where the sound kept with a reading lies. Raises NotFound."""
     row = row_of(data, reading_id)
-    return data.audio.path(row.audio_sha256, row.audio_suffix).read_bytes(), row.audio_suffix
+    return data.audio.path(row.audio_sha256, row.audio_suffix)
 
 
 def described(
@@ -352,9 +427,10 @@ def set_binned(data: Data, reading_id: str, *, binned: bool) -> ReadingSummary:
         row = _there(session.get(Reading, reading_id))
         row.deleted_at = now() if binned else None
         words = "put into the bin" if binned else "taken out of the bin"
-        title = f"{kind_named(row.kind).words.name} {words}"
+        name = kind_named(row.kind).words.name if row.kind in KINDS else "A reading"
+        title = f"{name} {words}"
         note_in_ledger(session, row.room_id, "bin", title, {}, reading_id=row.id)
-        return summary(row)
+        return summary_or_damage(row)
 
 
 def _there(row: Reading | None) -> Reading:

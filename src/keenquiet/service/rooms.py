@@ -2,9 +2,10 @@
 
 from typing import Any, Final
 
-from sqlalchemy import CursorResult, delete, select, update
+from sqlalchemy import CursorResult, delete, func, select, update
 from sqlalchemy.orm import Session
 
+from keenquiet.core.errors import InputError
 from keenquiet.documents.convert import check_document, read_room
 from keenquiet.documents.schema import RoomDoc
 from keenquiet.service.answers.rooms import RoomAnswer, RoomSummary, Sketch
@@ -32,12 +33,32 @@ def list_rooms(data: Data, *, binned: bool = False) -> list[RoomSummary]:
     """All rooms, or those in the bin, the last changed first."""
     with data.database.session() as session:
         chosen = Room.deleted_at.is_not(None) if binned else Room.deleted_at.is_(None)
-        rows = session.scalars(select(Room).where(chosen).order_by(Room.updated_at.desc())).all()
+        # the number of the newest revision, not the clock: one that was set back would bury what was just changed
+        newest = select(func.max(Revision.id)).where(Revision.room_id == Room.id).scalar_subquery()
+        rows = session.scalars(select(Room).where(chosen).order_by(newest.desc())).all()
         return [_summary(row) for row in rows]
 
 
 def _summary(row: Room) -> RoomSummary:
-    return RoomSummary(**_brief(row))
+    """A room in brief; one that cannot be read breaks no list: it says so, and can be exported as it is and binned."""
+    try:
+        return RoomSummary(**_brief(row), broken=_broken(row))
+    except (KeyError, TypeError, ValueError, IndexError, AttributeError) as exc:
+        return RoomSummary(
+            id=row.id,
+            name=row.name or "A room without a name",
+            revision=row.revision,
+            updated_at=row.updated_at.isoformat(),
+            broken=f"Its document is damaged ({type(exc).__name__}).",
+        )
+
+
+def _broken(row: Room) -> str | None:
+    try:
+        read_room(row.document)
+    except InputError as exc:
+        return f"{exc.field} {exc.reason}"
+    return None
 
 
 def _brief(row: Room) -> dict[str, Any]:
@@ -56,7 +77,8 @@ def _brief(row: Room) -> dict[str, Any]:
 
 def room_answer(row: Room) -> RoomAnswer:
     """A room with its document, one of a former version brought up to date."""
-    return RoomAnswer(**_brief(row), document=with_somebody(read_room(row.document)))
+    document = with_somebody(read_room(row.document))  # first: what is wrong with it is said by its field
+    return RoomAnswer(**_brief(row), document=document)
 
 
 def _highest_m(ceiling: Json) -> float:
@@ -135,5 +157,5 @@ def reading_rows(data: Data, room_id: str, *, binned: bool = False) -> list[Read
         room_row(session, room_id)
         chosen = Reading.deleted_at.is_not(None) if binned else Reading.deleted_at.is_(None)
         return list(
-            session.scalars(select(Reading).where(Reading.room_id == room_id, chosen).order_by(Reading.taken_at.desc()))
+            session.scalars(select(Reading).where(Reading.room_id == room_id, chosen).order_by(Reading.sequence.desc()))
         )

@@ -3,6 +3,7 @@
 from collections import Counter
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from functools import partial
 from typing import Final
 
 import numpy as np
@@ -35,7 +36,7 @@ from keenquiet.service.answers.settled import (
 from keenquiet.service.candidates import with_somebody
 from keenquiet.service.data import Data, room_row
 from keenquiet.service.kinds import of_form
-from keenquiet.service.predict import acoustics_of, predict
+from keenquiet.service.predict import acoustics_of, find_modes, predict
 from keenquiet.service.readings import result_of, row_of
 from keenquiet.service.rooms import list_rooms
 from keenquiet.service.standing import Standing, since_words
@@ -135,6 +136,8 @@ def fit_room(data: Data, room_id: str, *, report: Callable[[float], None] | None
             f"none was taken in the room as it stands: since then {left_out[0]} changed.",
             "Take a new reading.",
         )
+    if report is not None:
+        find_modes(room, partial(_within, report, 0.0, 0.1))
     results = [result for row in current if isinstance(result := result_of(row_of(data, row.id)), ResponseResult)]
     answer = fit_to(room, arrangement, results, report)
     return answer.model_copy(
@@ -167,10 +170,10 @@ def compare_documents(places: list[Place], *, report: Callable[[float], None] | 
     wanted = wanted_of(places[0].room.model_copy(update={"brief": brief}))
     candidates, shown, left_out = [], {}, []
     for number, place in enumerate(places):
-        if report is not None:
-            report(number / len(places))
         name = _name(place, places)
         try:
+            if report is not None:
+                find_modes(place.room, partial(_within, report, number / len(places), 1 / len(places)))
             candidate, peak = _weighed(place, name)
         except InputError as exc:
             left_out.append(LeftOut(key=place.key, name=name, why=f"{exc.reason} {exc.cure}"))
@@ -210,6 +213,11 @@ def compare_documents(places: list[Place], *, report: Callable[[float], None] | 
         ],
         left_out=left_out,
     )
+
+
+def _within(report: Callable[[float], None], start: float, length: float, share: float) -> None:
+    """Progress of a part as progress of the whole."""
+    report(start + length * share)
 
 
 def _name(place: Place, places: list[Place]) -> str:

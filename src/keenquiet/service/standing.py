@@ -4,6 +4,7 @@ One place decides which reading settles a mark: real ones before simulated ones,
 shows a mark asks here: the steps, the places, the ledger, the fit.
 """
 
+import contextlib
 from dataclasses import dataclass
 from datetime import datetime
 from functools import cached_property
@@ -14,6 +15,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import defer
 
 from keenquiet.advice.differences import difference_words, listed
+from keenquiet.core.errors import InputError
 from keenquiet.core.judge.forecast import Forecast
 from keenquiet.documents.convert import read_arrangement
 from keenquiet.documents.scene import MATTERS, Difference, Scene, differences, scene_of
@@ -36,6 +38,7 @@ class Kept:
     way: str
     simulated: bool
     taken_at: datetime
+    sequence: int
     counts: bool
     usable: bool
     measured: dict[str, Any]
@@ -51,10 +54,12 @@ def kept_readings(data: Data, room_id: str) -> tuple[Kept, ...]:
     """Readings of a room, newest first. Asked for at every step of a drag: read anew only when the ledger has grown."""
     with data.database.session() as session:
         version = session.scalar(select(func.max(LedgerEntry.id)).where(LedgerEntry.room_id == room_id))
-        found = data.kept.get(room_id)
-        if found is not None and found[0] == version:
-            return cast(tuple[Kept, ...], found[1])
-        result = Reading.result
+    return cast(tuple[Kept, ...], data.kept.find((room_id, version), lambda: _read(data, room_id)))
+
+
+def _read(data: Data, room_id: str) -> tuple[Kept, ...]:
+    result = Reading.result
+    with data.database.session() as session:
         rows = session.execute(
             select(
                 Reading,
@@ -65,11 +70,14 @@ def kept_readings(data: Data, room_id: str) -> tuple[Kept, ...]:
             )
             .options(defer(Reading.result), defer(Reading.predicted))
             .where(Reading.room_id == room_id, Reading.deleted_at.is_(None))
-            .order_by(Reading.taken_at.desc())
+            .order_by(Reading.sequence.desc())
         ).all()
-    kept = tuple(_kept(*row) for row in rows)
-    data.kept[room_id] = (version, kept)
-    return kept
+    kept = []
+    for row in rows:
+        # one that cannot be read settles nothing, and breaks nothing for the others
+        with contextlib.suppress(KeyError, TypeError, ValueError, AttributeError, InputError):
+            kept.append(_kept(*row))
+    return tuple(kept)
 
 
 def _kept(row: Reading, usable: bool, laeq_db: float | None, active_dba: float | None, findings: Any) -> Kept:
@@ -79,6 +87,7 @@ def _kept(row: Reading, usable: bool, laeq_db: float | None, active_dba: float |
         way=row.way,
         simulated=row.simulated,
         taken_at=row.taken_at,
+        sequence=row.sequence,
         counts=row.counts,
         usable=bool(usable),
         measured=row.measured,

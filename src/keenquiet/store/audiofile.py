@@ -1,21 +1,28 @@
 """Reading recordings of any ordinary format, with limits, in a process that can be killed."""
 
 import io
+import os
 import subprocess
 import sys
 import tempfile
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Final
 
 import numpy as np
 import soundfile
 
 from keenquiet.core.errors import InputError
 from keenquiet.core.types import FloatArray
+from keenquiet.store.errors import StorageFull, disk_trouble
 
 MOST_BYTES = 250_000_000
 MOST_SECONDS = 600.0
+HOURS_S: Final = 7500.0  # of a take that goes on for hours the loudest part is read
 MOST_CHANNELS = 16
+TEMPORARY: Final = "keenquiet-"  # with the number of the process that made it
+_BLOCK_FRAMES: Final = 1 << 18
+_USUAL_RATE_HZ: Final = 48_000
 _RATES_HZ = (8_000, 192_000)
 _DECODE_TIMEOUT_S = 60.0
 SUFFIXES = {"WAV": ".wav", "WAVEX": ".wav", "RF64": ".wav", "FLAC": ".flac", "AIFF": ".aiff", "OGG": ".ogg"}
@@ -25,7 +32,7 @@ _BITS = {"PCM_U8": 8, "PCM_S8": 8, "PCM_16": 16, "PCM_24": 24, "PCM_32": 32}
 @dataclass(frozen=True)
 class Audio:
     """channels (n_channels, n), full scale 1; sample rate [Hz]; bits when integer; suffix; whether the file was cut
-    short.
+    short; where the part that was read begins when the file is longer than what is read. [s]
     """
 
     channels: FloatArray
@@ -33,6 +40,7 @@ class Audio:
     bits: int | None
     suffix: str
     truncated: bool = False
+    from_s: float | None = None
 
     @property
     def seconds(self) -> float:
@@ -40,8 +48,15 @@ class Audio:
         return self.channels.shape[1] / self.sample_rate_hz
 
 
-def read_audio(path: Path, *, field: str = "file") -> Audio:
-    """Decode a recording in this process. Raises InputError naming what is wrong with the file."""
+def read_audio(
+    path: Path, *, field: str = "file", most_seconds: float = MOST_SECONDS, loudest_part: bool = False
+) -> Audio:
+    """Decode a recording in this process, in blocks. Raises InputError naming what is wrong with the file.
+
+    loudest_part : of one that is longer than `most_seconds` the loudest part is read; else it is refused.
+
+    Of more than two channels the loudest and the quietest are kept: what is read, and whether one is dead.
+    """
     try:
         size = path.stat().st_size
     except OSError as exc:
@@ -56,33 +71,97 @@ def read_audio(path: Path, *, field: str = "file") -> Audio:
         )
     try:
         with soundfile.SoundFile(str(path)) as file:
-            _check_header(file, path.name, field)
+            _check_header(file, path.name, field, HOURS_S if loudest_part else most_seconds)
             rate, bits, suffix = file.samplerate, _BITS.get(file.subtype), SUFFIXES.get(file.format, ".wav")
             claimed = _claimed_data_bytes(path)
-            samples = file.read(dtype="float64", always_2d=True)
+            start = _loudest_from(file, most_seconds) if loudest_part else None
+            channels = _decoded(file, path.name, field, most_seconds, stop=start is not None)
     except (soundfile.LibsndfileError, RuntimeError) as exc:
         raise InputError(
             field,
             f"{path.name} is not a recording that can be read.",
             "Use WAV, FLAC, AIFF or OGG; a renamed file keeps its old format.",
         ) from exc
-    if len(samples) == 0:
+    if channels.shape[1] == 0:
         raise InputError(field, f"{path.name} holds no samples.", "Export or record it again.")
-    return Audio(np.ascontiguousarray(samples.T), float(rate), bits, suffix, truncated=claimed > size)
+    from_s = None if start is None else start / rate
+    return Audio(channels, float(rate), bits, suffix, truncated=claimed > size, from_s=from_s)
 
 
-def _check_header(file: soundfile.SoundFile, name: str, field: str) -> None:
+def _loudest_from(file: soundfile.SoundFile, most_seconds: float) -> int | None:
+    """First frame of the loudest part that holds the highest peak, with the file set there; None when all of it is
+    read.
+    """
+    most = _most_frames(file.samplerate, most_seconds)
+    if file.frames <= most:
+        return None
+    energy, peaks = [], []
+    while len(block := file.read(_BLOCK_FRAMES, dtype="float32", always_2d=True)):
+        block = np.nan_to_num(block)
+        energy.append(float(np.sum(block**2)))
+        peaks.append(float(np.max(np.abs(block))))
+    span = max(most // _BLOCK_FRAMES, 1)
+    top = int(np.argmax(peaks))
+    total = np.concatenate([[0.0], np.cumsum(energy)])
+    starts = np.arange(max(top - span + 1, 0), max(min(top, len(peaks) - span), 0) + 1)
+    start = int(starts[np.argmax(total[np.minimum(starts + span, len(energy))] - total[starts])]) * _BLOCK_FRAMES
+    file.seek(start)
+    return start
+
+
+def _decoded(file: soundfile.SoundFile, name: str, field: str, most_seconds: float, *, stop: bool) -> FloatArray:
+    """Samples (n_channels, n), at most two channels. What a header claims is not believed: it is counted again.
+
+    stop : at the most that is read, instead of refusing what is longer.
+    """
+    most = _most_frames(file.samplerate, most_seconds)
+    kept = _two_of(file) if file.channels > 2 else list(range(file.channels))
+    blocks, frames = [], 0
+    while len(block := file.read(_BLOCK_FRAMES, dtype="float64", always_2d=True)):
+        frames += len(block)
+        if frames > most and stop:
+            break
+        if frames > most:
+            raise _too_long(name, field, frames / file.samplerate, most / file.samplerate)
+        blocks.append(np.ascontiguousarray(block[:, kept].T))
+    return np.concatenate(blocks, axis=1) if blocks else np.zeros((len(kept), 0))
+
+
+def _two_of(file: soundfile.SoundFile) -> list[int]:
+    """Numbers of the loudest and the quietest channel, in their order."""
+    power, start = np.zeros(file.channels), file.tell()
+    most = _most_frames(file.samplerate, MOST_SECONDS)
+    while len(block := file.read(_BLOCK_FRAMES, dtype="float64", always_2d=True)) and most > 0:
+        power += np.sum(np.nan_to_num(block - block.mean(axis=0)) ** 2, axis=0)
+        most -= len(block)
+    file.seek(start)
+    return sorted({int(np.argmax(power)), int(np.argmin(power))})
+
+
+def _most_frames(rate_hz: int, most_seconds: float) -> int:
+    """At high sample rates less time is read: what is bounded is the work."""
+    return int(min(most_seconds * rate_hz, most_seconds * _USUAL_RATE_HZ * 2, MOST_SECONDS * _USUAL_RATE_HZ))
+
+
+def _too_long(name: str, field: str, seconds: float, most_s: float) -> InputError:
+    def told(length_s: float) -> str:
+        return f"{length_s / 60:.0f} minutes" if length_s >= 120 else f"{length_s:.0f} seconds"
+
+    return InputError(field, f"{name} is {told(seconds)} long or more.", f"Cut it to {told(most_s)} or less.")
+
+
+def _check_header(file: soundfile.SoundFile, name: str, field: str, most_seconds: float) -> None:
     if not _RATES_HZ[0] <= file.samplerate <= _RATES_HZ[1]:
         raise InputError(
             field, f"{name} has a sample rate of {file.samplerate} Hz.", "Use 8 to 192 kHz; 48 kHz is best."
         )
     if file.channels > MOST_CHANNELS:
         raise InputError(field, f"{name} has {file.channels} channels.", f"Use at most {MOST_CHANNELS}.")
-    if file.frames / file.samplerate > MOST_SECONDS:
-        minutes = file.frames / file.samplerate / 60
-        raise InputError(
-            field, f"{name} is {minutes:.0f} minutes long.", f"Cut it to {MOST_SECONDS / 60:.0f} minutes or less."
-        )
+    most = (
+        int(most_seconds * file.samplerate) if most_seconds == HOURS_S else _most_frames(file.samplerate, most_seconds)
+    )
+    if file.frames > most:
+        raise _too_long(name, field, file.frames / file.samplerate, most / file.samplerate)
 
 
 def _claimed_data_bytes(path: Path) -> int:
@@ -98,44 +177,49 @@ def _claimed_data_bytes(path: Path) -> int:
     return 0 if claimed >= 0xFFFFFFFF - 64 and int.from_bytes(head[4:8], "little") == 0 else claimed + at + 8
 
 
-def decode_apart(data: bytes, name: str, *, field: str = "file") -> Audio:
-    """Decode uploaded bytes in a child process with a time limit. Raises InputError as `read_audio` does."""
+def decode_apart(
+    data: bytes, name: str, *, field: str = "file", most_seconds: float = MOST_SECONDS, loudest_part: bool = False
+) -> Audio:
+    """Decode uploaded bytes in a child process that is bounded in time and memory.
+
+    Raises InputError as `read_audio` does, StorageFull when the temporary folder cannot take it.
+    """
     if len(data) > MOST_BYTES:
         raise InputError(field, f"{name} is too large.", f"At most {MOST_BYTES / 1e6:.0f} MB are read.")
-    with tempfile.TemporaryDirectory(prefix="keenquiet-") as folder:
-        source, target = Path(folder) / "upload", Path(folder) / "decoded.npz"
-        source.write_bytes(data)
-        try:
-            done = subprocess.run(
-                [
-                    sys.executable,
-                    "-m",
-                    "keenquiet.store.decode_worker",
-                    str(source),
-                    str(target),
-                    name[:120] or "The file",
-                    field,
-                ],
-                capture_output=True,
-                timeout=_DECODE_TIMEOUT_S,
-                check=False,
-            )
-        except subprocess.TimeoutExpired as exc:
-            raise InputError(field, f"{name} took too long to decode.", "Convert it to WAV and try again.") from exc
-        if done.returncode == 2:
-            where, why, cure = done.stdout.decode().split("\x1f")
-            raise InputError(where, why, cure)
-        if done.returncode != 0 or not target.exists():
-            raise InputError(field, f"{name} could not be decoded.", "Convert it to WAV and try again.")
-        with np.load(target) as found:
-            bits = int(found["bits"])
-            return Audio(
-                found["channels"],
-                float(found["rate"]),
-                bits or None,
-                str(found["suffix"]),
-                truncated=bool(found["truncated"]),
-            )
+    try:
+        with tempfile.TemporaryDirectory(prefix=f"{TEMPORARY}{os.getpid()}-") as folder:
+            source, target = Path(folder) / "upload", Path(folder) / "decoded.npz"
+            source.write_bytes(data)
+            asked = (name[:120] or "The file", field, str(most_seconds), str(int(loudest_part)))
+            return _from_worker(source, target, asked)
+    except OSError as exc:
+        raise disk_trouble(exc, "the upload, in the temporary folder,") from exc
+
+
+def _from_worker(source: Path, target: Path, asked: tuple[str, ...]) -> Audio:
+    name, field, *_ = asked
+    command = [sys.executable, "-m", "keenquiet.store.decode_worker", str(source), str(target), *asked]
+    try:
+        done = subprocess.run(command, capture_output=True, timeout=_DECODE_TIMEOUT_S, check=False)
+    except subprocess.TimeoutExpired as exc:
+        raise InputError(field, f"{name} took too long to decode.", "Convert it to WAV and try again.") from exc
+    if done.returncode == 2:
+        where, why, cure = done.stdout.decode().split("\x1f")
+        raise InputError(where, why, cure)
+    if done.returncode == 3:
+        raise StorageFull(f"The temporary folder is full; {name} could not be decoded.")
+    if done.returncode != 0 or not target.exists():
+        raise InputError(field, f"{name} could not be decoded.", "Convert it to WAV and try again.")
+    with np.load(target) as found:
+        bits = int(found["bits"])
+        return Audio(
+            found["channels"],
+            float(found["rate"]),
+            bits or None,
+            str(found["suffix"]),
+            truncated=bool(found["truncated"]),
+            from_s=float(found["from_s"]) if found["from_s"] >= 0 else None,
+        )
 
 
 def wav_bytes(samples: FloatArray, sample_rate_hz: float, *, subtype: str = "PCM_24") -> bytes:

@@ -1,5 +1,7 @@
 """The database: opened with migrations, a backup before each; one write path."""
 
+import contextlib
+import os
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -9,26 +11,32 @@ from typing import Final
 
 from sqlalchemy import Engine, create_engine, event, inspect, text
 from sqlalchemy.engine.interfaces import DBAPIConnection
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session
 from sqlalchemy.pool import ConnectionPoolEntry
 
-from keenquiet.store.errors import StorageFull
+from keenquiet.store.errors import Busy, FolderGone, StorageFull, StoreError, disk_trouble
 
 _BUSY_MS = 5000  # writers queue this long
 _KEPT_BACKUPS = 5
-NEWEST: Final = "a003"  # the last of migrations/versions
+NEWEST: Final = "a004"  # the last of migrations/versions
+_GONE: Final = "Put it back where it was, or start Keen Quiet again."
 
 
 class Database:
-    """SQLite in a data folder, WAL, foreign keys on."""
+    """SQLite in a data folder, WAL, foreign keys on. Raises StoreError when the folder cannot be used."""
 
     def __init__(self, folder: Path) -> None:
         self.path = folder / "keenquiet.db"
-        folder.mkdir(parents=True, exist_ok=True)
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+        except OSError as exc:
+            raise disk_trouble(exc, f"the data folder {folder}") from exc
         self.engine: Engine = create_engine(f"sqlite:///{self.path}")
         event.listen(self.engine, "connect", _on_connect)
-        self._migrate()
+        with _told():
+            self._migrate()
+        self._file = _identity(self.path)
 
     def _migrate(self) -> None:
         with self.engine.connect() as connection:
@@ -50,32 +58,96 @@ class Database:
             connection.commit()
 
     def backup(self, label: str) -> Path:
-        """A consistent copy of the database beside it; the oldest beyond five are removed."""
+        """A consistent copy of the database beside it; the oldest beyond five are removed, never this one.
+
+        Copies are numbered: a clock that was set back does not make the newest look old. Raises StorageFull, leaving
+        nothing half-written.
+        """
         folder = self.path.parent / "backups"
-        folder.mkdir(exist_ok=True)
-        target = folder / f"{datetime.now(UTC):%Y%m%dT%H%M%S}-{label}.db"
-        with sqlite3.connect(self.path) as source, sqlite3.connect(target) as copy:
-            source.backup(copy)
-        source.close()
-        copy.close()
-        for old in sorted(folder.glob("*.db"))[:-_KEPT_BACKUPS]:
-            old.unlink()
+        partial = folder / f".{label}.part"
+        try:
+            folder.mkdir(exist_ok=True)
+            former = sorted(folder.glob("*.db"), key=_backup_number)
+            number = _backup_number(former[-1])[0] + 1 if former else 1
+            target = folder / f"{number:06d}-{datetime.now(UTC):%Y%m%dT%H%M%S}-{label}.db"
+            with (
+                contextlib.closing(sqlite3.connect(self.path)) as source,
+                contextlib.closing(sqlite3.connect(partial)) as copy,
+            ):
+                source.backup(copy)
+            os.replace(partial, target)
+            for old in former[: max(len(former) + 1 - _KEPT_BACKUPS, 0)]:
+                old.unlink()
+        except OSError as exc:
+            raise disk_trouble(exc, "the backup") from exc
+        except sqlite3.Error as exc:
+            raise StorageFull(f"The disk did not take the backup ({exc}).") from exc
+        finally:
+            for left in (partial, partial.with_name(f"{partial.name}-journal")):
+                with contextlib.suppress(OSError):
+                    left.unlink()
         return target
 
     @contextmanager
     def session(self) -> Iterator[Session]:
-        """A transaction: whole or not at all. Raises StorageFull when the disk cannot take it."""
-        try:
-            with Session(self.engine, expire_on_commit=False) as session, session.begin():
-                yield session
-        except OperationalError as exc:
-            if any(word in str(exc).lower() for word in ("full", "readonly", "i/o", "unable to open")):
-                raise StorageFull("The disk is full or cannot be written; nothing was changed.") from exc
-            raise
+        """A transaction: whole or not at all.
+
+        Raises StorageFull when the disk cannot take it, FolderGone when the file that is open is no longer the one in
+        the folder, Busy when another program held it for too long.
+        """
+        self._check_there()
+        with _told(), Session(self.engine, expire_on_commit=False) as session, session.begin():
+            yield session
+        self._check_there()
+
+    def _check_there(self) -> None:
+        """An open file that was deleted takes writes that nobody will see again: look before and after."""
+        if _identity(self.path) != self._file:
+            raise FolderGone(f"The data folder {self.path.parent} was moved, deleted or replaced. {_GONE}")
 
     def close(self) -> None:
         """Let go of the file."""
         self.engine.dispose()
+
+
+def _identity(path: Path) -> tuple[int, int] | None:
+    try:
+        found = path.stat()
+    except OSError:
+        return None
+    return found.st_dev, found.st_ino
+
+
+def _backup_number(path: Path) -> tuple[int, str]:
+    """Number and name; copies of former versions had a date only and come first."""
+    first = path.name.split("-", 1)[0]
+    return (int(first) if first.isdigit() else 0), path.name
+
+
+@contextmanager
+def _told() -> Iterator[None]:
+    """The database's failures as the store's own."""
+    try:
+        yield
+    except (DatabaseError, sqlite3.Error) as exc:
+        told = _in_words(str(exc.orig if isinstance(exc, DatabaseError) else exc).lower())
+        if told is None:
+            raise
+        raise told from exc
+
+
+def _in_words(said: str) -> StoreError | None:
+    if "locked" in said or "busy" in said:
+        return Busy("Another program holds the data folder; nothing was changed.")
+    if "full" in said:
+        return StorageFull("The disk is full; nothing was changed.")
+    if "readonly" in said or "read-only" in said:
+        return StorageFull("The data folder cannot be written; nothing was changed.")
+    if "i/o" in said or "unable to open" in said or "no such table" in said:
+        return FolderGone(f"The database cannot be reached in its folder. {_GONE}")
+    if "malformed" in said or "not a database" in said:
+        return StoreError("The database is damaged. Run `keenquiet check --repair`, or take a backup.")
+    return None
 
 
 def _on_connect(connection: DBAPIConnection, record: ConnectionPoolEntry) -> None:

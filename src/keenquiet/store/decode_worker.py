@@ -1,31 +1,60 @@
-"""Child process that decodes one file: `python -m keenquiet.store.decode_worker SOURCE TARGET NAME FIELD`."""
+"""Child process that decodes one file: `python -m keenquiet.store.decode_worker`, then SOURCE TARGET NAME FIELD SECONDS
+PART.
+"""
 
+import errno
 import sys
 from pathlib import Path
+from typing import Final
 
 import numpy as np
 
 from keenquiet.core.errors import InputError
 from keenquiet.store.audiofile import read_audio
 
+try:
+    import resource
+except ImportError:  # systems without these limits have the time limit alone
+    resource = None  # type: ignore[assignment]
+
+_MOST_MEMORY_BYTES: Final = 2_500_000_000  # address space, libraries included; twice 460 MB of samples at most
+_MOST_CPU_S: Final = 60
+
 
 def main() -> int:
-    """Exit 0 with TARGET written, or 2 with field, reason and cure on stdout."""
-    source, target, name, field = sys.argv[1:5]
+    """Exit 0 with TARGET written, 2 with field, reason and cure on stdout, or 3 when the disk is full."""
+    source, target, name, field, most_seconds, loudest_part = sys.argv[1:7]
+    _bounded()
     try:
-        audio = read_audio(Path(source), field=field)
+        audio = read_audio(
+            Path(source), field=field, most_seconds=float(most_seconds), loudest_part=loudest_part == "1"
+        )
     except InputError as exc:
         print("\x1f".join(part.replace("upload", name) for part in (exc.field, exc.reason, exc.cure)), end="")
         return 2
-    np.savez(
-        target,
-        channels=audio.channels,
-        rate=audio.sample_rate_hz,
-        bits=audio.bits or 0,
-        suffix=audio.suffix,
-        truncated=audio.truncated,
-    )
+    except MemoryError:
+        print("\x1f".join((field, f"{name} holds more sound than can be read at once.", "Cut it shorter.")), end="")
+        return 2
+    try:
+        np.savez(
+            target,
+            channels=audio.channels,
+            rate=audio.sample_rate_hz,
+            bits=audio.bits or 0,
+            suffix=audio.suffix,
+            truncated=audio.truncated,
+            from_s=-1.0 if audio.from_s is None else audio.from_s,
+        )
+    except OSError as exc:
+        return 3 if exc.errno in (errno.ENOSPC, errno.EDQUOT) else 1
     return 0
+
+
+def _bounded() -> None:
+    """A file that claims little and unpacks to much ends here, not the server."""
+    if resource is not None:
+        resource.setrlimit(resource.RLIMIT_AS, (_MOST_MEMORY_BYTES, _MOST_MEMORY_BYTES))
+        resource.setrlimit(resource.RLIMIT_CPU, (_MOST_CPU_S, _MOST_CPU_S))
 
 
 if __name__ == "__main__":

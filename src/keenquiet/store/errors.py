@@ -1,5 +1,7 @@
 """What the store raises; database and file errors are translated here, their cause kept."""
 
+import errno
+
 from keenquiet.core.errors import KeenQuietError
 
 
@@ -21,3 +23,22 @@ class RevisionConflict(StoreError):
 
 class StorageFull(StoreError):
     """The disk is full or cannot be written; what was there before is intact."""
+
+
+class FolderGone(StorageFull):
+    """The data folder was moved, deleted or replaced while it was in use: what is written now would go nowhere."""
+
+
+class Busy(StoreError):
+    """Another program holds the database; nothing was changed, and asking again will do."""
+
+
+def disk_trouble(exc: OSError, what: str) -> StorageFull:
+    """What an operating system's refusal to write means, in words. what : what was not kept."""
+    if exc.errno in (errno.ENOSPC, errno.EDQUOT):
+        return StorageFull(f"The disk is full; {what} was not kept.")
+    if exc.errno in (errno.EROFS, errno.EACCES, errno.EPERM):
+        return StorageFull(f"The data folder cannot be written; {what} was not kept.")
+    if exc.errno in (errno.ENOENT, errno.ENOTDIR):
+        return FolderGone(f"The data folder is gone; {what} was not kept.")
+    return StorageFull(f"The disk did not take it ({exc.strerror}); {what} was not kept.")

@@ -12,8 +12,10 @@ from sqlalchemy import (
     Integer,
     MetaData,
     String,
+    TextClause,
     TypeDecorator,
     UniqueConstraint,
+    text,
 )
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
@@ -72,6 +74,12 @@ class Revision(Base):
     saved_at: Mapped[datetime] = mapped_column(UtcTime)
 
 
+def _following(*tables: str) -> TextClause:
+    """The next number of what happens, found by the database in the same statement."""
+    newest = ", ".join(f"coalesce((SELECT max(sequence) FROM {table}), 0)" for table in tables)
+    return text(f"(SELECT max({newest}, 0) + 1)")
+
+
 class Reading(Base):
     """One reading: where its sound is kept, how it was taken, what it says."""
 
@@ -100,6 +108,10 @@ class Reading(Base):
     empty: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)  # why marks stay unsettled
     room_revision: Mapped[int | None] = mapped_column(Integer, default=None)  # the room's, when it was taken
     scene: Mapped[dict[str, Any] | None] = mapped_column(JSON, default=None)  # what acoustically mattered then
+    sequence: Mapped[int] = mapped_column(
+        Integer, default=_following("readings", "moves")
+    )  # order, whatever clocks say
+    sent_as: Mapped[str | None] = mapped_column(String(80), default=None, unique=True, index=True)  # filed once only
     deleted_at: Mapped[datetime | None] = mapped_column(UtcTime, default=None)
 
 
@@ -116,6 +128,7 @@ class Calibration(Base):
     plus_minus_db: Mapped[float] = mapped_column(Float)
     taken_at: Mapped[datetime] = mapped_column(UtcTime)
     note: Mapped[str] = mapped_column(String(500), default="")
+    sequence: Mapped[int] = mapped_column(Integer, default=_following("calibrations"))
     deleted_at: Mapped[datetime | None] = mapped_column(UtcTime, default=None)
 
 
@@ -133,6 +146,7 @@ class DoneMove(Base):
     arrangement: Mapped[dict[str, Any]] = mapped_column(JSON)
     measured_before: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
     edits: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)  # its single steps
+    sequence: Mapped[int] = mapped_column(Integer, default=_following("readings", "moves"))
 
 
 class LedgerEntry(Base):

@@ -276,7 +276,15 @@ export async function readLength(text: string, field: string): Promise<number> {
 export async function uploadReading(
   roomId: string,
   file: File | Blob,
-  fields: { kind: string; way: 'import' | 'browser'; arrangementId: string; fileName: string; settings: object },
+  fields: {
+    kind: string
+    way: 'import' | 'browser'
+    arrangementId: string
+    fileName: string
+    settings: object
+    /** The recording's own name: sent again under it, it is not filed twice. */
+    key: string
+  },
 ): Promise<Reading> {
   const body = new FormData()
   body.set('file', file, fields.fileName)
@@ -284,7 +292,7 @@ export async function uploadReading(
   body.set('way', fields.way)
   body.set('arrangement_id', fields.arrangementId)
   body.set('settings', JSON.stringify(fields.settings))
-  return sent<Reading>(`/api/rooms/${roomId}/readings`, body)
+  return sent<Reading>(`/api/rooms/${roomId}/readings`, body, { 'Idempotency-Key': fields.key })
 }
 
 export async function uploadBundle(file: File): Promise<{ id: string; name: string; readings: number }> {
@@ -307,8 +315,8 @@ export async function calibrateByCalibrator(
   return sent<Schemas['CalibrationAnswer']>('/api/calibrations/calibrator', body)
 }
 
-async function sent<T>(address: string, body: FormData): Promise<T> {
-  const response = await fetch(address, { method: 'POST', body })
+async function sent<T>(address: string, body: FormData, headers: Record<string, string> = {}): Promise<T> {
+  const response = await fetch(address, { method: 'POST', body, headers })
   const answer: unknown = await response.json().catch(() => undefined)
   if (!response.ok) throw refusal(response.status, answer)
   return answer as T

@@ -608,6 +608,8 @@ export interface paths {
         /**
          * Take In
          * @description Take in an imported or recorded reading. settings: JSON object with device, gain_db, track constraints.
+         *
+         *     Idempotency-Key: the sender's own name for it; what comes again under the same name is answered, not filed again.
          */
         post: operations["take_in_api_rooms__room_id__readings_post"];
         delete?: never;
@@ -2965,6 +2967,8 @@ export interface components {
         };
         /** RoomAnswer */
         RoomAnswer: {
+            /** Broken */
+            broken?: string | null;
             document: components["schemas"]["RoomDoc"];
             /** Id */
             id: string;
@@ -2975,12 +2979,12 @@ export interface components {
             /** Revision */
             revision: number;
             /** Size M */
-            size_m: [
+            size_m?: [
                 number,
                 number,
                 number
-            ];
-            sketch: components["schemas"]["Sketch"];
+            ] | null;
+            sketch?: components["schemas"]["Sketch"] | null;
             /** Updated At */
             updated_at: string;
         };
@@ -3126,9 +3130,11 @@ export interface components {
         };
         /**
          * RoomSummary
-         * @description size_m : length, width, highest point of the ceiling.
+         * @description size_m : length, width, highest point of the ceiling. broken : why the room cannot be opened, if it cannot.
          */
         RoomSummary: {
+            /** Broken */
+            broken?: string | null;
             /** Id */
             id: string;
             /** Name */
@@ -3138,12 +3144,12 @@ export interface components {
             /** Revision */
             revision: number;
             /** Size M */
-            size_m: [
+            size_m?: [
                 number,
                 number,
                 number
-            ];
-            sketch: components["schemas"]["Sketch"];
+            ] | null;
+            sketch?: components["schemas"]["Sketch"] | null;
             /** Updated At */
             updated_at: string;
         };
@@ -5217,7 +5223,9 @@ export interface operations {
     take_in_api_rooms__room_id__readings_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "idempotency-key"?: string | null;
+            };
             path: {
                 room_id: string;
             };

@@ -4,7 +4,8 @@ import { Empty } from './empty'
 import { FormBench } from './forms'
 import { usePredicted } from '../state/forecast'
 import { Waiting } from './predicted-stage'
-import { useBest, useReading } from './use-best'
+import { Notice } from '../ui/notice'
+import { useBest, useReading, useReadingDamage } from './use-best'
 
 /** The reading that is open, shown as its form is; until one is chosen, the best response. */
 export function ReadingStage() {
@@ -13,6 +14,8 @@ export function ReadingStage() {
   const opened = useReading(chosen)
   const reading = chosen ? opened : best
   const { active, trouble } = usePredicted()
+  const damage = useReadingDamage(chosen)
+  if (damage) return <Notice tone="stop" title={damage.title} body={damage.cure} />
   if (reading === undefined || !(active || trouble)) return <Waiting />
   return reading ? (
     <FormBench key={reading.id} reading={reading} />

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import type { Form, Reading } from '../api/client'
+import { type Form, inWords, type Reading } from '../api/client'
 import { roomQueries } from '../api/queries'
 import { useRoom } from '../state/room'
 import { isOf, type ReadingOf } from './of-form'
@@ -21,4 +21,10 @@ export function useBest<F extends Form>(form: F, chosen: string | null = null): 
 export function useReading(readingId: string | null): Reading | null | undefined {
   const { data } = useQuery({ ...roomQueries.reading(readingId ?? ''), enabled: readingId !== null })
   return readingId === null ? null : data
+}
+
+/** Why a reading cannot be opened; null while it can. */
+export function useReadingDamage(readingId: string | null) {
+  const { error } = useQuery({ ...roomQueries.reading(readingId ?? ''), enabled: readingId !== null })
+  return error ? inWords(error) : null
 }

@@ -41,6 +41,7 @@ export function BringFiles({
           arrangementId: active.id,
           fileName: file.name,
           settings: { device: device.trim() || 'imported file', gain: gain.trim() },
+          key: crypto.randomUUID(),
         })
         put({ name: file.name, state: 'read', reading })
         await onTaken(reading, files.length === 1)
@@ -76,7 +77,7 @@ export function BringFiles({
         <span className="text-[0.92rem] text-ink-2">
           {isCurve
             ? 'CSV or text: frequency in Hz, level in dB'
-            : 'one or many · WAV, FLAC, AIFF or OGG · up to 10 minutes each'}
+            : 'one or many · WAV, FLAC, AIFF or OGG · up to a minute for a sweep, ten for the rest'}
         </span>
       </button>
       <input

@@ -10,6 +10,7 @@ import { Check, TextField } from '../ui/fields'
 import { Caution, Notice } from '../ui/notice'
 import { Segmented } from '../ui/segmented'
 import { Select } from '../ui/select'
+import { useBack } from '../ui/use-back'
 import { LevelBar } from './level-bar'
 import { SafeLevel } from './safe-level'
 
@@ -45,6 +46,7 @@ export function Stage({ kind: info, again, onTaken, onBusy }: Props) {
     return known === null ? null : Number(known)
   })
   const [ramping, setRamping] = useState(false)
+  const [isOnPageOnly, setIsOnPageOnly] = useState(false)
   const kept = useRef<{ taken: Taken; id: string } | null>(null)
   const send = useMutation({
     mutationFn: async (taken: Taken) => {
@@ -60,7 +62,7 @@ export function Stage({ kind: info, again, onTaken, onBusy }: Props) {
       }
       if (kept.current?.taken !== taken) {
         kept.current = { taken, id: crypto.randomUUID() }
-        await keep({
+        const isKept = await keep({
           id: kept.current.id,
           roomId: id,
           kind,
@@ -69,6 +71,7 @@ export function Stage({ kind: info, again, onTaken, onBusy }: Props) {
           settings,
           wav: taken.wav,
         })
+        setIsOnPageOnly(!isKept)
       }
       await flush()
       const reading = await uploadReading(id, taken.wav, {
@@ -77,6 +80,7 @@ export function Stage({ kind: info, again, onTaken, onBusy }: Props) {
         arrangementId: active.id,
         fileName: `recorded-${kind}.wav`,
         settings,
+        key: kept.current.id,
       })
       await letGo(kept.current.id)
       return reading
@@ -84,6 +88,8 @@ export function Stage({ kind: info, again, onTaken, onBusy }: Props) {
     onSuccess: onTaken,
   })
   const { mutate } = send
+  const unsent = state.phase === 'done' && send.error instanceof TypeError && !send.isPending ? state.taken : null
+  useBack(unsent !== null, () => unsent && mutate(unsent))
   const { open } = mic
   useEffect(() => {
     if (again) void open()
@@ -162,7 +168,11 @@ export function Stage({ kind: info, again, onTaken, onBusy }: Props) {
               <Notice
                 tone="stop"
                 title={inWords(send.error).title}
-                body={`${inWords(send.error).cure} The recording is kept in this browser until it is filed.`}
+                body={
+                  isOnPageOnly
+                    ? `${inWords(send.error).cure} This browser could not keep the recording: leave this page open, or save it now.`
+                    : `${inWords(send.error).cure} The recording is kept in this browser until it is filed.`
+                }
               />
               <div className="flex flex-wrap gap-2">
                 <Button look="main" onClick={() => mutate(state.taken)}>

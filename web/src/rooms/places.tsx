@@ -105,7 +105,7 @@ function PlaceCard({ place, rank, room, onCheck }: CardProps) {
       data-testid="place"
     >
       <div className="grid grid-cols-[170px_minmax(0,1fr)_minmax(0,1.15fr)] gap-5 max-lg:grid-cols-[110px_minmax(0,1fr)] max-sm:grid-cols-1">
-        <div>{room ? <RoomSketch room={room} w={170} h={124} /> : null}</div>
+        <div>{room?.sketch ? <RoomSketch sketch={room.sketch} w={170} h={124} /> : null}</div>
         <div className="min-w-0">
           <h2 className="text-[1.2rem]">
             <span className={`mr-2 ${rank === 1 ? 'text-felt' : 'text-ink-2'}`}>{rank}</span>

@@ -123,18 +123,21 @@ function RoomCard({ room }: { room: Schemas['RoomSummary'] }) {
     mutationFn: () => api.DELETE('/api/rooms/{room_id}', { params: { path: { room_id: room.id } } }),
     onSuccess: () => client.invalidateQueries({ queryKey: ['rooms'] }),
   })
-  const [x, y, z] = room.size_m
   return (
     <li className="rounded-2xl border border-line bg-card p-4 shadow-card">
-      <Link to={`/rooms/${room.id}/marks`} className="block rounded-lg">
-        <div className="mb-3">
-          <RoomSketch room={room} w={280} h={190} />
-        </div>
-        <h3 className="text-[1.15rem]">{room.name}</h3>
-      </Link>
+      {room.broken || !room.sketch ? (
+        <Broken room={room} />
+      ) : (
+        <Link to={`/rooms/${room.id}/marks`} className="block rounded-lg">
+          <div className="mb-3">
+            <RoomSketch sketch={room.sketch} w={280} h={190} />
+          </div>
+          <h3 className="text-[1.15rem]">{room.name}</h3>
+        </Link>
+      )}
       <div className="flex items-center justify-between">
         <p className="text-[0.88rem] text-ink-2">
-          {lengthText(x, units)} × {lengthText(y, units)} × {lengthText(z, units)}
+          {room.broken ? '' : room.size_m?.map((side) => lengthText(side, units)).join(' × ')}
         </p>
         <Button
           small
@@ -147,6 +150,24 @@ function RoomCard({ room }: { room: Schemas['RoomSummary'] }) {
         </Button>
       </div>
     </li>
+  )
+}
+
+/** A room whose document cannot be read any more: it can be saved as it is, and binned. */
+function Broken({ room }: { room: Schemas['RoomSummary'] }) {
+  return (
+    <div className="mb-3 min-h-[190px]">
+      <h3 className="text-[1.15rem]">{room.name}</h3>
+      <Notice tone="stop" title="This room cannot be opened." body={room.broken ?? ''}>
+        <a
+          href={`/api/rooms/${room.id}/bundle`}
+          download
+          className="font-semibold underline decoration-line-strong underline-offset-2"
+        >
+          Save it as it is
+        </a>
+      </Notice>
+    </div>
   )
 }
 

@@ -6,11 +6,10 @@ import { Walls } from '../room/walls'
 import { useCatalogue } from '../state/catalogue'
 
 /** A room's plan in small, for lists. */
-export function RoomSketch({ room, w, h }: { room: Schemas['RoomSummary']; w: number; h: number }) {
+export function RoomSketch({ sketch, w, h }: { sketch: Schemas['Sketch']; w: number; h: number }) {
   const catalogue = useCatalogue()
   const kinds = Object.fromEntries(catalogue.furnishings.map((k) => [k.key, k]))
   const hatches = Object.fromEntries(catalogue.materials.map((m) => [m.key, m.hatch]))
-  const { sketch } = room
   const view = fitted(extentOf(sketch), w, h, 8)
   return (
     <svg viewBox={`0 0 ${w} ${h}`} className="w-full" aria-hidden>

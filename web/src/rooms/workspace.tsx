@@ -18,6 +18,7 @@ import { Button } from '../ui/button'
 import { Notice } from '../ui/notice'
 import { Segmented } from '../ui/segmented'
 import { Sized } from '../ui/sized'
+import { Whole } from '../ui/whole'
 import { DeskProvider, useDesk, type View } from './desk'
 import { Header } from './header'
 import { SavingTrouble } from './saving-trouble'
@@ -78,7 +79,7 @@ function Desk() {
   const { id } = useRoom()
   const wide = useWide()
   const { working } = usePredicted()
-  const { step } = useDesk()
+  const { step, reading } = useDesk()
   const [help, setHelp] = useState(false)
   const navigate = useNavigate()
   useKeys({ onHelp: () => setHelp(true), onStep: (i) => STEPS[i] && void navigate(`/rooms/${id}/${STEPS[i].key}`) })
@@ -91,11 +92,15 @@ function Desk() {
         <main className="flex min-h-0 flex-col gap-2 pr-3 pb-3 max-lg:contents">
           <Tools />
           <div className="relative min-h-56 flex-1 max-lg:order-1 max-lg:h-[300px] max-lg:flex-none">
-            <Sheet />
+            <Whole what="The drawing" again={id}>
+              <Sheet />
+            </Whole>
             {working ? <Working job={working} /> : null}
           </div>
           <div className="rounded-2xl border border-line bg-card px-4 pt-2.5 pb-1 lg:h-[290px] lg:overflow-y-auto max-lg:order-4 max-lg:mx-3 max-lg:mb-4">
-            <step.Stage key={step.key} />
+            <Whole what="This" again={`${step.key} ${reading}`}>
+              <step.Stage key={step.key} />
+            </Whole>
           </div>
         </main>
         {wide ? null : (
@@ -108,9 +113,15 @@ function Desk() {
           tabIndex={0}
           aria-label="Marks and step"
         >
-          {wide ? <MarksColumn /> : null}
+          {wide ? (
+            <Whole what="The marks" again={id}>
+              <MarksColumn />
+            </Whole>
+          ) : null}
           <div className="pt-2">
-            <step.Side key={step.key} />
+            <Whole what="This step" again={step.key}>
+              <step.Side key={step.key} />
+            </Whole>
           </div>
           {wide ? null : (
             <div className="mt-4 border-t border-line pt-2">

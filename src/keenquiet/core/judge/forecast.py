@@ -18,13 +18,20 @@ from keenquiet.core.waves.paths import Paths, reflected_paths
 from keenquiet.core.waves.perturbed import Perturbation
 from keenquiet.core.waves.response import Transfer, heard_level_db, level_db, point, smoothed_db
 from keenquiet.core.waves.reverberant import room_sound, room_sound_draws
-from keenquiet.core.waves.rigid import method_for
+from keenquiet.core.waves.rigid import method_for, mode_count
 from keenquiet.core.waves.sources import SOURCES
 from keenquiet.core.waves.statistics import Decay, absorption_area_m2, critical_distance_m, decay
 
 LOUDSPEAKER: Final = "loudspeaker-small"  # what plays a sweep in the performer's place
 TOP_HZ: Final = 300.0  # the low end: modes and their response
 SOLID_TOP_HZ: Final = 220.0  # the same where finite elements in space must do, whose work grows with the sixth power
+_MOST_MODES: Final = 600  # that many are followed; a room above about 110 m3 has more below 300 Hz
+_MOST_SOLID_MODES: Final = 240
+_HALL_M3: Final = 200.0
+# the same in a hall, where finite elements would keep a person waiting
+_HALL_MODES: Final = {"box": _MOST_MODES, "prism": 300, "solid": 80}
+_NOMINAL_SPEED_M_S: Final = 343.0
+_LEAST_BOOM_OCTAVES: Final = 0.75
 AUDIBLE_DB: Final = -14.0  # modes fainter than this against the strongest at the microphone are not told
 HEARD_WITHIN_DB: Final = 10.0  # a note counts when it sounds within this of the strongest at the microphone
 SUPPORT: Final = 1.15
@@ -121,8 +128,28 @@ class Forecast:
 
 
 def low_end_top_hz(shape: Shape) -> float:
-    """Up to where modes are followed in a room of this shape. [Hz]"""
-    return SOLID_TOP_HZ if method_for(shape) == "solid" else TOP_HZ
+    """Up to where modes are followed in a room of this shape: lower in a hall, where they lie so close that the decay
+    by statistics says the same. [Hz]
+    """
+    method = method_for(shape)
+    most = _MOST_SOLID_MODES if method == "solid" else _MOST_MODES
+    if shape.volume_m3 > _HALL_M3:
+        most = _HALL_MODES[method]
+    return min(SOLID_TOP_HZ if method == "solid" else TOP_HZ, _holding(shape, most))
+
+
+def is_hall(shape: Shape) -> bool:
+    """Whether the room is so large that modes are followed less far than elsewhere."""
+    return low_end_top_hz(shape) < (SOLID_TOP_HZ if method_for(shape) == "solid" else TOP_HZ)
+
+
+def _holding(shape: Shape, count: int) -> float:
+    """Frequency below which a shape has about so many modes, support included, in whole 5 Hz. [Hz]"""
+    f_hz = np.arange(20.0, SUPPORT * TOP_HZ + 10, 5.0)
+    expected = mode_count(f_hz, shape, speed_m_s=_NOMINAL_SPEED_M_S)
+    enough = f_hz[expected <= count]
+    top = float(enough[-1]) if len(enough) else float(f_hz[0])
+    return max(float(np.floor(top / SUPPORT / 5.0)) * 5.0, 25.0)
 
 
 class Acoustics:
@@ -216,9 +243,15 @@ def response_grid_hz(top_hz: float = TOP_HZ) -> FloatArray:
     return np.geomspace(20.0, top_hz, round(24 * float(np.log2(top_hz / 20.0))) + 1)
 
 
-def boom_range_hz(arrangement: Arrangement) -> tuple[float, float]:
-    """Where boom matters: from a little below the performer's lowest note to TOP_HZ. [Hz]"""
-    return max(40.0, 0.85 * arrangement.performer.source.lowest_hz), TOP_HZ
+def boom_range_hz(arrangement: Arrangement, shape: Shape) -> tuple[float, float]:
+    """Where boom matters: from a little below the performer's lowest note to TOP_HZ; in a hall, whose modes are
+    followed less far, the highest of those. [Hz]
+    """
+    low, high = max(40.0, 0.85 * arrangement.performer.source.lowest_hz), TOP_HZ
+    if not is_hall(shape):
+        return low, high
+    high = low_end_top_hz(shape)
+    return min(low, high * 2**-_LEAST_BOOM_OCTAVES), high
 
 
 def absorption_spread(room: Room) -> float:
@@ -276,7 +309,7 @@ def _boom(
     uncertainty: bool,
 ) -> Boom:
     modes = acoustics.modes
-    low, high = boom_range_hz(arrangement)
+    low, high = boom_range_hz(arrangement, acoustics.room.shape)
     inside = (modes.f_hz >= low) & (modes.f_hz <= high)
     if not np.any(inside):
         inside = modes.f_hz > 0

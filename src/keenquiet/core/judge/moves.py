@@ -34,7 +34,8 @@ from keenquiet.core.types import FloatArray
 _LEAST_BENEFIT: Final = 0.02
 _MOST_OF_A_KIND: Final = {"soft-behind": 2, "reflection": 2, "silence": 2}
 _FINALISTS: Final = 3  # of a kind that are solved fully: first order tells neighbours apart to a few per cent only
-_ALWAYS_SOLVED: Final = ("trap",)  # first order misjudges thick traps: they need no ranking by it
+# first order misjudges thick traps: so many of them are solved, in rooms of a home all there are
+_SOLVED: Final = {"trap": 20}
 _NOISE_KINDS: Final = ("silence", "hour")
 
 Report = Callable[[float], None]
@@ -93,9 +94,8 @@ def next_moves(
     tell(0.3)
     quick: list[_Judged] = []
     for number, (candidate, cost) in enumerate(choices):
-        fully = all_solved or candidate.kind in _ALWAYS_SOLVED
-        found = _judged(candidate, cost, scenario, acoustics, now, wanted, solved=fully)
-        if found is not None and found.benefit > 0:
+        found = _judged(candidate, cost, scenario, acoustics, now, wanted, solved=all_solved)
+        if found is not None and (found.benefit > 0 or (candidate.kind in _SOLVED and not all_solved)):
             quick.append(found)
         tell(0.3 + 0.4 * number / len(choices))
     finalists = quick if all_solved else _leaders(quick)
@@ -103,7 +103,7 @@ def next_moves(
     for number, leader in enumerate(finalists):
         again = (
             leader
-            if all_solved or leader.candidate.kind in _ALWAYS_SOLVED
+            if all_solved
             else _judged(leader.candidate, leader.cost, scenario, acoustics, now, wanted, solved=True)
         )
         if again is not None and again.benefit > _LEAST_BENEFIT:
@@ -135,9 +135,10 @@ def _leaders(quick: list[_Judged]) -> list[_Judged]:
     counts: dict[tuple[str, str | None], int] = {}
     chosen = []
     for found in sorted(quick, key=lambda found: -found.score):
-        key = (found.candidate.kind, found.candidate.piece)
+        kind = found.candidate.kind
+        key = (kind, None if kind in _SOLVED else found.candidate.piece)
         counts[key] = counts.get(key, 0) + 1
-        if counts[key] <= _FINALISTS * _MOST_OF_A_KIND.get(found.candidate.kind, 1):
+        if counts[key] <= _SOLVED.get(kind, _FINALISTS * _MOST_OF_A_KIND.get(kind, 1)):
             chosen.append(found)
     return chosen
 

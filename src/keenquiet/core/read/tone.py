@@ -7,6 +7,7 @@ import numpy as np
 import scipy
 
 from keenquiet.core.bands import OCTAVES_HZ, a_weighting_db, band_edges_hz, bands_within, exact_octaves_hz, nominal_hz
+from keenquiet.core.read.parts import block_levels, power_density
 from keenquiet.core.types import FloatArray
 
 _WELCH_S: Final = 1.0  # 1 Hz resolution: tones within 1 Hz
@@ -84,9 +85,8 @@ def room_tone(samples: FloatArray, sample_rate_hz: float, *, calibration_db: flo
     unknown.
     """
     offset = calibration_db or 0.0
-    density_f, density = scipy.signal.welch(
-        samples, sample_rate_hz, nperseg=min(int(_WELCH_S * sample_rate_hz), len(samples)), detrend=False
-    )
+    segment = min(int(_WELCH_S * sample_rate_hz), len(samples))
+    density_f, density = power_density(samples, sample_rate_hz, segment=segment)
     thirds_hz = bands_within(sample_rate_hz, fraction=3)
     thirds_db = _band_levels(density_f, density, thirds_hz, fraction=3) + offset
     octaves_hz = exact_octaves_hz()
@@ -95,13 +95,7 @@ def room_tone(samples: FloatArray, sample_rate_hz: float, *, calibration_db: flo
     weighted = 10 * np.log10(np.sum(density[1:] * 10 ** (a_weighting_db(density_f[1:]) / 10)) * density_f[1]) + offset
     short = short_levels_db(samples, sample_rate_hz) + offset
     calibrated = calibration_db is not None
-    _, usual = scipy.signal.welch(
-        samples,
-        sample_rate_hz,
-        nperseg=min(int(_WELCH_S * sample_rate_hz), len(samples)),
-        detrend=False,
-        average="median",
-    )
+    _, usual = power_density(samples, sample_rate_hz, segment=segment, average="median")
     return RoomTone(
         swing_db=float(np.diff(np.percentile(short, (30, 70)))[0]),
         steady_thirds_db=_band_levels(density_f, usual, thirds_hz, fraction=3) + offset,
@@ -120,9 +114,8 @@ def room_tone(samples: FloatArray, sample_rate_hz: float, *, calibration_db: flo
 
 def third_octave_levels(samples: FloatArray, sample_rate_hz: float) -> tuple[FloatArray, FloatArray]:
     """Nominal third-octave bands that fit the sample rate and their levels, each (n,). [Hz], [dBFS]"""
-    f_hz, density = scipy.signal.welch(
-        samples, sample_rate_hz, nperseg=min(int(_WELCH_S * sample_rate_hz), len(samples)), detrend=False
-    )
+    segment = min(int(_WELCH_S * sample_rate_hz), len(samples))
+    f_hz, density = power_density(samples, sample_rate_hz, segment=segment)
     thirds_hz = bands_within(sample_rate_hz, fraction=3)
     names = np.array([nominal_hz(float(f), fraction=3) for f in thirds_hz])
     return names, _band_levels(f_hz, density, thirds_hz, fraction=3)
@@ -149,10 +142,10 @@ def a_weighted(samples: FloatArray, sample_rate_hz: float) -> FloatArray:
 
 def short_levels_db(samples: FloatArray, sample_rate_hz: float) -> FloatArray:
     """A-weighted levels over 125 ms blocks, (n_blocks,). [dBFS]"""
-    block = int(_SHORT_S * sample_rate_hz)
-    weighted = a_weighted(samples, sample_rate_hz)
-    power = weighted[: len(weighted) // block * block].reshape(-1, block)
-    levels: FloatArray = 10 * np.log10(np.maximum(np.mean(power**2, axis=1), 1e-20))
+    power = block_levels(
+        samples, sample_rate_hz, int(_SHORT_S * sample_rate_hz), after=lambda part: a_weighted(part, sample_rate_hz)
+    )
+    levels: FloatArray = 10 * np.log10(np.maximum(power, 1e-20))
     return levels
 
 
@@ -206,11 +199,10 @@ def _peak_offset(level: FloatArray, i: int) -> float:
 def low_levels_db(samples: FloatArray, sample_rate_hz: float) -> FloatArray:
     """Levels between 25 and 125 Hz over 125 ms blocks, unweighted, (n_blocks,). [dBFS]"""
     sos = scipy.signal.butter(2, _LOW_HZ, btype="bandpass", fs=sample_rate_hz, output="sos")
-    block = int(_SHORT_S * sample_rate_hz)
-    low = scipy.signal.sosfiltfilt(sos, samples)
-    levels: FloatArray = 10 * np.log10(
-        np.maximum(np.mean(low[: len(low) // block * block].reshape(-1, block) ** 2, axis=1), 1e-20)
+    power = block_levels(
+        samples, sample_rate_hz, int(_SHORT_S * sample_rate_hz), after=lambda part: scipy.signal.sosfiltfilt(sos, part)
     )
+    levels: FloatArray = 10 * np.log10(np.maximum(power, 1e-20))
     return levels
 
 

@@ -7,12 +7,17 @@ import numpy as np
 import scipy
 
 from keenquiet.core.errors import MeasurementError
+from keenquiet.core.read.parts import block_levels, power_density
 from keenquiet.core.read.quality import clipped_share, flat_tops
 from keenquiet.core.read.tone import a_weighted, find_tones, third_octave_levels
 from keenquiet.core.take.pops import find_pops
 from keenquiet.core.types import BoolArray, FloatArray
 
 _BLOCK_S: Final = 0.1
+_HOP_S: Final = 0.1  # gating blocks of 0.4 s that overlap by three quarters
+_HOPS_AT_ONCE: Final = 600
+_ABSOLUTE_GATE_LUFS: Final = -70.0
+_RELATIVE_GATE_LU: Final = 10.0
 _ACTIVE_BELOW_LOUD_DB: Final = 20.0
 _WANTED_PEAK_DBFS: Final = -9.0  # middle of -12 to -6
 _WANTED_AVERAGE_DBFS: Final = -18.0
@@ -62,8 +67,10 @@ def take_levels(samples: FloatArray, sample_rate_hz: float, *, codes: tuple[str,
         raise MeasurementError("incomplete", "take_short")
     block = int(_BLOCK_S * sample_rate_hz)
     n_blocks = len(samples) // block
-    levels = _block_levels(samples, block)
-    weighted = _block_levels(a_weighted(samples, sample_rate_hz), block)
+    levels = _decibels(block_levels(samples, sample_rate_hz, block))
+    weighted = _decibels(
+        block_levels(samples, sample_rate_hz, block, after=lambda part: a_weighted(part, sample_rate_hz))
+    )
     active = levels > np.percentile(levels, 95) - _ACTIVE_BELOW_LOUD_DB
     average = _mean_db(levels[active])
     sounding = samples[: n_blocks * block].reshape(-1, block)[active].ravel()
@@ -79,7 +86,7 @@ def take_levels(samples: FloatArray, sample_rate_hz: float, *, codes: tuple[str,
     if -12 <= true_peak <= -6:
         advice = 0.0
     return TakeLevels(
-        loudness_lufs=_loudness(samples, sample_rate_hz),
+        loudness_lufs=loudness_lufs(samples, sample_rate_hz),
         true_peak_dbtp=true_peak,
         sample_peak_dbfs=peak,
         average_dbfs=average,
@@ -107,8 +114,7 @@ def true_peak_db(samples: FloatArray) -> float:
     return 20 * float(np.log10(max(highest, 1e-9)))
 
 
-def _block_levels(samples: FloatArray, block: int) -> FloatArray:
-    power = np.mean(samples[: len(samples) // block * block].reshape(-1, block) ** 2, axis=1)
+def _decibels(power: FloatArray) -> FloatArray:
     levels: FloatArray = 10 * np.log10(np.maximum(power, 1e-16))
     return levels
 
@@ -125,12 +131,38 @@ def _pauses(levels: FloatArray) -> BoolArray:
     return quiet
 
 
-def _loudness(samples: FloatArray, sample_rate_hz: float) -> float | None:
+def loudness_lufs(samples: FloatArray, sample_rate_hz: float) -> float | None:
+    """Integrated loudness of one channel, gated; None below the absolute gate. [LUFS]
+
+    Source: ITU-R BS.1770-4, with pyloudnorm's filters; worked through in tenths of a second, four of which make a
+    gating block.
+    """
     import pyloudnorm  # it loads all of scipy.signal, which light commands do without
 
-    meter = pyloudnorm.Meter(int(sample_rate_hz))
-    value = float(meter.integrated_loudness(samples))
-    return value if np.isfinite(value) else None
+    stages = [(s.passband_gain, s.b, s.a) for s in pyloudnorm.Meter(int(sample_rate_hz))._filters.values()]
+    states = [np.zeros(max(len(b), len(a)) - 1) for _, b, a in stages]
+    edges = (np.arange(int(len(samples) / sample_rate_hz / _HOP_S) + 1) * _HOP_S * sample_rate_hz).astype(int)
+    tenths: list[FloatArray] = []
+    for first in range(0, len(edges) - 1, _HOPS_AT_ONCE):
+        bounds = edges[first : first + _HOPS_AT_ONCE + 1]
+        part = np.asarray(samples[bounds[0] : bounds[-1]], dtype=float)
+        for number, (gain, b, a) in enumerate(stages):
+            part, states[number] = scipy.signal.lfilter(b, a, gain * part, zi=states[number])
+        tenths.append(np.add.reduceat(part**2, bounds[:-1] - bounds[0]))
+    power = np.concatenate([*tenths, np.zeros(0)])
+    if len(power) < 4:
+        return None
+    blocks = np.convolve(power, np.ones(4), "valid") / (4 * _HOP_S * sample_rate_hz)
+    loud = blocks[_lufs(blocks) > _ABSOLUTE_GATE_LUFS]
+    if not len(loud):
+        return None
+    gated = loud[_lufs(loud) > _lufs(float(np.mean(loud))) - _RELATIVE_GATE_LU]
+    return float(_lufs(float(np.mean(gated)))) if len(gated) else None
+
+
+def _lufs(power: FloatArray | float) -> FloatArray:
+    level: FloatArray = np.asarray(-0.691 + 10 * np.log10(np.maximum(power, 1e-30)))
+    return level
 
 
 def _findings(
@@ -160,7 +192,7 @@ def _findings(
     if floor is not None:
         quiet = samples[: len(pauses) * block].reshape(-1, block)[pauses].ravel()
         if len(quiet) > sample_rate_hz:
-            f_hz, density = scipy.signal.welch(quiet, sample_rate_hz, nperseg=int(sample_rate_hz), detrend=False)
+            f_hz, density = power_density(quiet, sample_rate_hz, segment=int(sample_rate_hz))
             for tone in find_tones(f_hz, density)[:3]:
                 if tone.kind == "hum" and tone.level_db > floor - _HUM_OVER_FLOOR_DB:
                     found.append(Finding("hum", 0.0, length_s, tone.level_db, "dBFS", 0.7, tone.f_hz))

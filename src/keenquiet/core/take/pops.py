@@ -1,11 +1,13 @@
 """Pops: puffs of breath that hit the microphone, as short bursts below 150 Hz that jump over what is around them."""
 
 from dataclasses import dataclass
+from functools import partial
 from typing import Final
 
 import numpy as np
 import scipy
 
+from keenquiet.core.read.parts import block_levels
 from keenquiet.core.types import FloatArray
 
 _BAND_HZ: Final = (20.0, 150.0)
@@ -38,11 +40,12 @@ def find_pops(samples: FloatArray, sample_rate_hz: float) -> tuple[Pop, ...]:
     if len(samples) < 60 * hop:
         return ()
     sos = scipy.signal.butter(2, _BAND_HZ, btype="bandpass", fs=sample_rate_hz, output="sos")
-    low = _level(scipy.signal.sosfiltfilt(sos, samples), hop)
+    low = _level(block_levels(samples, sample_rate_hz, hop, after=partial(scipy.signal.sosfiltfilt, sos)))
     sos = scipy.signal.butter(
         2, [150.0, min(6000.0, 0.45 * sample_rate_hz)], btype="bandpass", fs=sample_rate_hz, output="sos"
     )
-    voice = float(np.percentile(_level(scipy.signal.sosfilt(sos, samples), hop), 95))
+    speech = _level(block_levels(samples, sample_rate_hz, hop, after=partial(scipy.signal.sosfilt, sos)))
+    voice = float(np.percentile(speech, 95))
     usual = scipy.ndimage.median_filter(low, size=2 * int(_AROUND_S / 2 / _HOP_S) + 1, mode="nearest")
     # over silence everything jumps: the yardstick is never lower than 30 dB under the voice
     jump = low - np.maximum(usual, voice - 30)
@@ -56,8 +59,7 @@ def find_pops(samples: FloatArray, sample_rate_hz: float) -> tuple[Pop, ...]:
     return tuple(found)
 
 
-def _level(samples: FloatArray, hop: int) -> FloatArray:
+def _level(power: FloatArray) -> FloatArray:
     """Level over 30 ms every 10 ms. [dBFS]"""
-    power = np.mean(samples[: len(samples) // hop * hop].reshape(-1, hop) ** 2, axis=1)
     levels: FloatArray = 10 * np.log10(np.maximum(scipy.ndimage.uniform_filter1d(power, 3), 1e-16))
     return levels

@@ -23,6 +23,8 @@ from shapely.geometry import Polygon
 from skfem.models.poisson import laplace, mass
 
 from keenquiet.core.errors import InputError
+from keenquiet.core.kept import Kept
+from keenquiet.core.room.room import Rect
 from keenquiet.core.types import FloatArray, IntArray
 
 MOST_UNKNOWNS: Final = 200_000
@@ -329,3 +331,8 @@ def gauss(low: float, high: float, *, k_max: float) -> tuple[FloatArray, FloatAr
     nodes, weights = np.polynomial.legendre.leggauss(int(k_max * (high - low)) + 8)
     half = (high - low) / 2
     return low + half * (nodes + 1), half * weights
+
+
+def kept_overlaps() -> Kept[tuple[int, Rect | None], FloatArray]:
+    """Overlaps of all pairs of modes with the patches asked for last: a panel that is dragged asks for many."""
+    return Kept(most_bytes=40_000_000, most=400)

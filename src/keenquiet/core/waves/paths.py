@@ -1,14 +1,13 @@
 """Paths of sound from performer to microphone by image sources: hit points, delays, levels, directions."""
 
-from collections import OrderedDict
 from dataclasses import dataclass, field
 from functools import lru_cache
-from threading import Lock
 from typing import Final
 
 import numpy as np
 
 from keenquiet.core.bands import MID_OCTAVES, exact_octaves_hz
+from keenquiet.core.kept import Kept
 from keenquiet.core.room.materials import Material
 from keenquiet.core.room.room import Arrangement, Rect, Room, direction
 from keenquiet.core.room.shape import Face
@@ -127,8 +126,7 @@ class Bounces:
     shares: dict[tuple[object, ...], tuple[object, FloatArray]] = field(default_factory=dict)
 
 
-_kept: OrderedDict[object, PathGeometry] = OrderedDict()
-_lock = Lock()
+_kept: Final[Kept[object, PathGeometry]] = Kept(most_bytes=60_000_000, most=_KEPT)
 
 
 def path_geometry(room: Room, source: FloatArray, mic: FloatArray, *, order: int = 2) -> PathGeometry:
@@ -138,16 +136,7 @@ def path_geometry(room: Room, source: FloatArray, mic: FloatArray, *, order: int
     """
     bodies = tuple((body.at, body.size_m, body.turn_deg, body.body_m) for body in room.bodies)
     key = (room.shape, bodies, source.tobytes(), mic.tobytes(), order, room.air.speed_m_s)
-    with _lock:
-        if key in _kept:
-            _kept.move_to_end(key)
-            return _kept[key]
-    made = _geometry(room, source, mic, order)
-    with _lock:
-        _kept[key] = made
-        while len(_kept) > _KEPT:
-            _kept.popitem(last=False)
-    return made
+    return _kept.find(key, lambda: _geometry(room, source, mic, order))
 
 
 def _geometry(room: Room, source: FloatArray, mic: FloatArray, order: int) -> PathGeometry:

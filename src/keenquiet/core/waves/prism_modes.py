@@ -11,11 +11,12 @@ from typing import Final, Literal
 import numpy as np
 from shapely.geometry import Polygon
 
-from keenquiet.core.room.room import Piece
+from keenquiet.core.kept import Kept
+from keenquiet.core.room.room import Piece, Rect
 from keenquiet.core.room.shape import Shape
 from keenquiet.core.types import FloatArray, IntArray
 from keenquiet.core.waves.box_modes import cosine_products
-from keenquiet.core.waves.elements import Field, eigenmodes, gauss, plan_mesh
+from keenquiet.core.waves.elements import Field, eigenmodes, gauss, kept_overlaps, plan_mesh
 from keenquiet.core.waves.near_field import rest_beyond
 
 _STEP_PER_WAVELENGTH: Final = (
@@ -42,7 +43,7 @@ class PrismModes:
     k_all: FloatArray
     count: int
     speed_m_s: float
-    _kept: dict[tuple[int, tuple[float, float, float, float] | None], FloatArray] = field(default_factory=dict)
+    _kept: Kept[tuple[int, Rect | None], FloatArray] = field(default_factory=kept_overlaps)
 
     orders: None = None
 
@@ -106,11 +107,7 @@ class PrismModes:
     def overlap_m2(self, piece: Piece, rows: IntArray, columns: IntArray) -> FloatArray:
         """Signed integral of psi_m psi_n over a piece for pairs of modes, (n_pairs,). [m2]"""
         key = (piece.face, piece.rect)
-        if key not in self._kept:
-            if len(self._kept) > 400:
-                self._kept.clear()
-            self._kept[key] = self._overlap(piece)
-        return piece.sign * self._kept[key][rows, columns]
+        return piece.sign * self._kept.find(key, lambda: self._overlap(piece))[rows, columns]
 
     def _overlap(self, piece: Piece) -> FloatArray:
         face = self.shape.faces[piece.face]

@@ -1,13 +1,12 @@
 """The low end: response of the room from one point to another, by modes."""
 
-from collections import OrderedDict
 from dataclasses import dataclass
-from threading import Lock
 from typing import Final
 
 import numpy as np
 
 from keenquiet.core.bands import G
+from keenquiet.core.kept import Kept
 from keenquiet.core.room.room import Point, Room
 from keenquiet.core.types import ComplexArray, FloatArray
 from keenquiet.core.waves.modes import Modes
@@ -27,27 +26,13 @@ class Between:
     rest: FloatArray
 
 
-class _KeptBetween:
+def _between_kept(rigid: RigidModes, source: FloatArray, receiver: FloatArray, f_hz: FloatArray, c: float) -> Between:
     """The last pairs of places asked for: a panel that is dragged leaves everybody where they stand."""
-
-    def __init__(self) -> None:
-        self._lock = Lock()
-        self._kept: OrderedDict[tuple[object, ...], tuple[RigidModes, Between]] = OrderedDict()
-
-    def find(self, rigid: RigidModes, source: FloatArray, receiver: FloatArray, f_hz: FloatArray, c: float) -> Between:
-        if source.ndim > 1:  # draws are never asked for twice
-            return _between(rigid, source, receiver, f_hz, c)
-        key = (id(rigid), source.tobytes(), receiver.tobytes(), f_hz.tobytes(), c)
-        with self._lock:
-            if key in self._kept:
-                self._kept.move_to_end(key)
-                return self._kept[key][1]
-        made = _between(rigid, source, receiver, f_hz, c)
-        with self._lock:
-            self._kept[key] = (rigid, made)  # held, so that its identity stays its own
-            while len(self._kept) > _MOST_KEPT:
-                self._kept.popitem(last=False)
-        return made
+    if source.ndim > 1:  # draws are never asked for twice
+        return _between(rigid, source, receiver, f_hz, c)
+    key = (id(rigid), source.tobytes(), receiver.tobytes(), f_hz.tobytes(), c)
+    # the basis is held beside its values, so that its identity stays its own
+    return _kept.find(key, lambda: (rigid, _between(rigid, source, receiver, f_hz, c)))[1]
 
 
 def _between(rigid: RigidModes, source: FloatArray, receiver: FloatArray, f_hz: FloatArray, c: float) -> Between:
@@ -55,8 +40,7 @@ def _between(rigid: RigidModes, source: FloatArray, receiver: FloatArray, f_hz: 
     return Between(rigid.values(source), rigid.values(receiver), f_hz, rest)
 
 
-_MOST_KEPT: Final = 64
-_between_kept = _KeptBetween()
+_kept: Final[Kept[tuple[object, ...], tuple[RigidModes, Between]]] = Kept(most_bytes=60_000_000)
 
 
 @dataclass(frozen=True)
@@ -68,7 +52,7 @@ class Transfer:
 
     def between(self, source: FloatArray, receiver: FloatArray, f_hz: FloatArray) -> Between:
         """What depends on the places (..., 3) only; kept for single ones. [m, Hz]"""
-        return _between_kept.find(self.modes.rigid, source, receiver, f_hz, self.room.air.speed_m_s)
+        return _between_kept(self.modes.rigid, source, receiver, f_hz, self.room.air.speed_m_s)
 
     def coupling(self, places: Between) -> ComplexArray:
         """Product of damped mode shapes at source and receiver: (..., n_modes). [-]"""

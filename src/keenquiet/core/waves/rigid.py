@@ -1,12 +1,11 @@
 """Which method gives a shape's rigid modes: closed form, a section times cosines, or finite elements in space."""
 
-import threading
-from collections import OrderedDict
 from collections.abc import Callable
 from typing import Final, Literal, Protocol
 
 import numpy as np
 
+from keenquiet.core.kept import Kept
 from keenquiet.core.room.room import Piece
 from keenquiet.core.room.shape import Shape
 from keenquiet.core.types import FloatArray, IntArray
@@ -14,7 +13,6 @@ from keenquiet.core.waves.box_modes import BoxModes
 
 Method = Literal["box", "prism", "solid"]
 Progress = Callable[[float], None]
-_KEPT: Final = 12
 CLOSET_FIRST_MODE_HZ: Final = 70.0  # from about here the first modes lie among the notes of a voice, not below them
 
 
@@ -59,8 +57,19 @@ def first_mode_hz(shape: Shape, *, speed_m_s: float) -> float:
     return speed_m_s / (2 * float(np.max(spans)))
 
 
-_lock = threading.Lock()
-_kept: OrderedDict[tuple[Shape, float, float], RigidModes] = OrderedDict()
+def mode_count(f_hz: FloatArray, shape: Shape, *, speed_m_s: float) -> FloatArray:
+    """About how many modes lie below a frequency: V k^3 / (6 pi^2) + S k^2 / (16 pi). [-]
+
+    Source: H. Kuttruff, Room Acoustics, chapter 3 (number of eigenfrequencies), its two leading terms.
+    """
+    k = 2 * np.pi * np.asarray(f_hz) / speed_m_s
+    surface = sum(face.area_m2 for face in shape.faces)
+    count: FloatArray = shape.volume_m3 * k**3 / (6 * np.pi**2) + surface * k**2 / (16 * np.pi)
+    return count
+
+
+# finite elements weigh most: a mesh with its fields some tens of megabytes
+_kept: Final[Kept[tuple[Shape, float, float], RigidModes]] = Kept(most_bytes=150_000_000, most=12)
 
 
 def is_ready(shape: Shape, *, f_max_hz: float, speed_m_s: float) -> bool:
@@ -70,26 +79,20 @@ def is_ready(shape: Shape, *, f_max_hz: float, speed_m_s: float) -> bool:
 
 def rigid_modes(shape: Shape, *, f_max_hz: float, speed_m_s: float, progress: Progress | None = None) -> RigidModes:
     """Rigid modes up to a frequency; they depend on the shape alone and are kept for the last dozen shapes."""
-    key = (shape, f_max_hz, speed_m_s)
-    with _lock:
-        if key in _kept:
-            _kept.move_to_end(key)
-            return _kept[key]
+    return _kept.find(
+        (shape, f_max_hz, speed_m_s), lambda: _made(shape, f_max_hz=f_max_hz, speed_m_s=speed_m_s, progress=progress)
+    )
+
+
+def _made(shape: Shape, *, f_max_hz: float, speed_m_s: float, progress: Progress | None) -> RigidModes:
     method = method_for(shape)
-    made: RigidModes
     if method == "box":
-        made = BoxModes.of(shape, f_max_hz=f_max_hz, speed_m_s=speed_m_s)
-    elif method == "prism":
+        return BoxModes.of(shape, f_max_hz=f_max_hz, speed_m_s=speed_m_s)
+    if method == "prism":
         # finite elements take longest to load of all: boxes and light commands do without
         from keenquiet.core.waves.prism_modes import PrismModes
 
-        made = PrismModes.of(shape, f_max_hz=f_max_hz, speed_m_s=speed_m_s)
-    else:
-        from keenquiet.core.waves.solid_modes import SolidModes
+        return PrismModes.of(shape, f_max_hz=f_max_hz, speed_m_s=speed_m_s)
+    from keenquiet.core.waves.solid_modes import SolidModes
 
-        made = SolidModes.of(shape, f_max_hz=f_max_hz, speed_m_s=speed_m_s, progress=progress)
-    with _lock:
-        _kept[key] = made
-        while len(_kept) > _KEPT:
-            _kept.popitem(last=False)
-    return made
+    return SolidModes.of(shape, f_max_hz=f_max_hz, speed_m_s=speed_m_s, progress=progress)

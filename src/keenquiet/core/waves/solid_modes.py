@@ -9,7 +9,8 @@ import numpy as np
 import skfem
 
 from keenquiet.core.errors import InputError
-from keenquiet.core.room.room import Piece
+from keenquiet.core.kept import Kept
+from keenquiet.core.room.room import Piece, Rect
 from keenquiet.core.room.shape import Shape
 from keenquiet.core.types import FloatArray, IntArray
 from keenquiet.core.waves.elements import (
@@ -18,11 +19,13 @@ from keenquiet.core.waves.elements import (
     Progress,
     eigenmodes,
     gauss,
+    kept_overlaps,
     layered_mesh,
     plan_mesh,
     too_fine,
 )
 from keenquiet.core.waves.near_field import rest_beyond
+from keenquiet.core.waves.rigid import mode_count
 
 _STEP_PER_WAVELENGTH: Final = (
     0.24  # quadratic tetrahedra this fine keep modes within 0.3 % (tests/core/test_shapes_modes.py)
@@ -37,7 +40,7 @@ class SolidModes:
     field_: Field
     k: FloatArray
     speed_m_s: float
-    _kept: dict[tuple[int, tuple[float, float, float, float] | None], FloatArray] = field(default_factory=dict)
+    _kept: Kept[tuple[int, Rect | None], FloatArray] = field(default_factory=kept_overlaps)
 
     orders: None = None
 
@@ -54,9 +57,8 @@ class SolidModes:
         mesh = column_mesh(shape, step_m=step)
         if progress is not None:
             progress(0.05)
-        surface = sum(face.area_m2 for face in shape.faces)
-        weyl = k_max**3 * shape.volume_m3 / (6 * np.pi**2) + k_max**2 * surface / (16 * np.pi)
-        k, fields = eigenmodes(mesh, k_max=k_max, volume=shape.volume_m3, count=int(weyl) + 8, progress=progress)
+        count = int(mode_count(np.array(f_max_hz), shape, speed_m_s=speed_m_s)) + 8
+        k, fields = eigenmodes(mesh, k_max=k_max, volume=shape.volume_m3, count=count, progress=progress)
         return SolidModes(shape, fields, k, speed_m_s)
 
     @cached_property
@@ -77,11 +79,10 @@ class SolidModes:
     def overlap_m2(self, piece: Piece, rows: IntArray, columns: IntArray) -> FloatArray:
         """Signed integral of psi_m psi_n over a piece for pairs of modes, (n_pairs,). [m2]"""
         key = (piece.face, piece.rect)
-        if key not in self._kept:
-            if len(self._kept) > 400:
-                self._kept.clear()
-            self._kept[key] = self._whole(piece.face) if piece.rect is None else self._part(piece.face, piece.rect)
-        return piece.sign * self._kept[key][rows, columns]
+        return piece.sign * self._kept.find(key, lambda: self._overlap(piece))[rows, columns]
+
+    def _overlap(self, piece: Piece) -> FloatArray:
+        return self._whole(piece.face) if piece.rect is None else self._part(piece.face, piece.rect)
 
     def _whole(self, number: int) -> FloatArray:
         """Over a whole face: the finite elements' own mass on the facets that lie in it."""

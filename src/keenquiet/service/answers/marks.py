@@ -204,7 +204,7 @@ def marks_of(
             note_hz=shown.boom.note_hz,
             swing_db=boom.swing_db.value,
             swing_plus_minus_db=boom.swing_db.plus_minus,
-            range_hz=boom_range_hz(result.arrangement),
+            range_hz=boom_range_hz(result.arrangement, result.room.shape),
         ),
         hush=HushMark(
             **_shown("Hush", "dB", "under the performance", hush.under_performance_db, measured.get("hush")),

@@ -1,6 +1,6 @@
 """What readings give: one typed result for each form, told apart by `form`; described here and nowhere else."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from typing import Annotated, Any, Literal
 
 import numpy as np
@@ -356,9 +356,11 @@ def verdict_answer(verdict: Verdict) -> VerdictAnswer:
     return VerdictAnswer.model_validate({"usable": verdict.usable, "word": verdict.word, "reasons": reasons})
 
 
-def with_reason(verdict: VerdictAnswer, code: str, *, usable: bool) -> VerdictAnswer:
+def with_reason(
+    verdict: VerdictAnswer, code: str, *, usable: bool, figures: Mapping[str, float | str] | None = None
+) -> VerdictAnswer:
     """The same verdict with one more reason."""
-    text, cure = words(code)
+    text, cure = words(code, figures=figures)
     reasons = [*verdict.reasons, ReasonAnswer(code=code, text=text, cure=cure)]
     return VerdictAnswer(usable=usable, word="usable" if usable else "not usable", reasons=reasons)
 

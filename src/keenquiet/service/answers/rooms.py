@@ -14,15 +14,16 @@ class Sketch(Answer):
 
 
 class RoomSummary(Answer):
-    """size_m : length, width, highest point of the ceiling."""
+    """size_m : length, width, highest point of the ceiling. broken : why the room cannot be opened, if it cannot."""
 
     id: str
     name: str
     revision: int
     updated_at: str
-    size_m: tuple[float, float, float]
+    size_m: tuple[float, float, float] | None = None
     project: str | None = None
-    sketch: Sketch
+    sketch: Sketch | None = None
+    broken: str | None = None
 
 
 class RoomAnswer(RoomSummary):

@@ -92,7 +92,8 @@ class ReadingKind:
     the marks it settles. headline : the figures of a table, with words. settles : marks it can settle. by_loudspeaker :
     a loudspeaker stands in for the performer. spoken : somebody speaks. starts_itself :
     the sound is its own signal to record. averaged : repeats can be averaged. shown : on
-    the first page of readings. ways : how it may come in. also : kinds that tell the same and more.
+    the first page of readings. ways : how it may come in. also : kinds that tell the same and more. most_seconds : a
+    longer recording is refused, or its loudest part is read where `loudest_part`.
     """
 
     key: str
@@ -111,6 +112,8 @@ class ReadingKind:
     shown: bool = True
     ways: tuple[str, ...] = ("browser", "import", "rig")
     also: tuple[str, ...] = ()
+    most_seconds: float = 600.0
+    loudest_part: bool = False
 
     def heard(self, audio: Audio, options: ReadOptions) -> Figures:
         """A recording read. Raises MeasurementError when it cannot be, InputError for a kind that is no recording."""

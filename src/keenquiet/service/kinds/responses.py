@@ -38,6 +38,7 @@ _SAME_DB = 15.0
 _SAME_SPACING = 0.05
 _MID_HZ = (500, 1000)
 _PLOT_S = 0.05
+_MOST_S = 60.0  # a sweep with its decay takes ten
 
 
 def _sweep(audio: Audio, options: ReadOptions) -> ResponseFigures:
@@ -170,12 +171,12 @@ def _settle(result: ResponseResult, figures: ResponseFigures, where: Where, *, i
             performer_correction_db=lead,
             decay_s=figures.t_mid_s,
         )
-    low, high = boom_range_hz(performing.arrangement)
+    low, high = boom_range_hz(performing.arrangement, performing.room.shape)
     note = hanging_note(figures.ringing, (low, high))
     if note is None:
         empty.append(Empty(mark="boom", why="No note was found to ring on where you perform."))
     else:
-        swing = low_swing_db(figures.low_f_hz, figures.low_db, low_hz=max(low, 60.0), high_hz=high)
+        swing = low_swing_db(figures.low_f_hz, figures.low_db, low_hz=min(max(low, 60.0), high / 2), high_hz=high)
         measured["boom"] = MeasuredFigure(
             value=note.t60_s, plus_minus=0.1 * note.t60_s, note_hz=note.f_hz, swing_db=swing
         )
@@ -228,6 +229,7 @@ def _response(key: str, read, *, is_clap: bool = False, **more) -> ReadingKind: 
         partial(_settle, is_clap=is_clap),
         _headline,
         settles=("boom",) if is_clap else ("bounce", "boom"),
+        most_seconds=_MOST_S,
         **more,
     )
 

@@ -85,7 +85,15 @@ def _glide_headline(result: GlideResult) -> ReadingHeadline:
 
 SILENCES = (
     ReadingKind(
-        "glide", "glide", _glide, _glide_answer, _glide_refused, _glide_beside, settles_nothing, _glide_headline
+        "glide",
+        "glide",
+        _glide,
+        _glide_answer,
+        _glide_refused,
+        _glide_beside,
+        settles_nothing,
+        _glide_headline,
+        most_seconds=120.0,
     ),
     # with a take through the same chain it settles Hush: `service.standing` puts the two together
     ReadingKind("tone", "tone", _tone, _tone_answer, _tone_refused, unchanged, settles_nothing, _tone_headline),

@@ -102,7 +102,9 @@ def _pops_headline(result: TakeResult) -> ReadingHeadline:
 
 def _kind(key: str, settle, headline, *, spoken: bool = False, **more) -> ReadingKind:  # type: ignore[no-untyped-def]
     read = partial(_take, spoken=spoken)
-    return ReadingKind(key, "take", read, _answer, _refused, unchanged, settle, headline, spoken=spoken, **more)
+    return ReadingKind(
+        key, "take", read, _answer, _refused, unchanged, settle, headline, spoken=spoken, loudest_part=True, **more
+    )
 
 
 TAKES = (

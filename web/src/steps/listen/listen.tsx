@@ -13,6 +13,7 @@ import { useRoom } from '../../state/room'
 import { Bin } from '../../ui/bin'
 import { Button } from '../../ui/button'
 import { Notice } from '../../ui/notice'
+import { useBack } from '../../ui/use-back'
 import { FitSection } from './fit'
 
 export const ListenSide = () => <Readings />
@@ -138,6 +139,7 @@ function NotFiled() {
         arrangementId: kept.arrangementId,
         fileName: `recorded-${kept.kind}.wav`,
         settings: kept.settings,
+        key: kept.id,
       })
       await letGo(kept.id)
     },
@@ -146,6 +148,8 @@ function NotFiled() {
       await client.invalidateQueries({ queryKey: ['room', id] })
     },
   })
+  const next = waiting[0]
+  useBack(file.error instanceof TypeError && !file.isPending && next !== undefined, () => next && file.mutate(next))
   if (waiting.length === 0) return null
   return (
     <Notice

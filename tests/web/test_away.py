@@ -1,0 +1,99 @@
+"""The network goes, the server goes, the page goes: what was recorded and written is kept, and filed once."""
+
+import os
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from keenquiet.demo.scenario import cupboard
+from keenquiet.documents.convert import read_room
+from keenquiet.service.reading import rig_recording
+from keenquiet.store.audiofile import wav_bytes
+
+from ..soak.kills import Served
+from .conftest import eventually
+from .test_listen import RATE, with_hush, with_microphone
+
+ALL = ("Sweep", "Clap", "Hum glide", "Silence", "Spoken line", "Pop words", "Loudest passage", "Test take")
+KEYS = dict(zip(ALL, ("sweep", "clap", "glide", "tone", "spoken", "pops", "loudest", "take"), strict=True))
+TRIED = ALL if os.environ.get("KEENQUIET_SOAK") else ("Silence",)
+
+
+@pytest.mark.timeout(240)
+@pytest.mark.parametrize("name", TRIED)
+def test_wifi_off_and_the_server_killed_while_it_records_the_recording_is_filed_once(playwright, tmp_path, name):
+    room = read_room(cupboard())
+    sound = rig_recording(room, room.arrangements[0], KEYS[name], seed=4).samples
+    source = tmp_path / "sound.wav"
+    source.write_bytes(wav_bytes(with_hush(sound, 4.0), RATE, subtype="PCM_16"))
+    served = Served(tmp_path / "data").ready()
+    _, made = served.ask("POST", "/api/rooms", {"document": cupboard()})
+    browser = with_microphone(playwright, source)
+    try:
+        context = browser.new_context(viewport={"width": 1280, "height": 800}, permissions=["microphone"])
+        page = context.new_page()
+        page.goto(f"{served.url}/rooms/{made['id']}/listen")
+        # the browser says that there is no network: this server needs none
+        page.evaluate("""() => {
+            Object.defineProperty(navigator, 'onLine', { get: () => false })
+            dispatchEvent(new Event('offline'))
+        }""")
+        page.get_by_role("button", name=f"Read: {name}").click()
+        page.get_by_role("button", name="Open the microphone").click()
+        playing = page.get_by_label("Play the sweep from this computer meanwhile")
+        if playing.count():
+            playing.uncheck()
+        page.get_by_role("button", name="Start in 3 seconds").click()
+        expect(page.get_by_text(re.compile("^Listening: "))).to_be_visible(timeout=20_000)
+        served.kill()
+        expect(page.get_by_role("alert")).to_contain_text("kept in this browser", timeout=60_000)
+        served = Served(tmp_path / "data", port=served.port).ready()
+        # nobody presses anything: it is sent as soon as somebody answers
+        expect(page.get_by_test_id("big-verdict")).to_be_visible(timeout=60_000)
+        page.reload()
+        expect(page.get_by_text("was not filed")).to_have_count(0)
+        filed = eventually(lambda: served.ask("GET", f"/api/rooms/{made['id']}/readings")[1], len)
+        assert [(r["kind"], r["way"]) for r in filed] == [(KEYS[name], "browser")]
+    finally:
+        browser.close()
+        served.kill()
+
+
+def test_edits_made_while_the_server_is_away_survive_a_reload_and_are_saved_when_it_is_back(browser, tmp_path):
+    served = Served(tmp_path / "data").ready()
+    _, made = served.ask("POST", "/api/rooms", {"document": cupboard()})
+    page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+    page.goto(f"{served.url}/rooms/{made['id']}/tape")
+    name = page.get_by_role("textbox", name="Name")
+    expect(name).to_have_value(made["document"]["name"])
+    served.kill()
+    name.fill("Kept meanwhile")
+    expect(page.get_by_text(re.compile("^Not saved"))).to_be_visible(timeout=20_000)
+    served = Served(tmp_path / "data", port=served.port).ready()
+    page.reload()
+    expect(page.get_by_role("textbox", name="Name")).to_have_value("Kept meanwhile")
+    eventually(
+        lambda: served.ask("GET", f"/api/rooms/{made['id']}")[1]["document"]["name"],
+        lambda seen: seen == "Kept meanwhile",
+    )
+    page.context.close()
+    served.kill()
+
+
+def test_a_reading_and_a_room_that_the_page_does_not_understand_are_told_and_the_rest_stays(page, demo):
+    page.goto(f"{demo.url}/rooms/{demo.room_id}/listen")
+    expect(page.get_by_test_id("mark-bounce")).to_be_visible()
+
+    def strange(route):
+        answer = route.fetch()
+        body = answer.json()
+        body["result"]["bands"] = None
+        route.fulfill(response=answer, json=body)
+
+    page.route(re.compile("/api/readings/[0-9a-f-]+$"), strange)
+    page.reload()
+    expect(page.get_by_text("cannot be shown.").first).to_be_visible()
+    expect(page.get_by_test_id("drawing")).to_be_visible()
+    expect(page.get_by_test_id("mark-bounce")).to_be_visible()
+    expect(page.get_by_test_id("take-reading")).to_be_visible()
