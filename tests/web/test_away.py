@@ -81,7 +81,9 @@ def test_edits_made_while_the_server_is_away_survive_a_reload_and_are_saved_when
     served.kill()
 
 
-def test_a_reading_and_a_room_that_the_page_does_not_understand_are_told_and_the_rest_stays(page, demo):
+def test_a_reading_that_the_page_does_not_understand_is_told_and_the_rest_stays(browser, demo):
+    # a page of its own: the browser's console tells the failure that is brought about here
+    page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
     page.goto(f"{demo.url}/rooms/{demo.room_id}/listen")
     expect(page.get_by_test_id("mark-bounce")).to_be_visible()
 
@@ -97,3 +99,4 @@ def test_a_reading_and_a_room_that_the_page_does_not_understand_are_told_and_the
     expect(page.get_by_test_id("drawing")).to_be_visible()
     expect(page.get_by_test_id("mark-bounce")).to_be_visible()
     expect(page.get_by_test_id("take-reading")).to_be_visible()
+    page.context.close()
