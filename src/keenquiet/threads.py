@@ -1,9 +1,11 @@
-"""How many threads the linear algebra uses: one, here and nowhere else, for the product, its tests and its bench.
+"""What the process takes of the machine. How many threads the linear algebra uses: one, here and nowhere else, for the
+product, its tests and its bench.
 
 The matrices are small (200 x 200): one thread each is faster than two that wait for one another, and requests run side
 by side anyway (measured: docs/decisions/engineering.md). A number in OPENBLAS_NUM_THREADS is left as it is.
 """
 
+import ctypes
 import os
 import sys
 from typing import Final
@@ -18,3 +20,10 @@ def settle_threads() -> None:
         from threadpoolctl import threadpool_limits
 
         threadpool_limits(limits=threads, user_api="blas")
+
+
+def give_back() -> None:
+    """Return what was freed to the system: the C library keeps what large arrays left behind, up to gigabytes."""
+    trim = getattr(ctypes.CDLL(None), "malloc_trim", None) if sys.platform == "linux" else None
+    if trim is not None:
+        trim(0)

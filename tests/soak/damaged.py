@@ -128,6 +128,8 @@ def sounds(client, room_id: str, count: int, seed: int = 2) -> Outcome:
                 f"/api/rooms/{room_id}/readings", files={"file": ("a.wav", content)}, data={"kind": kind}
             )
         outcome.answered(answer.status_code, f"{kind} {number}: {answer.text[:200]}")
+        if "failed at reading" in answer.text:
+            outcome.wrong.append(f"{kind} {number} could not be read")
         outcome.weighed()
     return outcome
 

@@ -53,6 +53,17 @@ class Served:
                 assert time.monotonic() < end
                 time.sleep(0.05)
 
+    def answering(self):
+        """Once its port is open, whatever it says there."""
+        end = time.monotonic() + 60
+        while True:
+            try:
+                socket.create_connection(("127.0.0.1", self.port)).close()
+                return self
+            except OSError:
+                assert time.monotonic() < end
+                time.sleep(0.05)
+
     def ask(self, method: str, path: str, body=None, *, headers=None, timeout=60):
         """Status and answer. Raises OSError when the server is gone."""
         content = body if isinstance(body, bytes | None) else json.dumps(body).encode()

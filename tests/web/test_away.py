@@ -100,3 +100,25 @@ def test_a_reading_that_the_page_does_not_understand_is_told_and_the_rest_stays(
     expect(page.get_by_test_id("mark-bounce")).to_be_visible()
     expect(page.get_by_test_id("take-reading")).to_be_visible()
     page.context.close()
+
+
+def test_another_machine_comes_in_by_the_passcode_and_everybody_can_be_signed_out(browser, tmp_path):
+    served = Served(tmp_path / "data", "--passcode", "five-wooden-words", "--tls").answering()
+    page = browser.new_context(viewport={"width": 390, "height": 844}, ignore_https_errors=True).new_page()
+    here = served.url.replace("http:", "https:")
+    page.goto(here)
+    expect(page).to_have_url(f"{here}/enter")
+    page.get_by_label("Passcode").fill("not this one")
+    page.get_by_role("button", name="Come in").click()
+    expect(page.get_by_role("alert")).to_have_text("That is not the passcode.")
+    page.get_by_label("Passcode").fill("five-wooden-words")
+    page.get_by_role("button", name="Come in").click()
+    expect(page.get_by_role("heading", name="Rooms")).to_be_visible()
+    assert page.evaluate("isSecureContext && Boolean(navigator.mediaDevices)")  # so that it may record
+    page.goto(f"{here}/enter")
+    page.get_by_role("button", name="Sign out everywhere").click()
+    expect(page.get_by_role("alert")).to_have_text("Everybody is signed out.")
+    page.goto(here)
+    expect(page).to_have_url(f"{here}/enter")
+    page.context.close()
+    served.kill()

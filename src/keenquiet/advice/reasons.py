@@ -24,6 +24,10 @@ WORDS: Final[Mapping[str, tuple[str, str]]] = {
         "What was kept of this reading is damaged; it cannot be shown.",
         "Put it into the bin. The sound, if it is whole, can be saved and brought in again.",
     ),
+    "not_a_recording/unread": (
+        "Keen Quiet failed at reading this one. The recording is kept.",
+        "Take another, and tell us about it.",
+    ),
     "long_take": (
         "Longer than ten minutes: its loudest part was read, from minute {start:.0f} to {end:.0f}.",
         "Cut out another part to have that one read.",

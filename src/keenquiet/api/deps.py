@@ -1,7 +1,11 @@
 """What routes depend on, named once."""
 
+import os
+import shutil
+import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
+from pathlib import Path
 from threading import BoundedSemaphore
 from typing import Annotated, Final, TypeVar
 
@@ -12,8 +16,11 @@ from keenquiet.documents.plain import shown_name
 from keenquiet.service.answers.jobs import Pending
 from keenquiet.service.data import Data
 from keenquiet.service.jobs import Job, job_answer
-from keenquiet.store.audiofile import MOST_BYTES
+from keenquiet.store.audiofile import MOST_BYTES, TEMPORARY
+from keenquiet.store.errors import disk_trouble
+from keenquiet.threads import give_back
 
+_IN_MEMORY_BYTES: Final = 16_000_000
 _PATIENCE_S = 0.4  # what is quick enough is answered at once
 T = TypeVar("T")
 
@@ -29,15 +36,29 @@ def asynchronous(prefer: Annotated[str | None, Header()] = None) -> bool:
     return prefer is not None and "respond-async" in prefer
 
 
-def content_of(file: UploadFile) -> bytes:
-    """An uploaded recording. Raises InputError before it is read into memory when it is larger than can be decoded."""
-    if file.size is not None and file.size > MOST_BYTES:
+@contextmanager
+def content_of(file: UploadFile) -> Iterator[bytes | Path]:
+    """An uploaded recording: its bytes, or where it lies when it is a large one. Raises InputError when it is larger
+    than what is read, StorageFull when the temporary folder cannot take it.
+    """
+    size = file.size or 0
+    if size > MOST_BYTES:
         raise InputError(
             "file",
-            f"{shown_name(file.filename or 'The file')} has {file.size / 1e6:.0f} MB.",
+            f"{shown_name(file.filename or 'The file')} has {size / 1e6:.0f} MB.",
             f"At most {MOST_BYTES / 1e6:.0f} MB are read: cut it shorter, or save it as FLAC.",
         )
-    return file.file.read()
+    if size <= _IN_MEMORY_BYTES:
+        yield file.file.read()
+        return
+    try:
+        with tempfile.TemporaryDirectory(prefix=f"{TEMPORARY}{os.getpid()}-") as folder:
+            path = Path(folder) / "upload"
+            with path.open("wb") as copy:
+                shutil.copyfileobj(file.file, copy, 1 << 20)
+            yield path
+    except OSError as exc:
+        raise disk_trouble(exc, "the upload, in the temporary folder,") from exc
 
 
 # what is worked out while the caller waits takes memory: so many at once, the others in turn
@@ -54,9 +75,12 @@ def computing() -> Iterator[None]:
 
 @contextmanager
 def listening() -> Iterator[None]:
-    """One recording at once."""
+    """One recording at once; its memory is given back."""
     with _LISTENING:
-        yield
+        try:
+            yield
+        finally:
+            give_back()
 
 
 DataFolder = Annotated[Data, Depends(opened_data)]

@@ -16,17 +16,19 @@ button.quiet {{ background: none; color: inherit; border: 1.5px solid #6d675c; }
 p.said {{ border-left: 4px solid #a8431b; padding-left: .7rem; }}
 @media (prefers-color-scheme: dark) {{ body {{ background: #191b20; color: #f0ebdf; }}
   input {{ background: #23262d; }} }}
-</style></head><body><main><h1>Keen Quiet</h1>{said}
-<form method="post" action="/enter"><label for="code">Passcode</label>
+a {{ color: inherit; font-weight: 600; }}
+</style></head><body><main><h1>Keen Quiet</h1>{said}{asked}</main></body></html>"""
+_UNKNOWN = """<form method="post" action="/enter"><label for="code">Passcode</label>
 <input id="code" name="passcode" type="password" autocomplete="current-password" autofocus required>
 <button>Come in</button></form>
-<p>It stands in the terminal in which Keen Quiet was started.</p>{known}</main></body></html>"""
-_KNOWN = """<form method="post" action="/enter"><input type="hidden" name="everywhere" value="1">
+<p>It stands in the terminal in which Keen Quiet was started.</p>"""
+_KNOWN = """<p>This device has come in.</p>
+<form method="post" action="/enter"><input type="hidden" name="everywhere" value="1">
 <button class="quiet">Sign out everywhere</button></form><p><a href="/">Back to the rooms</a></p>"""
 
 
 def entrance_page(said: str = "", *, known: bool = False) -> str:
     """HTML. said : what happened to the last try. known : this visitor has come in already and may sign all out."""
     return _PAGE.format(
-        said=f'<p class="said" role="alert">{escape(said)}</p>' if said else "", known=_KNOWN if known else ""
+        said=f'<p class="said" role="alert">{escape(said)}</p>' if said else "", asked=_KNOWN if known else _UNKNOWN
     )

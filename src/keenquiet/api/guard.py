@@ -23,7 +23,7 @@ _CSP: Final = (
 _HEADERS: Final = {
     "Content-Security-Policy": _CSP,
     "X-Content-Type-Options": "nosniff",
-    "Referrer-Policy": "no-referrer",
+    "Referrer-Policy": "same-origin",  # without one a form of ours would come from an origin of "null"
     "Cross-Origin-Opener-Policy": "same-origin",
     "Cross-Origin-Resource-Policy": "same-origin",
 }

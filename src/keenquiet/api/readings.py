@@ -44,14 +44,14 @@ def take_in(
     chain = parsed(settings.encode("utf-8", "surrogatepass"), field="settings")
     if not isinstance(chain, dict):
         raise InputError("settings", "is not a JSON object.", "Leave it out.")
-    with listening():
+    with listening(), content_of(file) as content:
         return readings.take_in(
             data,
             room_id,
             kind=kind,
             way=way,
             file_name=shown_name(file.filename or "recording"),
-            content=content_of(file),
+            content=content,
             arrangement_id=arrangement_id,
             settings=chain,
             sent_as=idempotency_key,
@@ -188,8 +188,8 @@ def calibrate_by_calibrator(
     if chain is None:
         raise InputError("gain", "is not said.", "Say the device and how its gain is set.")
     name = shown_name(file.filename or "calibrator")
-    with listening():
-        return reading_set.calibrated_by_calibrator(data, content_of(file), name, chain, level_db)
+    with listening(), content_of(file) as content:
+        return reading_set.calibrated_by_calibrator(data, content, name, chain, level_db)
 
 
 @router.delete("/calibrations/{calibration_id}")

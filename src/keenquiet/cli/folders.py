@@ -1,6 +1,7 @@
 """Commands that work on a data folder, and the server."""
 
 import os
+import socket
 import sys
 from collections.abc import Callable
 from functools import partial
@@ -59,10 +60,11 @@ def served(
             front, host=host, port=port, log_level=level, timeout_graceful_shutdown=_STOP_S, **files
         )
         server = uvicorn.Server(config)
+        listening = _bound(host, port)
         _say_where(data, host, port, passcode, tls=tls, note=note)
         code = 0
         try:
-            server.run()
+            server.run(sockets=[listening])
         except KeyboardInterrupt:
             code = 130
     if front.loaded.done():
@@ -70,6 +72,19 @@ def served(
     # a search or a reading under way is nothing to wait for: all that was acknowledged is on the disk
     sys.stdout.flush()
     os._exit(code)
+
+
+def _bound(host: str, port: int) -> socket.socket:
+    """A socket that listens there. Raises InputError when the address is taken or is none of this machine's."""
+    found = socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET, socket.SOCK_STREAM)
+    found.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        found.bind((host, port))
+    except (OSError, OverflowError) as exc:
+        found.close()
+        said = exc.strerror if isinstance(exc, OSError) else str(exc)
+        raise InputError("port", f"{host}:{port} cannot be used: {said}.", "Choose another --port.") from exc
+    return found
 
 
 def _secured(data: Path, host: str) -> tuple[dict[str, Any], str]:

@@ -2,6 +2,7 @@
 uncertainty.
 """
 
+from pathlib import Path
 from typing import Final
 
 from sqlalchemy import select
@@ -90,7 +91,7 @@ def kept(
     return public(row)
 
 
-def from_calibrator(content: bytes, file_name: str, level_db: float) -> float:
+def from_calibrator(content: bytes | Path, file_name: str, level_db: float) -> float:
     """Level of full scale from a recording of a calibrator. Raises InputError when it is not one steady tone. [dB re 20
     uPa]
     """

@@ -68,7 +68,8 @@ class Job(Generic[T]):
 
     def value(self) -> T:
         """Wait for the end and give the result. Raises what the work raised, Cancelled when it was stopped."""
-        self.ended.wait()
+        while not self.ended.wait(1.0):
+            self.asked_at = time.monotonic()  # whoever waits still asks
         if self.error is not None:
             raise self.error
         if self.state != "done":

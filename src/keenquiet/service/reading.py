@@ -1,5 +1,6 @@
 """A recording read: sound in, a typed result out, whatever its kind."""
 
+import logging
 from dataclasses import dataclass
 
 from keenquiet.core.errors import InputError, MeasurementError
@@ -14,6 +15,8 @@ from keenquiet.service.answers.readings import Result, with_reason
 from keenquiet.service.kinds import kind_named
 from keenquiet.service.kinds.base import Figures, ReadOptions, Settled, Where
 from keenquiet.store.audiofile import Audio
+
+_log = logging.getLogger("keenquiet")
 
 
 @dataclass(frozen=True)
@@ -60,7 +63,8 @@ def _where(kind: str, room: RoomDoc, arrangement: ArrangementDoc) -> Where:
 
 
 def analyse(audio: Audio, kind: str, *, curves: bool = False, options: ReadOptions | None = None) -> Heard:
-    """Read a recording. One that cannot be read gives a result with a verdict, not an exception.
+    """Read a recording. One that cannot be read gives a result with a verdict, not an exception; also when reading it
+    fails.
 
     Raises InputError for an unknown kind.
     """
@@ -69,8 +73,14 @@ def analyse(audio: Audio, kind: str, *, curves: bool = False, options: ReadOptio
     try:
         figures = known.heard(audio, options or ReadOptions())
         result = known.answer(figures, curves)
+    except InputError:
+        raise
     except MeasurementError as exc:
         figures, result = None, known.refused(refused(exc), audio)
+    except Exception:
+        # a failure of ours must not lose somebody's recording: it is kept, and told
+        _log.exception("reading a %s of %.1f s failed", kind, audio.seconds)
+        figures, result = None, known.refused(refused(MeasurementError("not_a_recording", "unread")), audio)
     if audio.truncated:
         result.verdict = with_reason(result.verdict, "truncated_file", usable=result.verdict.usable)
     if audio.from_s is not None:

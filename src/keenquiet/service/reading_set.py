@@ -4,6 +4,7 @@ changes.
 
 import csv
 import io
+from pathlib import Path
 from typing import Any, Final
 
 import numpy as np
@@ -68,9 +69,9 @@ def sound_of(data: Data, row: Reading) -> Audio:
     """The sound kept with a reading, decoded."""
     if row.audio_suffix == ".csv":
         raise InputError("reading", "is a curve; it has no sound.", "Choose a recording.")
-    content = data.audio.path(row.audio_sha256, row.audio_suffix).read_bytes()
+    path = data.audio.path(row.audio_sha256, row.audio_suffix)
     kind = kind_named(row.kind)
-    return decode_apart(content, row.file_name, most_seconds=kind.most_seconds, loudest_part=kind.loudest_part)
+    return decode_apart(path, row.file_name, most_seconds=kind.most_seconds, loudest_part=kind.loudest_part)
 
 
 def loudest_channel(audio: Audio) -> FloatArray:
@@ -329,7 +330,7 @@ def reread_silences(data: Data, chain: tuple[str, str, str]) -> int:
 
 
 def calibrated_by_calibrator(
-    data: Data, content: bytes, file_name: str, chain: tuple[str, str, str], level_db: float
+    data: Data, content: bytes | Path, file_name: str, chain: tuple[str, str, str], level_db: float
 ) -> CalibrationAnswer:
     """Calibrate a chain by a recording of a calibrator."""
     full_scale = calibrations.from_calibrator(content, file_name, level_db)

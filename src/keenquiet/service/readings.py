@@ -68,7 +68,7 @@ def take_in(
     kind: str,
     way: str,
     file_name: str,
-    content: bytes,
+    content: bytes | Path,
     arrangement_id: str | None,
     settings: Json,
     sent_as: str | None = None,
@@ -136,7 +136,7 @@ def _kept(
     kind: str,
     way: str,
     file_name: str,
-    content: bytes,
+    content: bytes | Path,
     audio: Audio,
     arrangement_id: str | None,
     settings: ReadingSettings,
@@ -167,14 +167,15 @@ def _curve_kept(
     data: Data,
     room_id: str,
     file_name: str,
-    content: bytes,
+    content: bytes | Path,
     arrangement_id: str | None,
     settings: ReadingSettings,
     sent_as: str | None,
 ) -> ReadingAnswer:
     room, revision = room_of_row(data, room_id)
     try:
-        f_hz, level_db = read_curve(content.decode("utf-8-sig"))
+        text = content if isinstance(content, bytes) else content.read_bytes()
+        f_hz, level_db = read_curve(text.decode("utf-8-sig"))
     except UnicodeDecodeError as exc:
         raise InputError(
             "file", f"{file_name} is no text.", "Give frequency in Hz and level in dB, one pair a line."
@@ -205,7 +206,7 @@ def filed(
     kind: str,
     way: str,
     file_name: str,
-    content: bytes,
+    content: bytes | Path,
     audio: Audio | None,
     room: RoomDoc,
     revision: int,

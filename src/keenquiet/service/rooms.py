@@ -43,13 +43,13 @@ def _summary(row: Room) -> RoomSummary:
     """A room in brief; one that cannot be read breaks no list: it says so, and can be exported as it is and binned."""
     try:
         return RoomSummary(**_brief(row), broken=_broken(row))
-    except (KeyError, TypeError, ValueError, IndexError, AttributeError) as exc:
+    except (KeyError, TypeError, ValueError, IndexError, AttributeError):
         return RoomSummary(
             id=row.id,
             name=row.name or "A room without a name",
             revision=row.revision,
             updated_at=row.updated_at.isoformat(),
-            broken=f"Its document is damaged ({type(exc).__name__}).",
+            broken="What was kept of it is damaged. Its readings, if they are whole, go with it when it is saved.",
         )
 
 

@@ -12,6 +12,7 @@ from typing import BinaryIO, Final
 
 from keenquiet.store.errors import NotFound, disk_trouble
 
+_BLOCK: Final = 1 << 20
 _UNREFERENCED_S: Final = 600.0  # a sound is written moments before what refers to it
 
 
@@ -25,11 +26,17 @@ class AudioStore:
         except OSError as exc:
             raise disk_trouble(exc, "the folder for recordings") from exc
 
-    def keep(self, data: bytes, suffix: str) -> str:
-        """Store bytes and return their SHA-256; a damaged copy of the same sound is healed by it.
+    def keep(self, data: bytes | Path, suffix: str) -> str:
+        """Store bytes, or a file's, and return their SHA-256; a damaged copy of the same sound is healed by it.
 
         Raises StorageFull, leaving nothing half-written.
         """
+        if isinstance(data, Path):
+            with data.open("rb") as file:
+                digest = hashlib.file_digest(file, "sha256").hexdigest()
+                file.seek(0)
+                self.keep_blocks(iter(lambda: file.read(_BLOCK), b""), f"{digest}{suffix}")
+            return digest
         digest = hashlib.sha256(data).hexdigest()
         target = self.folder / f"{digest}{suffix}"
         if is_whole(target, digest):

@@ -185,7 +185,8 @@ function Sheet() {
 /** Distinct places of the microphone, to the nearest 5 cm, with how many readings each. */
 function spotsOf(readings: readonly ReadingSummary[]): Spot[] {
   const spots = new Map<string, Spot>()
-  for (const { mic_at: at } of readings) {
+  for (const { mic_at: at, form } of readings) {
+    if (form === 'broken') continue // nobody knows where it was taken
     const key = `${Math.round(at[0] * 20)},${Math.round(at[1] * 20)}`
     spots.set(key, { at: [at[0], at[1]], count: (spots.get(key)?.count ?? 0) + 1 })
   }

@@ -33,7 +33,7 @@ def block_levels(
     for start in range(0, max(whole, 1), step):
         end = min(start + step, whole)
         low, high = max(start - margin, 0), len(samples) if end == whole else min(end + margin, len(samples))
-        found.append(_means(after(np.asarray(samples[low:high]))[start - low : end - low], block))
+        found.append(_means(after(np.asarray(samples[low:high], dtype=float))[start - low : end - low], block))
     return np.concatenate(found)
 
 
@@ -48,7 +48,7 @@ def _spans(samples: FloatArray, whole: int, block: int, sample_rate_hz: float) -
 
 
 def _means(samples: FloatArray, block: int) -> FloatArray:
-    means: FloatArray = np.mean(samples.reshape(-1, block) ** 2, axis=1)
+    means: FloatArray = np.mean(np.asarray(samples, dtype=float).reshape(-1, block) ** 2, axis=1)
     return means
 
 
@@ -67,7 +67,7 @@ def power_density(
     f_hz: FloatArray = np.asarray(np.arange(segment // 2 + 1) * (sample_rate_hz / segment), dtype=float)
     for first in range(0, count, _SEGMENTS):
         last = min(first + _SEGMENTS, count)
-        part = samples[first * step : (last - 1) * step + segment]
+        part = np.asarray(samples[first * step : (last - 1) * step + segment], dtype=float)
         _, _, density = scipy.signal.spectrogram(
             part, sample_rate_hz, window="hann", nperseg=segment, noverlap=segment // 2, detrend=False
         )

@@ -8,11 +8,12 @@ import numpy as np
 import scipy
 
 from keenquiet.core.errors import MeasurementError
-from keenquiet.core.types import BoolArray, FloatArray
+from keenquiet.core.types import BoolArray, FloatArray, IntArray
 
 _FULL_SCALE: Final = 0.9995
 _FLAT_RUN: Final = 4  # equal neighbouring samples at a peak that no wave makes by itself
 _SILENT: Final = 1e-7
+_ABSURD: Final = 1000.0  # 60 dB over full scale
 _QUIET_PEAK_DBFS: Final = -50.0
 _TURNED_DB: Final = 10.0
 
@@ -86,6 +87,10 @@ def checked(channels: FloatArray, sample_rate_hz: float, *, bits: int | None = N
     if not all(np.isfinite(channel).all() for channel in channels):
         codes.append("not_a_number")
         channels = np.nan_to_num(channels, nan=0.0, posinf=0.0, neginf=0.0)
+    if channels.size and max(float(channels.max()), -float(channels.min())) > _ABSURD:
+        # floats that no converter gives: squared they would overflow
+        codes.append("not_a_number")
+        channels = np.where(np.abs(channels) > _ABSURD, 0.0, channels)
     power = np.array([np.var(channel) for channel in channels]) if channels.shape[1] else np.zeros(1)
     if channels.shape[1] == 0 or float(power.max()) < _SILENT**2:
         raise MeasurementError("silent")
@@ -130,20 +135,30 @@ def flat_tops(samples: FloatArray) -> bool:
 
     Looks for runs of nearly equal samples at the very top: a wave spends little time at its peak, a clipped one much.
     """
-    for side in (samples, -samples):
-        top = float(side.max())
-        if top <= 0.01:
+    for top in (float(samples.max()), float(samples.min())):
+        if abs(top) <= 0.01:
             continue
-        near = side >= top * (1 - 2e-3)
-        edges = np.flatnonzero(np.diff(np.concatenate([[0], near.astype(np.int8), [0]])))
-        lengths = edges[1::2] - edges[::2]
-        flat = lengths >= _FLAT_RUN
+        near = samples >= top * (1 - 2e-3) if top > 0 else samples <= top * (1 - 2e-3)
+        starts, ends = _runs(near)
+        flat = ends - starts >= _FLAT_RUN
         if np.count_nonzero(flat) >= 5:
             # a slow, loud tone also lingers at its peak: then the approach to the peak is just as slow
-            before = np.abs(side[np.maximum(edges[::2][flat] - 1, 0)] - top) / top
+            before = np.abs(samples[np.maximum(starts[flat] - 1, 0)] - top) / abs(top)
             if float(np.median(before)) > 0.008:
                 return True
     return False
+
+
+def _runs(holds: BoolArray) -> tuple[IntArray, IntArray]:
+    """Where stretches begin and end in which something holds."""
+    turns = np.flatnonzero(holds[1:] != holds[:-1]) + 1
+    starts = turns[holds[turns]]
+    ends = turns[~holds[turns]]
+    if holds[0]:
+        starts = np.concatenate([[0], starts])
+    if holds[-1]:
+        ends = np.concatenate([ends, [len(holds)]])
+    return starts, ends
 
 
 def _gated(samples: FloatArray, sample_rate_hz: float) -> bool:

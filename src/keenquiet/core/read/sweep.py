@@ -5,13 +5,13 @@ The recorder starts at an unknown moment and its clock runs a little off the pla
 
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import Final
 
 import numpy as np
 import scipy
 
 from keenquiet.core.errors import MeasurementError
+from keenquiet.core.kept import Kept
 from keenquiet.core.read.steadiness import Steadiness, steadiness
 from keenquiet.core.types import ComplexArray, FloatArray
 
@@ -78,10 +78,13 @@ def exponential_sweep(spec: SweepSpec, sample_rate_hz: float) -> FloatArray:
     return sweep
 
 
-@lru_cache(maxsize=4)
 def _reference_spectrum(spec: SweepSpec, sample_rate_hz: float, n: int) -> ComplexArray:
-    spectrum: ComplexArray = scipy.fft.rfft(exponential_sweep(spec, sample_rate_hz), n)
-    return spectrum
+    return _spectra.find(
+        (spec, sample_rate_hz, n), lambda: np.asarray(scipy.fft.rfft(exponential_sweep(spec, sample_rate_hz), n))
+    )
+
+
+_spectra: Final[Kept[tuple[SweepSpec, float, int], ComplexArray]] = Kept(most_bytes=32_000_000, most=4)
 
 
 def deconvolve(recording: FloatArray, sample_rate_hz: float, *, spec: SweepSpec | None = None) -> Deconvolved:

@@ -75,6 +75,7 @@ def take_levels(samples: FloatArray, sample_rate_hz: float, *, codes: tuple[str,
     average = _mean_db(levels[active])
     sounding = samples[: n_blocks * block].reshape(-1, block)[active].ravel()
     thirds_hz, thirds_db = third_octave_levels(sounding, sample_rate_hz)
+    del sounding  # a second copy of the take
     pauses = _pauses(weighted)
     peak = 20 * float(np.log10(max(float(np.max(np.abs(samples))), 1e-9)))
     true_peak = max(peak, true_peak_db(samples))
@@ -105,11 +106,15 @@ def take_levels(samples: FloatArray, sample_rate_hz: float, *, codes: tuple[str,
 def true_peak_db(samples: FloatArray) -> float:
     """True peak by 4x oversampling around the highest sample peaks. [dBTP]"""
     block = 2048
-    padded = np.pad(samples, (0, -len(samples) % block))
-    peaks = np.max(np.abs(padded.reshape(-1, block)), axis=1)
+    whole = len(samples) // block * block
+    tiles = samples[:whole].reshape(-1, block)
+    peaks = np.maximum(tiles.max(axis=1), -tiles.min(axis=1)) if whole else np.zeros(0)
+    peaks = np.append(peaks, np.max(np.abs(samples[whole:]), initial=0.0))
     highest = 0.0
     for i in np.argsort(peaks)[-24:]:  # an overshoot lies beside a high sample
-        piece = padded[max(i * block - 64, 0) : (i + 1) * block + 64]
+        piece = np.asarray(samples[max(i * block - 64, 0) : (i + 1) * block + 64], dtype=float)
+        if not len(piece):
+            continue
         highest = max(highest, float(np.max(np.abs(scipy.signal.resample_poly(piece, 4, 1)))))
     return 20 * float(np.log10(max(highest, 1e-9)))
 
