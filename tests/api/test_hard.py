@@ -33,32 +33,34 @@ def shared(tmp_path_factory):
 
 
 def test_a_server_killed_at_work_loses_nothing_that_it_acknowledged(tmp_path):
-    outcome = kills.killed(tmp_path / "data", 3)
+    outcome = kills.killed(tmp_path / "data", 2)
     assert outcome.wrong == []
     assert outcome.answers["acknowledged"] > 0
     assert outcome.answers["stopped within s"] < 3
 
 
 def test_a_move_is_written_whole_or_not_at_all(tmp_path):
-    outcome = kills.killed(tmp_path / "data", 2, aimed=True)
+    outcome = kills.killed(tmp_path / "data", 1, aimed=True)
     assert outcome.wrong == []
 
 
 def test_damaged_bundles_are_refused_or_come_in_whole(shared):
     bundle, _ = bundles.exported(shared.app.state.data, shared.room_id)
-    outcome = damaged.bundles(shared, bundle, 60)
+    outcome = damaged.bundles(shared, bundle, 40)
     assert outcome.wrong == []
-    assert outcome.answers[422] > 20
+    assert outcome.answers[422] > 15
 
 
 def test_damaged_sounds_are_read_or_refused(shared):
-    outcome = damaged.sounds(shared, shared.room_id, 20)
+    outcome = damaged.sounds(shared, shared.room_id, 12)
     assert outcome.wrong == []
 
 
 def test_generated_requests_are_answered(shared):
     before_mb = resident_mb(os.getpid())
-    outcome = requests.asked(shared, [bakery_room(), cupboard(), attic()], [shared.room_id], 400)
+    # a room of its own: some of the requests delete it
+    room_id = shared.post("/api/rooms", json={"document": cupboard()}).json()["id"]
+    outcome = requests.asked(shared, [bakery_room(), cupboard(), attic()], [room_id], 300)
     assert outcome.wrong == []
     assert outcome.most_mb - before_mb < 500
 
