@@ -268,8 +268,8 @@ def test_a_server_stops_within_three_seconds_whatever_is_under_way(tmp_path):
     served = kills.Served(tmp_path / "data").ready()
     _, room = served.ask("POST", "/api/rooms", {"document": attic()})
     body = {"document": room["document"], "arrangement_id": None}
-    busy = threading.Thread(target=lambda: _ignoring(served.ask, "POST", "/api/moves", body), daemon=True)
-    busy.start()
+    for _ in range(4):
+        threading.Thread(target=lambda: _ignoring(served.ask, "POST", "/api/moves", body), daemon=True).start()
     half = socket.create_connection(("127.0.0.1", served.port))
     half.sendall(b"POST /api/rooms HTTP/1.1\r\nhost: 127.0.0.1\r\ncontent-length: 100\r\n\r\n{")
     assert served.ask("GET", "/api/health")[0] == 200
@@ -285,7 +285,7 @@ def _ignoring(ask, *args):
 def test_a_second_server_on_the_same_folder_says_so_and_leaves_it_alone(tmp_path):
     first = kills.Served(tmp_path / "data").ready()
     second = kills.Served(tmp_path / "data")
-    said = second.process.communicate(timeout=60)[0]
+    said = second.said()
     assert second.process.returncode == 2
     assert "Another Keen Quiet is serving" in said
     assert first.ask("GET", "/api/rooms")[0] == 200

@@ -8,6 +8,7 @@ import socket
 import sqlite3
 import subprocess
 import sys
+import tempfile
 import threading
 import time
 import urllib.error
@@ -35,7 +36,9 @@ class Served:
             self.port = port or probe.getsockname()[1]
         command = [*COMMAND, "serve", "--data", str(folder), "--port", str(self.port)]
         self.folder = folder
-        self.process = subprocess.Popen([*command, *more], stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+        # a file, not a pipe: one that nobody reads fills up, and the server waits for it
+        self.output = tempfile.TemporaryFile("w+", encoding="utf-8")  # noqa: SIM115 - closed when the server is
+        self.process = subprocess.Popen([*command, *more], stdout=self.output, stderr=subprocess.STDOUT, text=True)
 
     @property
     def url(self) -> str:
@@ -49,9 +52,17 @@ class Served:
                 return self
             except (OSError, urllib.error.URLError) as exc:
                 if isinstance(exc, urllib.error.HTTPError) or self.process.poll() is not None:
-                    raise AssertionError(self.process.communicate()[0]) from exc
+                    raise AssertionError(self.said()) from exc
                 assert time.monotonic() < end
                 time.sleep(0.05)
+
+    def said(self) -> str:
+        """What it printed by its end."""
+        self.process.wait(timeout=60)
+        self.output.seek(0)
+        said = self.output.read()
+        self.output.close()
+        return said
 
     def answering(self):
         """Once its port is open, whatever it says there."""
@@ -80,7 +91,7 @@ class Served:
     def kill(self):
         self.process.send_signal(signal.SIGKILL)
         self.process.wait()
-        self.process.stdout.close()
+        self.output.close()
 
     def interrupted(self) -> float:
         """Seconds from Ctrl-C to the end."""
@@ -88,7 +99,7 @@ class Served:
         self.process.send_signal(signal.SIGINT)
         self.process.wait(timeout=60)
         took = time.monotonic() - began
-        self.process.stdout.close()
+        self.output.close()
         return took
 
 

@@ -6,6 +6,7 @@ import sys
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from types import FrameType
 from typing import TYPE_CHECKING, Any, Final, TypeVar
 from urllib.parse import quote
 
@@ -38,6 +39,15 @@ def served(
     """
     import uvicorn
 
+    class _Server(uvicorn.Server):
+        """Told to stop, it tells its jobs: whoever waits for one is answered, and need not be cut off."""
+
+        def handle_exit(self, sig: int, frame: FrameType | None) -> None:
+            jobs = sys.modules.get("keenquiet.service.jobs")
+            if jobs is not None:
+                jobs.stop_all()
+            super().handle_exit(sig, frame)
+
     from keenquiet.api.front import Front
     from keenquiet.api.visitors import Visitors, made_up
     from keenquiet.store.claim import claimed
@@ -59,7 +69,7 @@ def served(
         config = uvicorn.Config(
             front, host=host, port=port, log_level=level, timeout_graceful_shutdown=_STOP_S, **files
         )
-        server = uvicorn.Server(config)
+        server = _Server(config)
         listening = _bound(host, port)
         _say_where(data, host, port, passcode, tls=tls, note=note)
         code = 0
