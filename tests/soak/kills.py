@@ -1,6 +1,7 @@
 """A real server killed while it works: what it acknowledged stays, nothing is half done, nothing is left over."""
 
 import contextlib
+import http.client
 import json
 import os
 import signal
@@ -127,7 +128,7 @@ class Writer(threading.Thread):
         self.unsure: dict[str, bytes] = {}
 
     def run(self):
-        with contextlib.suppress(OSError, AssertionError, ValueError):
+        with contextlib.suppress(OSError, AssertionError, ValueError, http.client.HTTPException):
             status, room = self.served.ask("POST", "/api/rooms", {"document": cupboard()})
             assert status == 201
             while True:

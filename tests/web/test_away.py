@@ -41,6 +41,7 @@ def test_wifi_off_and_the_server_killed_while_it_records_the_recording_is_filed_
         }""")
         page.get_by_role("button", name=f"Read: {name}").click()
         page.get_by_role("button", name="Open the microphone").click()
+        expect(page.get_by_label("How the gain is set")).to_be_visible()
         playing = page.get_by_label("Play the sweep from this computer meanwhile")
         if playing.count():
             playing.uncheck()

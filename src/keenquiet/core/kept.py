@@ -20,11 +20,11 @@ class Kept(Generic[K, V]):
     """The values asked for last, at most `most` of them and `most_bytes` together.
 
     Values may grow after they were kept (lazily computed parts): what was handed out since is weighed anew at the next
-    addition. The newest stays even when it alone is too heavy.
+    addition. The newest stays even when it alone is too heavy. apart : tells parts that are kept and weighed elsewhere.
     """
 
-    def __init__(self, *, most_bytes: int, most: int = 64) -> None:
-        self._most_bytes, self._most = most_bytes, most
+    def __init__(self, *, most_bytes: int, most: int = 64, apart: Callable[[object], bool] | None = None) -> None:
+        self._most_bytes, self._most, self._apart = most_bytes, most, apart
         self._lock = threading.Lock()
         self._values: OrderedDict[K, V] = OrderedDict()
         self._weights: dict[K, int] = {}
@@ -56,7 +56,7 @@ class Kept(Generic[K, V]):
     def bytes(self) -> int:
         """What all values weigh together, parts they share counted once."""
         with self._lock:
-            return weight_of(list(self._values.values()))
+            return weight_of(list(self._values.values()), self._apart)
 
     def clear(self) -> None:
         """Let everything go."""
@@ -67,12 +67,12 @@ class Kept(Generic[K, V]):
 
     def _let_go(self) -> None:
         for key in self._used & self._values.keys():
-            self._weights[key] = weight_of(self._values[key])
+            self._weights[key] = weight_of(self._values[key], self._apart)
         while len(self._values) > self._most:
             self._drop_oldest()
         # single weights count shared parts many times: only when they seem too much is it worth counting them once
         while len(self._values) > 1 and sum(self._weights.values()) > self._most_bytes:
-            if weight_of(list(self._values.values())) <= self._most_bytes:
+            if weight_of(list(self._values.values()), self._apart) <= self._most_bytes:
                 break
             self._drop_oldest()
 
@@ -81,8 +81,11 @@ class Kept(Generic[K, V]):
         self._weights.pop(key, None)
 
 
-def weight_of(value: object) -> int:
-    """Bytes of all arrays and texts that hang on a value, each counted once, and a little for every object."""
+def weight_of(value: object, apart: Callable[[object], bool] | None = None) -> int:
+    """Bytes of all arrays and texts that hang on a value, each counted once, and a little for every object.
+
+    apart : tells parts that are not looked into.
+    """
     total = 0
     seen: set[int] = set()
     waiting: list[Any] = [value]
@@ -104,7 +107,7 @@ def weight_of(value: object) -> int:
         elif isinstance(one, list | tuple | set | frozenset):
             total += 8 * len(one)
             waiting += one
-        else:
+        elif apart is None or not apart(one):
             total += 48
             waiting += vars(one).values() if hasattr(one, "__dict__") else _slots(one)
     return total

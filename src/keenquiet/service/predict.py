@@ -12,7 +12,7 @@ from keenquiet.core.judge.moves import Move, next_moves
 from keenquiet.core.kept import Kept
 from keenquiet.core.room.room import Room
 from keenquiet.core.scenario import Scenario
-from keenquiet.core.waves.rigid import rigid_modes
+from keenquiet.core.waves.rigid import is_basis, rigid_modes
 from keenquiet.documents.convert import room_of, scenario_of
 from keenquiet.documents.edits import EditDoc, edit_doc, edited
 from keenquiet.documents.frame import Frame
@@ -21,7 +21,7 @@ from keenquiet.service.answers.marks import wanted_of
 from keenquiet.service.answers.moves import UNITS, Effect, MoveAnswer
 
 _rooms: Final[Kept[str, Room]] = Kept(most_bytes=30_000_000, most=24)
-_surfaces: Final[Kept[str, Acoustics]] = Kept(most_bytes=200_000_000, most=24)
+_surfaces: Final[Kept[str, Acoustics]] = Kept(most_bytes=200_000_000, most=24, apart=is_basis)
 _NOT_OF_THE_ROOM: Final = {"arrangements", "brief", "tape", "project"}
 _HUNG: Final = {"treatments", "screens", "opened", "moved"}
 

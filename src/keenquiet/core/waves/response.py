@@ -10,7 +10,7 @@ from keenquiet.core.kept import Kept
 from keenquiet.core.room.room import Point, Room
 from keenquiet.core.types import ComplexArray, FloatArray
 from keenquiet.core.waves.modes import Modes
-from keenquiet.core.waves.rigid import RigidModes
+from keenquiet.core.waves.rigid import RigidModes, is_basis
 
 
 @dataclass(frozen=True, eq=False)
@@ -40,7 +40,7 @@ def _between(rigid: RigidModes, source: FloatArray, receiver: FloatArray, f_hz: 
     return Between(rigid.values(source), rigid.values(receiver), f_hz, rest)
 
 
-_kept: Final[Kept[tuple[object, ...], tuple[RigidModes, Between]]] = Kept(most_bytes=60_000_000)
+_kept: Final[Kept[tuple[object, ...], tuple[RigidModes, Between]]] = Kept(most_bytes=60_000_000, apart=is_basis)
 
 
 @dataclass(frozen=True)

@@ -68,6 +68,11 @@ def mode_count(f_hz: FloatArray, shape: Shape, *, speed_m_s: float) -> FloatArra
     return count
 
 
+def is_basis(one: object) -> bool:
+    """Whether something is rigid modes: kept and weighed here, by whatever else they are held."""
+    return hasattr(one, "overlap_m2")
+
+
 # finite elements weigh most: a mesh with its fields some tens of megabytes
 _kept: Final[Kept[tuple[Shape, float, float], RigidModes]] = Kept(most_bytes=150_000_000, most=12)
 
