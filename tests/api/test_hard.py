@@ -181,6 +181,15 @@ def test_a_reading_sent_twice_is_filed_once(client, room_id):
     assert taken.status_code == 422
 
 
+def test_more_places_than_anybody_can_choose_from_are_left_out_and_said(client):
+    for number in range(42):
+        client.post("/api/rooms", json={"document": cupboard() | {"name": f"Cupboard {number}"}})
+    answer = client.get("/api/places").json()
+    assert len(answer["places"]) == 40
+    assert [room["name"] for room in answer["left_out"]] == ["Cupboard 1", "Cupboard 0"]
+    assert "projects" in answer["left_out"][0]["why"]
+
+
 class Clock:
     def __init__(self):
         self.now = 1000.0

@@ -149,6 +149,10 @@ def fit_room(data: Data, room_id: str, *, report: Callable[[float], None] | None
     )
 
 
+_MOST_PLACES: Final = 40  # the ones changed last: more are no choice, and take their time and memory
+_TOO_MANY: Final = f"More than {_MOST_PLACES} places are too many to weigh at once. Give them projects, and choose one."
+
+
 @dataclass(frozen=True)
 class Place:
     """A document's arrangement to weigh, with what readings say of it."""
@@ -250,7 +254,8 @@ def compare_places(
     data: Data, *, project: str | None = None, report: Callable[[float], None] | None = None
 ) -> PlacesAnswer:
     """All rooms of a project (or all rooms), each as it stands, with what was measured in it and still holds."""
-    places, broken = [], []
+    places: list[Place] = []
+    broken: list[LeftOut] = []
     for row in list_rooms(data):
         try:
             with data.database.session() as session:
@@ -259,6 +264,9 @@ def compare_places(
             broken.append(LeftOut(key=row.id, name=row.name, why=f"{exc.reason} {exc.cure}"))
             continue
         if project is not None and room.project != project:
+            continue
+        if len(places) == _MOST_PLACES:
+            broken.append(LeftOut(key=row.id, name=row.name, why=_TOO_MANY))
             continue
         arrangement = room.arrangement_doc(None)
         standing = Standing.of(data, row.id, room, arrangement)
