@@ -85,6 +85,12 @@ def test_json_is_bounded_before_anything_reads_it(client, body, status):
     assert "default-src 'self'" in answer.headers["content-security-policy"]
 
 
+def test_a_request_that_calls_itself_an_upload_where_none_is_taken_has_the_bounds_of_any_other(client):
+    kind = {"content-type": "multipart/form-data; boundary=x"}
+    assert client.post("/api/rooms", content=b" " * 5_000_000, headers=kind).status_code == 413
+    assert client.post("/api/rooms", content=b"--x--", headers=kind).status_code == 422
+
+
 def test_a_chunked_body_has_the_same_bounds(client):
     def chunks():
         for _ in range(5000):

@@ -26,12 +26,11 @@ def bounce_sentence(result: Forecast, wanted: Wanted) -> str:
 def boom_sentence(result: Forecast, wanted: Wanted) -> str:
     """Which note hangs on, or that none does."""
     note = note_words(result.boom.note_hz)
-    if is_hall(result.room.shape):
-        top_hz = low_end_top_hz(result.room.shape)
-        return f"{note} hangs longest below {top_hz:.0f} Hz; above, notes blur together in a room this large."
-    if wanted.boom_s.deficit(result.boom.ring_s.value) == 0:
-        return f"No note hangs on; the longest is {note}."
-    return f"A note near {note} swells and hangs on."
+    good = wanted.boom_s.deficit(result.boom.ring_s.value) == 0
+    said = f"No note hangs on; the longest is {note}" if good else f"A note near {note} swells and hangs on"
+    if not is_hall(result.room.shape):
+        return f"{said}."
+    return f"{said}; above {low_end_top_hz(result.room.shape):.0f} Hz notes blur together in a room this large."
 
 
 def hush_sentence(result: Forecast, wanted: Wanted) -> str:

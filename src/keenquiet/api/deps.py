@@ -1,5 +1,6 @@
 """What routes depend on, named once."""
 
+import contextlib
 import os
 import shutil
 import tempfile
@@ -51,14 +52,15 @@ def content_of(file: UploadFile) -> Iterator[bytes | Path]:
     if size <= _IN_MEMORY_BYTES:
         yield file.file.read()
         return
-    try:
-        with tempfile.TemporaryDirectory(prefix=f"{TEMPORARY}{os.getpid()}-") as folder:
+    with contextlib.ExitStack() as stack:
+        try:  # the copying alone: what the caller meets later is not the temporary folder's trouble
+            folder = stack.enter_context(tempfile.TemporaryDirectory(prefix=f"{TEMPORARY}{os.getpid()}-"))
             path = Path(folder) / "upload"
             with path.open("wb") as copy:
                 shutil.copyfileobj(file.file, copy, 1 << 20)
-            yield path
-    except OSError as exc:
-        raise disk_trouble(exc, "the upload, in the temporary folder,") from exc
+        except OSError as exc:
+            raise disk_trouble(exc, "the upload, in the temporary folder,") from exc
+        yield path
 
 
 # what is worked out while the caller waits takes memory: so many at once, the others in turn

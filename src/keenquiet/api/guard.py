@@ -29,6 +29,7 @@ _HEADERS: Final = {
 }
 _LOCAL_HOSTS: Final = frozenset({"127.0.0.1", "localhost", "[::1]"})
 _MOST_UPLOAD_BYTES: Final = 1_100_000_000
+_UPLOADS: Final = ("/readings", "/bundles", "/calibrator")  # nothing else takes a file, whatever a request calls itself
 _SESSION: Final = "kq_session"
 _log = logging.getLogger("keenquiet")
 
@@ -149,7 +150,8 @@ async def _checked(request: Request, receive: Receive) -> tuple[Response | None,
     comes, whatever length it claims.
     """
     kind = (request.headers.get("content-type") or "").split(";")[0].strip().lower()
-    if kind.startswith("multipart/") or request.method in ("GET", "HEAD"):
+    uploads = kind.startswith("multipart/") and request.url.path.endswith(_UPLOADS)
+    if uploads or request.method in ("GET", "HEAD"):
         return None, _counted(receive)
     try:
         body = await _body(receive, plain.MOST_BYTES)

@@ -59,7 +59,7 @@ class Kept(Generic[K, V]):
             return weight_of(list(self._values.values()), self._apart)
 
     def clear(self) -> None:
-        """Let everything go."""
+        """Let everything go, as at a start: tests ask for what has to be made anew."""
         with self._lock:
             self._values.clear()
             self._weights.clear()

@@ -77,7 +77,7 @@ export function BringFiles({
         <span className="text-[0.92rem] text-ink-2">
           {isCurve
             ? 'CSV or text: frequency in Hz, level in dB'
-            : 'one or many · WAV, FLAC, AIFF or OGG · up to a minute for a sweep, ten for the rest'}
+            : 'one or many · WAV, FLAC, AIFF or OGG · a sweep up to a minute, a silence up to ten'}
         </span>
       </button>
       <input

@@ -1,21 +1,13 @@
 import type { Reading } from '../api/client'
+import { OCTAVES_HZ, pitchAxis } from '../plots/axis'
 import { bestT } from '../plots/reading-data'
 import type { Axis, XY } from '../plots/xy-plot'
 
 export type Look = 'decay' | 'clarity' | 'low' | 'noise' | 'voice' | 'glide'
 
-const hz = (f: number) => (f >= 1000 ? `${f / 1000}k` : String(f))
-const pitch = (domain: [number, number], ticks: number[]): Axis => ({
-  name: 'pitch',
-  unit: 'Hz',
-  domain,
-  ticks,
-  log: true,
-  text: hz,
-})
-const OCTAVES = pitch([52, 9600], [63, 125, 250, 500, 1000, 2000, 4000, 8000])
-const LOW = pitch([20, 300], [20, 30, 50, 80, 120, 200, 300])
-const ALL = pitch([24, 10600], [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000])
+const OCTAVES = pitchAxis([52, 9600], OCTAVES_HZ)
+const LOW = pitchAxis([20, 300], [20, 30, 50, 80, 120, 200, 300])
+const ALL = pitchAxis([24, 10600], [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000])
 
 /** What readings can be laid beside each other by. */
 export const LOOKS: readonly { key: Look; name: string; question: string; unit: string; differ: string; axis: Axis }[] =
@@ -59,7 +51,7 @@ export const LOOKS: readonly { key: Look; name: string; question: string; unit: 
       question: 'On which notes does the room swell?',
       unit: 'dB',
       differ: 'over the notes around',
-      axis: pitch([55, 500], [60, 80, 100, 150, 200, 300, 400, 500]),
+      axis: pitchAxis([55, 500], [60, 80, 100, 150, 200, 300, 400, 500]),
     },
   ]
 
