@@ -1,4 +1,4 @@
-"""Long recordings worked through part by part: memory stays that of a minute, whatever the length."""
+"""Long recordings worked through part by part: memory stays that of a part, whatever the length."""
 
 from collections.abc import Callable, Iterator
 from typing import Final, Literal
@@ -8,8 +8,8 @@ import scipy
 
 from keenquiet.core.types import FloatArray
 
-_PART_S: Final = 60.0
-_SEGMENTS: Final = 64
+_PART_S: Final = 20.0
+_SEGMENTS: Final = 32
 
 
 def block_levels(
@@ -22,7 +22,7 @@ def block_levels(
 ) -> FloatArray:
     """Mean square of each whole block, (n_blocks,). [-]
 
-    after : what is done to the samples first, such as a filter. It gets a minute with `margin_s` of its surroundings on
+    after : what is done to the samples first, such as a filter. It gets a part with `margin_s` of its surroundings on
     either side, in which whatever it does at edges dies away.
     """
     whole = len(samples) // block * block

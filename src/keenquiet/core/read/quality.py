@@ -102,7 +102,7 @@ def checked(channels: FloatArray, sample_rate_hz: float, *, bits: int | None = N
     rms = float(np.sqrt(power[best]))
     if abs(offset) > max(0.1 * rms, 0.002) and abs(offset) > 0.001:
         codes.append("dc_offset")
-    peak = float(np.max(np.abs(samples)))
+    peak = _peak(samples)
     if peak > 1.0005:
         codes.append("over_full_scale")
     if clipped_share(samples) > 0:
@@ -122,12 +122,17 @@ def checked(channels: FloatArray, sample_rate_hz: float, *, bits: int | None = N
 
 def clipped_share(samples: FloatArray) -> float:
     """Share of samples in runs of two or more at digital full scale. [-]"""
-    if np.max(np.abs(samples)) < _FULL_SCALE:
+    if _peak(samples) < _FULL_SCALE:
         return 0.0
-    at_limit: BoolArray = np.asarray(np.abs(samples) >= _FULL_SCALE)
+    at_limit: BoolArray = np.asarray((samples >= _FULL_SCALE) | (samples <= -_FULL_SCALE))
     runs = at_limit[1:] & at_limit[:-1] & (np.abs(np.diff(samples)) < 1e-3)
     share = float(np.mean(runs))
     return share if np.count_nonzero(runs) >= 2 else 0.0
+
+
+def _peak(samples: FloatArray) -> float:
+    """Largest magnitude, without a second copy of a long recording. [-]"""
+    return max(float(samples.max()), -float(samples.min()))
 
 
 def flat_tops(samples: FloatArray) -> bool:
@@ -165,7 +170,7 @@ def _gated(samples: FloatArray, sample_rate_hz: float) -> bool:
     """Stretches of exact digital silence (0.15 s and more) inside sound, or both before and after it: no microphone is
     that quiet.
     """
-    quiet: BoolArray = np.asarray(np.abs(samples) < _SILENT)
+    quiet: BoolArray = np.asarray((samples < _SILENT) & (samples > -_SILENT))
     block = max(int(0.05 * sample_rate_hz), 1)
     full: BoolArray = np.asarray(quiet[: len(quiet) // block * block].reshape(-1, block).all(axis=1))
     sounding = np.flatnonzero(~full)

@@ -15,7 +15,7 @@ from keenquiet.core.types import BoolArray, FloatArray
 
 _BLOCK_S: Final = 0.1
 _HOP_S: Final = 0.1  # gating blocks of 0.4 s that overlap by three quarters
-_HOPS_AT_ONCE: Final = 600
+_HOPS_AT_ONCE: Final = 200
 _ABSOLUTE_GATE_LUFS: Final = -70.0
 _RELATIVE_GATE_LU: Final = 10.0
 _ACTIVE_BELOW_LOUD_DB: Final = 20.0
@@ -77,7 +77,7 @@ def take_levels(samples: FloatArray, sample_rate_hz: float, *, codes: tuple[str,
     thirds_hz, thirds_db = third_octave_levels(sounding, sample_rate_hz)
     del sounding  # a second copy of the take
     pauses = _pauses(weighted)
-    peak = 20 * float(np.log10(max(float(np.max(np.abs(samples))), 1e-9)))
+    peak = 20 * float(np.log10(max(float(samples.max()), -float(samples.min()), 1e-9)))
     true_peak = max(peak, true_peak_db(samples))
     floor = _mean_db(levels[pauses]) if np.any(pauses) else None
     floor_a = _mean_db(weighted[pauses]) if np.any(pauses) else None
