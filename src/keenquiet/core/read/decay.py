@@ -1,6 +1,14 @@
-"""Energy decay of an impulse response by band: EDT, T20, T30, C50, C80, D50, centre time, each with its validity."""
+"""Energy decay of an impulse response by band: EDT, T20, T30, C50, C80, D50, centre time, each with its validity.
 
+Band filters run backwards in time: what they ring falls before a sound, not into the decay after it. The direct sound
+therefore rings ahead of its own onset, and everything that counts energy begins early enough to hold that ringing;
+slopes are fitted after the onset, where no filter rings. Early is parted from late before filtering, on the response's
+own time.
+"""
+
+from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Final
 
 import numpy as np
@@ -11,11 +19,19 @@ from keenquiet.core.types import FloatArray
 
 # Range of the decay curve each figure is fitted over, and how far the noise must lie below the start of the decay:
 # ISO 3382-2 asks 10 dB of margin below T20's -25 dB and T30's -35 dB.
-_RANGES_DB: Final = {"edt_s": (0.0, -10.0, 20.0), "t20_s": (-5.0, -25.0, 35.0), "t30_s": (-5.0, -35.0, 45.0)}
+_RANGES_DB: Final = {"edt_s": (0.0, -10.0), "t20_s": (-5.0, -25.0), "t30_s": (-5.0, -35.0)}
 _MOST_CURVATURE: Final = (
     0.15  # T30 longer than T20 by more than this: the decay is bent (ISO 3382-2 annex B: 5 to 10 %)
 )
 _FILTER_TIME: Final = 4.0  # B T must exceed this when the filter runs backwards in time (ISO 3382-2, 7.3)
+_RING_60_DB: Final = 4.4  # the band filter's ringing has sunk by 60 dB after this over its bandwidth (slowest poles)
+_LEAST_RANGE_DB: Final = {"t20_s": 10.0, "t30_s": 20.0}  # left below a strong direct sound for a slope to be fitted
+_MARGIN_DB: Final = 10.0  # between the lowest level that is fitted and the noise (ISO 3382-2)
+_OVER_FILTER: Final = 2.0  # an early decay nearer to the filter's own is the filter's
+_SPLITS_MS: Final = (50, 80)
+_CLARITY_RANGE_DB: Final = 20.0
+_LEAD_S: Final = 0.002
+_BEGUN_DB: Final = 1e-6  # what rounding leaves of "still at 0 dB"
 _LUNDEBY_ROUNDS: Final = 6
 
 
@@ -61,59 +77,65 @@ def band_decays(impulse: FloatArray, sample_rate_hz: float, *, fraction: int = 1
     impulse : (n,) response, direct sound anywhere. fraction : 1 for octaves, 3 for thirds.
     """
     start = onset_index(impulse)
-    # some room before the onset, so that the backwards filter can ring out where nothing is read
-    lead = int(0.02 * sample_rate_hz)
-    from_onset = impulse[max(start - lead, 0) :]
-    offset = min(start, lead)
+    # what lies ahead of the direct sound (noise, a sweep's harmonics) is no part of the decay
+    lead = min(start, int(_LEAD_S * sample_rate_hz))
+    heard = impulse[start - lead :]
     return [
-        band_decay(
-            _filtered(from_onset, float(centre), sample_rate_hz, fraction),
-            offset,
-            sample_rate_hz,
-            centre_hz=float(centre),
-            fraction=fraction,
-        )
+        band_decay(heard, lead, sample_rate_hz, centre_hz=float(centre), fraction=fraction)
         for centre in bands_within(sample_rate_hz, fraction=fraction)
     ]
 
 
-def _filtered(impulse: FloatArray, centre_hz: float, sample_rate_hz: float, fraction: int) -> FloatArray:
-    """Band-filtered backwards in time: the filter's own ringing then falls before the decay, not into it."""
+def filtered_backwards(
+    impulse: FloatArray, centre_hz: float, sample_rate_hz: float, *, fraction: int, ahead: int
+) -> FloatArray:
+    """A response through its band filter backwards in time, with `ahead` samples put before it for the ringing."""
     sos = band_filter_sos(centre_hz, sample_rate_hz, fraction)
-    backwards: FloatArray = scipy.signal.sosfilt(sos, impulse[::-1])[::-1]
+    backwards: FloatArray = scipy.signal.sosfilt(sos, np.concatenate([impulse[::-1], np.zeros(ahead)]))[::-1]
     return backwards
 
 
-def band_decay(band: FloatArray, start: int, sample_rate_hz: float, *, centre_hz: float, fraction: int) -> BandDecay:
-    """Figures of one band-filtered response whose direct sound begins at `start`."""
+def band_decay(impulse: FloatArray, onset: int, sample_rate_hz: float, *, centre_hz: float, fraction: int) -> BandDecay:
+    """Figures of one band of a response whose direct sound begins at sample `onset`."""
     name = nominal_hz(centre_hz, fraction=fraction)
-    power = band[start:] ** 2
+    bandwidth = centre_hz * (10 ** (0.15 / fraction) - 10 ** (-0.15 / fraction))
+    ahead = int(_RING_60_DB / bandwidth * sample_rate_hz)
+    band = filtered_backwards(impulse, centre_hz, sample_rate_hz, fraction=fraction, ahead=ahead)
+    at = onset + ahead
+    power = band**2
     found = truncation(power, sample_rate_hz, settle_s=2 / centre_hz)
-    if found is None:
+    if found is None or found.crossing <= at + 8:
         return BandDecay(name, None, None, None, None, None, None, None, 0.0, ("no_decay",))
     energy = backward_integral(power, found, sample_rate_hz)
     level = 10 * np.log10(np.maximum(energy / energy[0], 1e-12))
-    time_s = np.arange(len(level)) / sample_rate_hz
     flags: list[str] = []
-    times: dict[str, float | None] = {}
-    bandwidth = centre_hz * (10 ** (0.15 / fraction) - 10 ** (-0.15 / fraction))
-    for key, (top, bottom, needed_db) in _RANGES_DB.items():
-        times[key] = None
-        if found.inr_db < needed_db:
-            flags.append(f"{key[:-2]}_low_range")
-            continue
-        t60 = _fit_t60(time_s, level, top, bottom)
-        if t60 is not None and bandwidth * t60 < _FILTER_TIME:
+    own_centre, own_edt_s = _filter_alone(centre_hz, sample_rate_hz, fraction, ahead)
+    times = _times(level, at, round(own_centre), found.inr_db, sample_rate_hz, flags)
+    for key, t60 in times.items():
+        least_s = max(_FILTER_TIME / bandwidth, _OVER_FILTER * own_edt_s if key == "edt_s" else 0.0)
+        if t60 is not None and t60 < least_s:
+            times[key] = None
             flags.append(f"{key[:-2]}_filter_limited")
-            continue
-        times[key] = t60
     t20, t30 = times["t20_s"], times["t30_s"]
     if t20 and t30 and abs(t30 / t20 - 1) > _MOST_CURVATURE:
         flags.append("bent_decay")
-    ratios = _energy_ratios(power, found, sample_rate_hz) if found.inr_db >= 20 else {}
+    ratios: dict[str, float] = {}
+    if found.inr_db >= _CLARITY_RANGE_DB:
+        early = {
+            ms: filtered_backwards(
+                impulse[: onset + int(ms / 1000 * sample_rate_hz)],
+                centre_hz,
+                sample_rate_hz,
+                fraction=fraction,
+                ahead=ahead,
+            )
+            for ms in _SPLITS_MS
+        }
+        ratios = _energy_ratios(band, early, at, found, sample_rate_hz, filter_centre=own_centre)
     if not ratios:
         flags.append("clarity_low_range")
-    step = max(1, len(level) // 240)
+    after = level[at:]
+    step = max(1, len(after) // 240)
     return BandDecay(
         centre_hz=name,
         edt_s=times["edt_s"],
@@ -125,9 +147,43 @@ def band_decay(band: FloatArray, start: int, sample_rate_hz: float, *, centre_hz
         ts_ms=ratios.get("ts_ms"),
         inr_db=found.inr_db,
         flags=tuple(flags),
-        curve_s=time_s[::step],
-        curve_db=level[::step],
+        # the direct sound's own share falls away at once
+        curve_s=np.concatenate([[0.0], np.arange(len(after))[::step] / sample_rate_hz]),
+        curve_db=np.concatenate([[0.0], after[::step]]),
     )
+
+
+@lru_cache(maxsize=128)
+def _filter_alone(centre_hz: float, sample_rate_hz: float, fraction: int, ahead: int) -> tuple[float, float]:
+    """By how many samples the filter moves energy forward, and the EDT it gives a lone direct sound. [s]"""
+    energy = filtered_backwards(np.ones(1), centre_hz, sample_rate_hz, fraction=fraction, ahead=ahead) ** 2
+    centre = float(np.sum(energy[::-1] * np.arange(len(energy)))) / float(energy.sum())
+    left = np.cumsum(energy[::-1])[::-1][len(energy) - 1 - round(centre) :]
+    level = 10 * np.log10(np.maximum(left / energy.sum(), 1e-12))
+    return centre, _fit_t60(level, *_RANGES_DB["edt_s"], sample_rate_hz) or 0.0
+
+
+def _times(
+    level_db: FloatArray, onset: int, early: int, inr_db: float, sample_rate_hz: float, flags: list[str]
+) -> dict[str, float | None]:
+    """EDT, T20 and T30, None with a word in flags where the noise lies too high for one.
+
+    level_db : (n,) integrated decay, 0 at its beginning. early : samples by which the filter brings the direct
+    sound forward; EDT, to which it belongs, is fitted from there. T20 and T30 are fitted after the onset. Where the direct
+    sound alone takes more than their upper limit away, they begin there; and reach lower so far as a slope needs it.
+    """
+    times: dict[str, float | None] = dict.fromkeys(_RANGES_DB)
+    after = level_db[onset:]
+    for key, (top, bottom) in _RANGES_DB.items():
+        part = level_db[onset - early :]
+        if key != "edt_s":
+            part, top = after, min(top, float(after[0]))
+            bottom = min(bottom, top - _LEAST_RANGE_DB[key])
+        if inr_db < -bottom + _MARGIN_DB:
+            flags.append(f"{key[:-2]}_low_range")
+        else:
+            times[key] = _fit_t60(part, top, bottom, sample_rate_hz)
+    return times
 
 
 def truncation(power: FloatArray, sample_rate_hz: float, *, settle_s: float) -> Truncation | None:
@@ -197,32 +253,49 @@ def backward_integral(power: FloatArray, found: Truncation, sample_rate_hz: floa
     return np.maximum(energy, 1e-300)
 
 
-def _fit_t60(time_s: FloatArray, level_db: FloatArray, top_db: float, bottom_db: float) -> float | None:
-    start = int(np.argmax(level_db <= top_db)) if top_db < 0 else 0
-    if not np.any(level_db <= bottom_db):
+def _fit_t60(level_db: FloatArray, top_db: float, bottom_db: float, sample_rate_hz: float) -> float | None:
+    if level_db[-1] > bottom_db:
         return None
-    end = int(np.argmax(level_db <= bottom_db))
+    start, end = (int(np.argmax(level_db <= edge - _BEGUN_DB)) for edge in (top_db, bottom_db))
     if end - start < 3:
         return None
-    slope = np.polyfit(time_s[start : end + 1], level_db[start : end + 1], 1)[0]
+    slope = np.polyfit(np.arange(start, end + 1) / sample_rate_hz, level_db[start : end + 1], 1)[0]
     return float(-60 / slope) if slope < 0 else None
 
 
-def _energy_ratios(power: FloatArray, found: Truncation, sample_rate_hz: float) -> dict[str, float]:
-    """C50, C80, D50 and centre time (ISO 3382-1, annex A), noise taken off."""
-    kept = power[: found.crossing] - found.noise_power
-    total = float(np.sum(kept)) + found.noise_power * sample_rate_hz / found.rate
+def _energy_ratios(
+    band: FloatArray,
+    early: Mapping[int, FloatArray],
+    onset: int,
+    found: Truncation,
+    sample_rate_hz: float,
+    *,
+    filter_centre: float,
+) -> dict[str, float]:
+    """C50, C80, D50 and centre time (ISO 3382-1, annex A), noise taken off.
+
+    band : whole response through the filter; early : the same for what comes up to each split alone, by milliseconds,
+    from the same first sample. What the filter rings of the late part lies in both before and after the split: it is
+    the difference of the two before, and counts as late. filter_centre : samples by which the filter moves energy.
+    """
+    kept = band[: found.crossing] ** 2 - found.noise_power
+    missing = found.noise_power * sample_rate_hz / found.rate
+    total = float(np.sum(kept)) + missing
     if total <= 0:
         return {}
-    early = {ms: max(float(np.sum(kept[: int(ms / 1000 * sample_rate_hz)])), 1e-300) for ms in (50, 80)}
-    late = {ms: max(total - early[ms], total * 1e-6) for ms in early}
-    centre = float(np.sum(kept * np.arange(len(kept)))) / sample_rate_hz / total
-    return {
-        "c50_db": 10 * float(np.log10(early[50] / late[50])),
-        "c80_db": 10 * float(np.log10(early[80] / late[80])),
-        "d50": float(np.clip(early[50] / total, 0, 1)),
-        "ts_ms": centre * 1000,
-    }
+    ratios = {}
+    for ms, alone in early.items():
+        split = min(len(alone), found.crossing)
+        first = max(float(np.sum(alone**2)) - found.noise_power * split, total * 1e-12)
+        ringing = float(np.sum((band[:split] - alone[:split]) ** 2))
+        late = max(float(np.sum(kept[split:])) + missing + ringing, total * 1e-6)
+        ratios[f"c{ms}_db"] = 10 * float(np.log10(first / late))
+        if ms == 50:
+            ratios["d50"] = first / (first + late)
+    # what lies beyond the crossing has its own centre a decay's mean life after it
+    beyond = missing * (found.crossing + sample_rate_hz / found.rate)
+    centre = (float(np.sum(kept * np.arange(len(kept)))) + beyond) / total - onset + filter_centre
+    return ratios | {"ts_ms": max(centre, 0.0) / sample_rate_hz * 1000}
 
 
 def t_mid_s(bands: list[BandDecay]) -> float | None:
