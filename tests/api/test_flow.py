@@ -150,7 +150,10 @@ def test_a_room_by_three_dimensions_as_typed(client):
 def test_the_sweep_file_is_the_sweep_and_is_known_for_no_recording_of_a_room(client, room_id):
     wav = client.get("/api/sweep.wav").content
     samples, rate = soundfile.read(io.BytesIO(wav))
-    assert deconvolve(samples, rate).delay_s == pytest.approx(0.5, abs=1e-4)
+    found = deconvolve(samples, rate)
+    assert found.delay_s == pytest.approx(1.2, abs=1e-4)
+    assert found.clock_ppm == pytest.approx(0.0, abs=0.5)
+    assert found.clock_plus_minus_ppm < 1  # by its marks
     assert np.max(np.abs(samples)) == pytest.approx(0.25, abs=0.01)  # starts at -12 dBFS, for the ears' sake
     verdict = _upload(client, room_id, wav, "sweep").json()["verdict"]
     assert not verdict["usable"]

@@ -29,10 +29,10 @@ def test_a_steady_recording_draws_no_remark(seed):
     recording, _ = _recorded(np.random.default_rng(seed), ppm=(-60, 0, 60)[seed % 3], noise_db=(-75, -55)[seed % 2])
     found = deconvolve(recording, RATE).steady
     assert (found.bursts_s, found.lost_ms, found.gain, found.moved) == ((), None, None, False)
-    assert found.moved_ms < 0.02
+    assert found.moved_ms < 0.03
 
 
-@pytest.mark.parametrize("at_s", [2.4, 4.1, 5.6])
+@pytest.mark.parametrize("at_s", [3.0, 4.7, 6.2])
 def test_a_slam_is_found_when_it_happened(clean, rng, at_s):
     t = np.arange(len(clean)) / RATE - at_s
     slam = 0.05 * np.where(t > 0, np.exp(-np.maximum(t, 0) / 0.05) * np.sin(2 * np.pi * 90 * t), 0.0)
@@ -47,7 +47,7 @@ def test_a_slam_is_found_when_it_happened(clean, rng, at_s):
 
 @pytest.mark.parametrize("lost_ms", [12, 35, 90])
 def test_a_lost_moment_has_its_length_and_spoils_the_reading(clean, lost_ms):
-    cut = int(4.2 * RATE)
+    cut = int(4.8 * RATE)
     holed = np.delete(clean, np.s_[cut : cut + int(lost_ms / 1000 * RATE)])
     assert deconvolve(holed, RATE).steady.lost_ms == pytest.approx(lost_ms, abs=1.5)
     figures = read_sweep(holed[None], RATE)
@@ -56,10 +56,13 @@ def test_a_lost_moment_has_its_length_and_spoils_the_reading(clean, lost_ms):
 
 
 @pytest.mark.parametrize("sway_m", [0.10, 0.25])
-def test_a_swaying_microphone_is_noticed(clean, sway_m):
-    t = np.arange(len(clean)) / RATE
-    late = sway_m / 343.2 * (1 - np.cos(2 * np.pi * t / 2.6)) / 2
-    moved = ndimage.map_coordinates(clean, [np.arange(len(clean)) - late * RATE], order=3, mode="nearest")
+def test_a_swaying_microphone_is_noticed_by_the_marks(rng, sway_m):
+    here, there = (_recorded(rng, seed=seed)[0] for seed in (1, 2))  # high up the tail of another place is another one
+    t = np.arange(len(here)) / RATE
+    part = (1 - np.cos(2 * np.pi * t / 2.6)) / 2
+    late = sway_m / 343.2 * part
+    mixed = (1 - part) * here + part * there
+    moved = ndimage.map_coordinates(mixed, [np.arange(len(here)) - late * RATE], order=3, mode="nearest")
     assert deconvolve(moved, RATE).steady.moved
     assert codes(read_sweep(moved[None], RATE)) == ["disturbed"]
 
@@ -68,7 +71,7 @@ def test_automatic_gain_is_told_from_a_room_that_only_grew_quieter_at_once(clean
     hiss = 10 ** (-62 / 20) * rng.standard_normal(len(clean))
     t = np.arange(len(clean)) / RATE
     # held at -20 dB while the sweep plays, back within a second after it
-    gain_db = np.interp(t, [0, 0.6, 0.8, 6.9, 8.2], [0, 0, -20, -20, 0])
+    gain_db = np.interp(t, [0, 1.2, 1.4, 7.5, 8.8], [0, 0, -20, -20, 0])
     figures = read_sweep(((clean + hiss) * 10 ** (gain_db / 20))[None], RATE)
     assert "gated" in codes(figures)
     assert not figures.verdict.usable
@@ -80,7 +83,7 @@ def test_automatic_gain_is_told_from_a_room_that_only_grew_quieter_at_once(clean
 def test_a_gate_that_leaves_a_little_is_noise_suppression(clean, rng):
     hiss = 10 ** (-50 / 20) * rng.standard_normal(len(clean))
     t = np.arange(len(clean)) / RATE
-    gate = np.where((t > 0.7) & (t < 7.2), 1.0, 0.03)
+    gate = np.where((t > 1.3) & (t < 7.8), 1.0, 0.03)
     assert "gated" in codes(read_sweep(((clean + hiss) * gate)[None], RATE))
 
 

@@ -11,8 +11,7 @@ import scipy
 from keenquiet.core.types import FloatArray
 
 RATE_HZ: Final = 48_000
-_SPEED_M_S: Final = 343.2
-_SWAY_M: Final = 0.12
+SWAY_M: Final = 0.12
 _SWAY_S: Final = 2.6
 
 Fault = Callable[[FloatArray, np.random.Generator], FloatArray]
@@ -40,10 +39,6 @@ def in_the_air(pressure: FloatArray, faults: tuple[str, ...], rng: np.random.Gen
     """
     n = len(pressure)
     t = np.arange(n) / RATE_HZ
-    if "moving" in faults:
-        # somebody sways with the microphone: the way from the source grows and shrinks, and every arrival with it
-        late = _SWAY_M / _SPEED_M_S * (1 - np.cos(2 * np.pi * t / _SWAY_S)) / 2
-        pressure = scipy.ndimage.map_coordinates(pressure, [np.arange(n) - late * RATE_HZ], order=3, mode="nearest")
     if "fan-on" in faults:
         blades = sum(
             10 ** (level / 20) * np.sin(2 * np.pi * 31.0 * k * t + rng.uniform(0, 6.28))
@@ -64,6 +59,21 @@ def in_the_air(pressure: FloatArray, faults: tuple[str, ...], rng: np.random.Gen
         )
         pressure = pressure + unit * 10 ** (88 / 20) * thump * (t >= at)
     return pressure
+
+
+def swaying(dry: FloatArray, wet: FloatArray, there: FloatArray, late_s: float) -> FloatArray:
+    """Somebody sways with the microphone: the way from the source grows and shrinks, and what the room adds changes.
+
+    wet : dry sound through the response where the sway begins, (n,). there : response at its far end, direct sound at
+    the same sample. late_s : how much later the direct sound comes there.
+    """
+    n = len(wet)
+    part = (1 - np.cos(2 * np.pi * np.arange(n) / RATE_HZ / _SWAY_S)) / 2
+    mixed = (1 - part) * wet + part * scipy.signal.oaconvolve(dry, there)[:n]
+    moved: FloatArray = scipy.ndimage.map_coordinates(
+        mixed, [np.arange(n) - part * late_s * RATE_HZ], order=3, mode="nearest"
+    )
+    return moved
 
 
 def in_the_chain(samples: FloatArray, faults: tuple[str, ...], rng: np.random.Generator) -> FloatArray:

@@ -2,7 +2,7 @@
 
 import zlib
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Final
 
 import numpy as np
@@ -11,11 +11,14 @@ import scipy
 from keenquiet.core.bands import at_frequencies, exact_octaves_hz
 from keenquiet.core.judge.forecast import as_loudspeaker
 from keenquiet.core.read.sweep import FADE_IN_S, SweepSpec
+from keenquiet.core.read.sweep_marks import AFTER_S as MARK_AFTER_S
+from keenquiet.core.read.sweep_marks import BEFORE_S as MARK_BEFORE_S
+from keenquiet.core.read.sweep_marks import LEVEL as MARK_LEVEL
 from keenquiet.core.room.room import Arrangement, Room, direction
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.noise_at import BACKGROUND_DB
 from keenquiet.core.waves.sources import SOURCES, Source
-from keenquiet.rig.faults import GAIN_TOO_HIGH_DB, in_the_air, in_the_chain
+from keenquiet.rig.faults import GAIN_TOO_HIGH_DB, SWAY_M, in_the_air, in_the_chain, swaying
 from keenquiet.rig.impulse import SAMPLE_RATE_HZ, RigResponse, rig_impulse
 from keenquiet.rig.truth import true_room
 
@@ -81,7 +84,13 @@ Dry = Callable[[Arrangement, RigSettings, np.random.Generator, float, float], Fl
 def _played_sweep(
     arrangement: Arrangement, settings: RigSettings, rng: np.random.Generator, clock_ppm: float, delay_s: float
 ) -> FloatArray:
-    return _padded(_loudspeaker(_sweep(settings, clock_ppm), settings.distortion), delay_s, 2.2)
+    rate = SAMPLE_RATE_HZ * (1 + clock_ppm * 1e-6)
+    played = _padded(_sweep(settings, clock_ppm), delay_s, MARK_AFTER_S + 0.3)
+    mark = MARK_LEVEL * _pascal_like(80.0) * np.sqrt(2)
+    for start_s in (-MARK_BEFORE_S, settings.spec.seconds + MARK_AFTER_S):
+        if delay_s + start_s > 0:
+            played += mark * _chirp(np.arange(len(played)) / rate - delay_s * SAMPLE_RATE_HZ / rate - start_s)
+    return _loudspeaker(played, settings.distortion)
 
 
 def _clapped(
@@ -139,11 +148,13 @@ def record(room: Room, arrangement: Arrangement, reading: str, settings: RigSett
     seen = as_loudspeaker(arrangement) if performance.by_loudspeaker else arrangement
     response = rig_impulse(truth, seen, seed=_place_seed(truth, seen))
     clock = float(rng.uniform(-60, 60)) if settings.clock_ppm is None else settings.clock_ppm
-    delay = float(rng.uniform(0.4, 1.2)) if settings.delay_s is None else settings.delay_s
+    delay = MARK_BEFORE_S + float(rng.uniform(0.4, 1.2)) if settings.delay_s is None else settings.delay_s
     if performance.bare:
         return Recording(response.impulse / np.max(np.abs(response.impulse)) * 0.7, SAMPLE_RATE_HZ, response, 0.0, 0.0)
     dry = performance.dry(arrangement, settings, rng, clock, delay)
     wet = dry if performance.silent else scipy.signal.oaconvolve(dry, response.impulse)[: len(dry)]
+    if "moving" in settings.faults and not performance.silent:
+        wet = swaying(dry, wet, *_swayed(truth, seen, response))
     if performance.volume_set:  # somebody sets the volume until the recorder peaks near -4 dBFS, within reason
         wet = wet * min(0.63 / np.max(np.abs(wet)), 2.5)
     if performance.breath:
@@ -153,6 +164,23 @@ def record(room: Room, arrangement: Arrangement, reading: str, settings: RigSett
     hot_db = GAIN_TOO_HIGH_DB if "gain-too-high" in settings.faults else 0.0
     samples = in_the_chain(_preamplifier(pressure, settings.gain_db + hot_db), settings.faults, rng)
     return Recording(samples, SAMPLE_RATE_HZ, response, clock, delay)
+
+
+def _swayed(room: Room, arrangement: Arrangement, here: RigResponse) -> tuple[FloatArray, float]:
+    """The response with the microphone a sway further from the source, its direct sound brought to the same sample, and
+    how much later it came. [s]
+    """
+    mic, source = np.asarray(arrangement.microphone.at), np.asarray(arrangement.performer.at)
+    away = (mic - source) / np.linalg.norm(mic - source)
+    x, y, z = mic + SWAY_M * away
+    there = replace(arrangement, microphone=replace(arrangement.microphone, at=(float(x), float(y), float(z))))
+    if not room.shape.contains(np.array([there.microphone.at]))[0]:
+        return here.impulse, SWAY_M / room.air.speed_m_s
+    impulse = rig_impulse(room, there, seed=_place_seed(room, arrangement)).impulse
+    late = SWAY_M / room.air.speed_m_s
+    spectrum = np.fft.rfft(impulse)
+    ahead = np.exp(2j * np.pi * np.fft.rfftfreq(len(impulse)) * late * SAMPLE_RATE_HZ)
+    return np.asarray(np.fft.irfft(spectrum * ahead, len(impulse)), dtype=float), late
 
 
 def _place_seed(room: Room, arrangement: Arrangement) -> int:
@@ -177,6 +205,14 @@ def _sweep(settings: RigSettings, clock_ppm: float) -> FloatArray:
     sweep = np.sin(2 * np.pi * spec.low_hz * spec.rate_s * np.expm1(t / spec.rate_s))
     sweep *= np.clip(t / FADE_IN_S, 0, 1) ** 2 * np.clip((spec.seconds - t) / 0.01, 0, 1)
     return sweep * _pascal_like(80.0) * np.sqrt(2)
+
+
+def _chirp(since_s: FloatArray) -> FloatArray:
+    """The player's mark at these times after its start (docs/formats.md): 1.5 to 9 kHz in 40 ms, Hann window."""
+    inside = (since_s >= 0) & (since_s <= 0.04)
+    t = np.where(inside, since_s, 0.0)
+    wave: FloatArray = np.sin(2 * np.pi * (1500.0 * t + 7500.0 / 0.08 * t**2)) * np.sin(np.pi * t / 0.04) ** 2
+    return np.where(inside, wave, 0.0)
 
 
 def _loudspeaker(samples: FloatArray, distortion: float) -> FloatArray:

@@ -13,6 +13,7 @@ from keenquiet.core.errors import InputError
 from keenquiet.core.read.curve import read_curve
 from keenquiet.core.read.quality import Reason, Verdict
 from keenquiet.core.read.sweep import SweepSpec, exponential_sweep
+from keenquiet.core.read.sweep_marks import with_marks
 from keenquiet.documents.convert import read_arrangement, read_room
 from keenquiet.documents.scene import scene_of
 from keenquiet.documents.schema import ArrangementDoc, RoomDoc
@@ -441,8 +442,8 @@ def _there(row: Reading | None) -> Reading:
 
 
 def sweep_wav(sample_rate_hz: int = 48_000, *, spec: SweepSpec | None = None) -> bytes:
-    """The sweep file to play: half a second of silence, the sweep at -12 dBFS, two seconds of silence."""
+    """The sweep file to play: the sweep at -12 dBFS, a chirp a second before it and another two seconds after it."""
     if sample_rate_hz not in (44_100, 48_000, 88_200, 96_000):
         raise InputError("rate", f"{sample_rate_hz} Hz is not offered.", "Use 44100, 48000, 88200 or 96000.")
-    sweep = 0.25 * exponential_sweep(spec or SweepSpec(), sample_rate_hz)
-    return wav_bytes(np.pad(sweep, (sample_rate_hz // 2, 2 * sample_rate_hz)), sample_rate_hz)
+    sweep = exponential_sweep(spec or SweepSpec(), sample_rate_hz)
+    return wav_bytes(0.25 * with_marks(sweep, sample_rate_hz), sample_rate_hz)

@@ -3356,6 +3356,8 @@ export interface components {
         };
         /** SweepAnswer */
         SweepAnswer: {
+            /** Clock Plus Minus Ppm */
+            clock_plus_minus_ppm?: number | null;
             /** Clock Ppm */
             clock_ppm: number;
             /** Delay Ms */

@@ -169,8 +169,9 @@ def _times(
     """EDT, T20 and T30, None with a word in flags where the noise lies too high for one.
 
     level_db : (n,) integrated decay, 0 at its beginning. early : samples by which the filter brings the direct
-    sound forward; EDT, to which it belongs, is fitted from there. T20 and T30 are fitted after the onset. Where the direct
-    sound alone takes more than their upper limit away, they begin there; and reach lower so far as a slope needs it.
+    sound forward; EDT, to which it belongs, is fitted from there. T20 and T30 are fitted after the onset. Where the
+    direct sound alone takes more than their upper limit away, they begin there, and reach lower so far as a slope
+    needs it.
     """
     times: dict[str, float | None] = dict.fromkeys(_RANGES_DB)
     after = level_db[onset:]

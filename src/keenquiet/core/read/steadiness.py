@@ -22,8 +22,13 @@ _BURST_DB: Final = (
 _AROUND_S: Final = 1.2
 _HISS_HZ: Final = (2000.0, 8000.0)
 _GAIN_STEP_DB: Final = 10.0
-_DELAY_FROM_HZ: Final = 1400.0
-_MOVED_MS: Final = 0.08  # steady rooms left 0.006 to 0.014 ms on the rig, a sway of 12 cm 0.10 to 0.19 ms
+_DELAY_FROM_HZ: Final = 1000.0
+_DELAY_TO_HZ: Final = 16_000.0
+_CROSSOVERS_HZ: Final = np.geomspace(1200.0, 7000.0, 26)
+_KNEE_MS: Final = 0.02  # a pitch whose direct sound is taken for a reflection counts less
+# What no crossover explains. Still rooms with two- and three-way loudspeakers left up to 0.06 ms: by one sweep alone a
+# sway of a hand's width cannot be told from them (`sweep_marks` tells it).
+_MOVED_MS: Final = 0.15
 _LOST_MS: Final = (4.0, 150.0)
 
 
@@ -31,7 +36,7 @@ _LOST_MS: Final = (4.0, 150.0)
 class Steadiness:
     """bursts_s : when something else was heard, after the recording's start. [s]
     lost_ms : length of a lost moment, None where none was. [ms] moved_ms : wander of the direct sound over the sweep,
-    RMS. [ms]
+    RMS. [ms] moved : whether that, or marks around the sweep that differ, tell of movement.
     gain : `down` when the chain turned itself down for the sweep, `gate` when it cut the quiet away, else None.
     """
 
@@ -39,11 +44,7 @@ class Steadiness:
     lost_ms: float | None
     moved_ms: float
     gain: str | None
-
-    @property
-    def moved(self) -> bool:
-        """Whether the wander is more than a steady room leaves."""
-        return self.moved_ms > _MOVED_MS
+    moved: bool = False
 
 
 def steadiness(
@@ -72,11 +73,10 @@ def steadiness(
     residual = recording - explained
     left = _spectra(residual, sample_rate_hz)
     bursts = _bursts(left, _spectra(recording, sample_rate_hz), swept, sample_rate_hz)
-    delays = band_delays(impulse, peak, sample_rate_hz, pass_s=pass_s)
+    delays = band_delays(impulse, peak, sample_rate_hz, pass_s=pass_s, per_octave=4)
     lost = _lost_ms(impulse, peak, sample_rate_hz, pass_s) if bursts else None
-    straight = delays[:, 1] - np.polyval(np.polyfit(delays[:, 0], delays[:, 1], 1), delays[:, 0])
-    moved = float(np.sqrt(np.mean(straight**2))) if lost is None and len(delays) >= 5 else 0.0
-    return Steadiness(bursts, lost, moved, _gain(left, swept, sample_rate_hz))
+    moved = _wander_ms(delays) if lost is None else 0.0
+    return Steadiness(bursts, lost, moved, _gain(left, swept, sample_rate_hz), moved > _MOVED_MS)
 
 
 def _spectra(samples: FloatArray, sample_rate_hz: float) -> FloatArray:
@@ -121,11 +121,12 @@ def band_delays(
     *,
     pass_s: tuple[float, float],
     from_hz: float = _DELAY_FROM_HZ,
-    to_hz: float = 12_000.0,
+    to_hz: float = _DELAY_TO_HZ,
     reach_s: float = 0.012,
+    per_octave: int = 2,
 ) -> FloatArray:
-    """When the direct sound of each half octave came: time at which the sweep passed it [s], delay against the whole
-    [ms], (n, 2).
+    """When the direct sound of each pitch came: time at which the sweep passed it [s], delay against the whole [ms],
+    frequency [Hz], (n, 3).
     """
     half = int(reach_s * sample_rate_hz)
     part = np.take(impulse, np.arange(peak - half, peak + half), mode="wrap") * scipy.signal.windows.tukey(
@@ -134,8 +135,9 @@ def band_delays(
     n = 1 << (4 * half - 1).bit_length()
     spectrum, f_hz = np.fft.rfft(part, n), np.fft.rfftfreq(n, 1 / sample_rate_hz)
     top = min(to_hz, 0.4 * sample_rate_hz)
-    centres = from_hz * 2 ** (np.arange(int(2 * np.log2(top / from_hz)) + 1) / 2)
-    bell = np.exp(-0.5 * (np.log2(np.maximum(f_hz, 1.0) / centres[:, None]) / 0.22) ** 2)
+    centres = from_hz * 2 ** (np.arange(int(per_octave * np.log2(top / from_hz)) + 1) / per_octave)
+    width = 0.1 + 0.24 / per_octave
+    bell = np.exp(-0.5 * (np.log2(np.maximum(f_hz, 1.0) / centres[:, None]) / width) ** 2)
     analytic = np.zeros((len(centres), n), dtype=complex)
     analytic[:, : len(f_hz)] = 2 * spectrum * bell
     envelope = np.abs(np.fft.ifft(analytic, axis=1))[:, : 2 * half]
@@ -143,7 +145,30 @@ def band_delays(
     rows = np.arange(len(centres))
     y0, y1, y2 = (envelope[rows, top_at + k] for k in (-1, 0, 1))
     exact = top_at + 0.5 * (y0 - y2) / np.minimum(y0 - 2 * y1 + y2, -1e-30)
-    return np.column_stack([pass_s[0] * np.log(centres / pass_s[1]), (exact - half) / sample_rate_hz * 1000])
+    return np.column_stack([pass_s[0] * np.log(centres / pass_s[1]), (exact - half) / sample_rate_hz * 1000, centres])
+
+
+def _wander_ms(delays: FloatArray) -> float:
+    """How far the direct sound wanders from pitch to pitch, RMS, beyond what a clock and a loudspeaker explain. [ms]
+
+    delays : as `band_delays` gives them. Explained are a clock's line over time, what a crossover far below delays
+    (as 1/f^2), and one crossover's all-pass of any size and sign (Linkwitz-Riley, fourth order).
+    """
+    at_s, delay_ms, f_hz = delays.T
+    if len(f_hz) < 8:
+        return 0.0
+    omega, crossing = 2 * np.pi * f_hz, 2 * np.pi * _CROSSOVERS_HZ[:, None]
+    by_q = crossing * np.sqrt(2)  # w0 / Q with Q = 1/sqrt(2)
+    all_pass = 2e3 * by_q * (crossing**2 + omega**2) / ((crossing**2 - omega**2) ** 2 + (omega * by_q) ** 2)
+    ever = np.stack([np.ones(len(f_hz)), at_s, (1000 / f_hz) ** 2])
+    columns = np.concatenate([np.broadcast_to(ever, (len(all_pass), 3, len(f_hz))), all_pass[:, None]], axis=1)
+    columns = columns.transpose(0, 2, 1)
+    weight = np.ones((len(all_pass), len(f_hz)))
+    for _ in range(6):
+        found = np.linalg.pinv(columns * weight[..., None]) @ (delay_ms * weight)[..., None]
+        left = delay_ms - (columns @ found)[..., 0]
+        weight = 1 / np.sqrt(1 + (left / _KNEE_MS) ** 2)
+    return float(np.min(np.sqrt(np.mean(left**2, axis=1))))
 
 
 def _lost_ms(impulse: FloatArray, peak: int, sample_rate_hz: float, pass_s: tuple[float, float]) -> float | None:

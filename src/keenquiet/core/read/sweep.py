@@ -1,10 +1,11 @@
 """The sweep: making it, and taking the room's response out of a recording of it.
 
-The recorder starts at an unknown moment and its clock runs a little off the player's; both are found and removed.
+The recorder starts at an unknown moment and its clock runs a little off the player's: the first is found in the sweep,
+the second by the marks around it (`sweep_marks`), and removed.
 """
 
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
@@ -13,6 +14,7 @@ import scipy
 from keenquiet.core.errors import MeasurementError
 from keenquiet.core.kept import Kept
 from keenquiet.core.read.steadiness import Steadiness, steadiness
+from keenquiet.core.read.sweep_marks import UNKNOWN_PPM, between_marks
 from keenquiet.core.types import ComplexArray, FloatArray
 
 FADE_IN_S: Final = 0.05
@@ -49,7 +51,8 @@ class Deconvolved:
     """Impulse response from a sweep.
 
     impulse : (n,) with 50 ms before the direct sound. delay_s : direct sound after the recording's start, less the
-    sweep's own start. clock_ppm : how much faster the recorder's clock ran than the player's.
+    sweep's own start. clock_ppm : how much faster the recorder's clock ran than the player's, with its standard
+    uncertainty; 0 and wide where no marks tell it.
     snr_db : direct sound above the noise before it. distortion_pct : harmonics 2 to 5 over the linear response.
     steady : what changed while the sweep ran.
     """
@@ -58,6 +61,7 @@ class Deconvolved:
     sample_rate_hz: float
     delay_s: float
     clock_ppm: float
+    clock_plus_minus_ppm: float
     snr_db: float
     distortion_pct: float
     steady: Steadiness
@@ -92,7 +96,7 @@ def deconvolve(recording: FloatArray, sample_rate_hz: float, *, spec: SweepSpec 
 
     recording : (n,) samples, sweep anywhere inside.
     Raises MeasurementError `no_sweep` when no sweep is found and `incomplete` when its end or start is cut off.
-    Source: regularised spectral division after A. Farina (2000); clock offset by sharpening the compressed pulse.
+    Source: regularised spectral division after A. Farina (2000); clock offset from marks before and after.
     """
     spec = spec or SweepSpec()
     # Padded to recording + sweep: at the recording's own length the tail would wrap round before the direct sound.
@@ -128,21 +132,23 @@ def deconvolve(recording: FloatArray, sample_rate_hz: float, *, spec: SweepSpec 
             pass_s=(spec.rate_s, spec.low_hz),
             sample_rate_hz=sample_rate_hz,
         )
-        ppm = _clock_offset_ppm(impulse, peak, sample_rate_hz, spec)
+        marked = between_marks(recording, begin, sweep_s=spec.seconds, sample_rate_hz=sample_rate_hz)
+        ppm = 0.0 if marked is None or marked.moved or abs(marked.clock_ppm) > _MOST_PPM else marked.clock_ppm
         shift = 0.0
         if abs(ppm) > 0.5:
             kept, shift = _clock_corrected(kept, lead, ppm, sample_rate_hz, spec)
         steady = looked.result()
-    if abs(ppm) > 0.9 * _MOST_PPM and steady.moved_ms > _OTHER_SWEEP_MS:
+    if marked is None and steady.moved_ms > _OTHER_SWEEP_MS:
         raise _no_sweep()  # a sweep, but of another speed or range: its pitches never come together
     return Deconvolved(
         impulse=kept,
         sample_rate_hz=sample_rate_hz,
         delay_s=(begin + shift + _fractional_peak(kept, lead)) / sample_rate_hz,
         clock_ppm=ppm,
+        clock_plus_minus_ppm=UNKNOWN_PPM if marked is None or marked.moved else marked.plus_minus_ppm,
         snr_db=_snr_db(impulse, peak, sample_rate_hz),
         distortion_pct=_distortion_pct(impulse, peak, spec, sample_rate_hz),
-        steady=steady,
+        steady=replace(steady, moved=steady.moved or (marked is not None and marked.moved)),
     )
 
 
@@ -211,33 +217,6 @@ def _clock_phase(f_hz: FloatArray, ppm: float, spec: SweepSpec) -> ComplexArray:
 
     correction: ComplexArray = np.exp(1j * (phase(safe) - phase(safe * ratio)))
     return correction
-
-
-def _clock_offset_ppm(impulse: FloatArray, peak: int, sample_rate_hz: float, spec: SweepSpec) -> float:
-    """Clock offset that makes the compressed pulse sharpest, by a coarse and a fine search. [ppm]"""
-    half = round(0.03 * sample_rate_hz)
-    segment = np.take(impulse, np.arange(peak - half, peak + half), mode="wrap") * scipy.signal.windows.tukey(
-        2 * half, 0.2
-    )
-    n = scipy.fft.next_fast_len(2 * half, real=True)
-    f_hz = scipy.fft.rfftfreq(n, 1 / sample_rate_hz)
-    top = min(16_000.0, 0.4 * sample_rate_hz, spec.high_hz * 0.9)
-    spectrum = scipy.fft.rfft(segment, n) * _band_taper(f_hz, min(500.0, top / 4), top)
-    # a correction also shifts the pulse; take that shift out at the top, so it stays inside the segment
-    reference = 2 * np.pi * f_hz * float(spec.time_of(np.array(top)))
-
-    def sharpness(ppm: FloatArray, oversampling: int = 4) -> FloatArray:
-        turned = np.stack([_clock_phase(f_hz, float(p), spec) * np.exp(-1j * reference * p * 1e-6) for p in ppm])
-        # four samples for each, or the sharpest would be whichever falls on a sample
-        pulse = scipy.fft.irfft(spectrum * turned, oversampling * n, axis=-1)
-        return np.sum(pulse**4, axis=-1) / np.sum(pulse**2, axis=-1) ** 2
-
-    coarse = np.arange(-_MOST_PPM, _MOST_PPM + 1, 20.0)
-    best = float(coarse[np.argmax(sharpness(coarse, 2))])
-    for step in (4.0, 0.7):
-        fine = best + step * np.arange(-6.0, 7.0)
-        best = float(fine[np.argmax(sharpness(fine))])
-    return best
 
 
 def _fractional_peak(impulse: FloatArray, peak: int) -> float:

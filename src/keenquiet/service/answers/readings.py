@@ -101,6 +101,7 @@ class FlutterHeard(Answer):
 class SweepAnswer(Answer):
     delay_ms: Num
     clock_ppm: Num
+    clock_plus_minus_ppm: Num | None = None
     snr_db: Num
     distortion_pct: Num
 
@@ -406,6 +407,7 @@ def response_result(figures: ResponseFigures, *, curves: bool = False) -> Respon
         else SweepAnswer(
             delay_ms=sweep.delay_s * 1000,
             clock_ppm=sweep.clock_ppm,
+            clock_plus_minus_ppm=sweep.clock_plus_minus_ppm,
             snr_db=sweep.snr_db,
             distortion_pct=sweep.distortion_pct,
         ),
