@@ -6,6 +6,7 @@ import pytest
 from numpy.testing import assert_allclose
 
 from keenquiet.core.judge.forecast import Acoustics
+from keenquiet.core.read.early import direct_over_room_db
 from keenquiet.core.room.materials import own_material
 from keenquiet.core.room.room import Overlay
 from keenquiet.core.waves.microphone import near_field_gain, proximity_lift_db, random_energy_efficiency
@@ -49,6 +50,27 @@ def test_paths_equal_an_independent_image_source_engine():
     assert_allclose(
         10 * np.log10(found.energy[mine, 4] / air[mine]), 20 * np.log10(np.abs(amplitude[reflected][order])), atol=0.1
     )
+
+
+@pytest.mark.parametrize("behind_m", [0.20, 0.35, 0.42, 0.50, 0.90])
+def test_a_wall_close_to_the_microphone_is_parted_alike_by_prediction_and_reading(behind_m):
+    size, alpha = (4.0, 3.1, 2.5), 0.4
+    room = plain_box(size, alpha=alpha)
+    apart = []
+    for y, z in ((1.3, 1.45), (0.9, 1.1), (1.7, 1.6), (2.1, 1.35), (1.15, 1.7), (1.9, 0.95)):
+        source, mic = (size[0] - behind_m - 0.6, y, z), (size[0] - behind_m, y + 0.1, z - 0.05)
+        engine = pra.ShoeBox(size, fs=48_000, max_order=24, air_absorption=False, materials=pra.Material(alpha))
+        engine.add_source(source)
+        engine.add_microphone(mic)
+        engine.compute_rir()
+        arrangement = standing(source, mic)
+        predicted = room_sound(
+            room, arrangement, paths=reflected_paths(room, arrangement), decay=decay(room)
+        ).direct_over_room_db
+        apart.append(predicted - direct_over_room_db(engine.rir[0][0], 48_000))
+    # energies are summed where the engine sums waves: single places scatter by a decibel
+    assert abs(np.mean(apart)) < 0.9
+    assert max(np.abs(apart)) < 2.2
 
 
 def test_hit_points_lie_on_their_walls_and_obey_the_law_of_reflection():

@@ -9,10 +9,11 @@ import scipy
 from keenquiet.core.bands import MID_OCTAVES, band_edges_hz, exact_octaves_hz
 from keenquiet.core.read.decay import onset_index
 from keenquiet.core.types import FloatArray
+from keenquiet.core.waves.direct_part import DIRECT_WINDOW_S
 
 _REACH_MS: Final = 40.0
 _LOWEST_DB: Final = -35.0
-DIRECT_WINDOW_MS: Final = 2.5  # nothing in a room reaches a microphone earlier unless it stands within 0.4 m of a wall
+DIRECT_WINDOW_MS: Final = 1000 * DIRECT_WINDOW_S
 
 
 @dataclass(frozen=True, slots=True)

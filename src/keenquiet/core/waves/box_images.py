@@ -51,15 +51,16 @@ def face_order(room: Room) -> IntArray:
     return order
 
 
-def image_energy(
+def image_arrivals(
     room: Room,
     arrangement: Arrangement,
     cells: IntArray,
     source: FloatArray,
     mic: FloatArray,
     log_reflection: FloatArray,
-) -> FloatArray:
-    """Summed energy of image sources relative to the direct sound, (..., 8), for source, mic (..., 3).
+) -> tuple[FloatArray, FloatArray]:
+    """Energy of image sources relative to the direct sound, (..., n, 8), and their delay after it, (..., n) [s], for
+    source, mic (..., 3).
 
     log_reflection : (..., n_faces, 8) logarithm of each face's energy reflection. [-]
     """
@@ -72,5 +73,5 @@ def image_energy(
     lost = room.air.energy_loss_per_m + room.furniture_area_m2 / (4 * room.volume_m3)
     hits = wall_hits(cells) @ log_reflection[..., face_order(room), :]
     kept = np.exp(hits - lost * (length - distance[..., None])[..., None])
-    energy: FloatArray = np.sum(gain * kept * ((distance[..., None] / length) ** 2)[..., None], axis=-2)
-    return energy
+    energy: FloatArray = gain * kept * ((distance[..., None] / length) ** 2)[..., None]
+    return energy, (length - distance[..., None]) / room.air.speed_m_s

@@ -16,10 +16,10 @@ def direct_over_room_map_db(
     Returns (n, 8). [dB]  For ranking places; `room_sound` is exact in the pieces but takes one place at a time.
     """
     log_reflection = np.log1p(-np.minimum(room.face_absorption, 0.99))
-    early, reach_m = early_energy(room, arrangement, sources, mics, log_reflection, box_order=2)
+    direct, early, reach_m = early_energy(room, arrangement, sources, mics, log_reflection, box_order=2)
     straight = sources - mics
     distance2 = np.sum(straight**2, axis=1)[:, None]
     area = room.face_areas_m2 @ room.face_absorption + room.furniture_area_m2
     gathered = diffuse_gain(arrangement, straight / np.sqrt(distance2))
     late = 16 * np.pi * distance2 / area * tail_share(room, reach_m=reach_m) * gathered
-    return -10 * np.log10(early + late)
+    return -10 * np.log10((early + late) / direct)

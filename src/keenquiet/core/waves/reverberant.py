@@ -14,7 +14,8 @@ import numpy as np
 from keenquiet.core.bands import MID_OCTAVES
 from keenquiet.core.room.room import Arrangement, Room
 from keenquiet.core.types import FloatArray, IntArray
-from keenquiet.core.waves.box_images import image_cells, image_energy, image_points
+from keenquiet.core.waves.box_images import image_arrivals, image_cells, image_points
+from keenquiet.core.waves.direct_part import direct_and_room
 from keenquiet.core.waves.images import reflections
 from keenquiet.core.waves.microphone import random_energy_efficiency
 from keenquiet.core.waves.paths import Paths, direct_gain, relative_gain
@@ -28,16 +29,18 @@ _MANY_FACES: Final = 9  # rooms with more faces are drawn with first reflections
 class RoomSound:
     """Energy of the room at the microphone relative to the direct sound, by octave.
 
-    early : (8,) reflections up to second order; late : (8,) all the rest.
+    direct : (8,) the direct sound with what fuses with it, alone 1; early : (8,) other reflections up to second order;
+    late : (8,) all the rest.
     """
 
+    direct: FloatArray
     early: FloatArray
     late: FloatArray
 
     @property
     def direct_over_room_db(self) -> float:
         """Direct-to-reverberant ratio, mean over 500 to 2000 Hz. [dB]"""
-        return -float(10 * np.log10(np.mean((self.early + self.late)[MID_OCTAVES])))
+        return -float(10 * np.log10(np.mean(((self.early + self.late) / self.direct)[MID_OCTAVES])))
 
 
 @lru_cache(maxsize=8)
@@ -57,18 +60,22 @@ def room_sound(room: Room, arrangement: Arrangement, *, paths: Paths, decay: Dec
 
     paths : second-order paths of the same arrangement (finite panels counted). decay : statistical decay of the room.
     """
-    early = paths.energy.sum(axis=0)
+    direct, early = direct_and_room(paths.energy, paths.delay_s)
     if room.shape.box_size_m is None:
         return RoomSound(
-            early=early, late=tail_energy(room, arrangement, decay=decay, reach_m=3 * mean_free_path_m(room))
+            direct=direct,
+            early=early,
+            late=tail_energy(room, arrangement, decay=decay, reach_m=3 * mean_free_path_m(room)),
         )
     cells = _near_cells(room.shape.bounds_m)
     late_cells = cells[np.abs(cells).sum(axis=1) > 2]
     source = np.asarray(arrangement.performer.at)
     mic = np.asarray(arrangement.microphone.at)
     reflection = np.log(np.clip(1 - room.face_absorption, 1e-6, None))
-    images = image_energy(room, arrangement, late_cells, source, mic, reflection)
-    return RoomSound(early=early, late=images + tail_energy(room, arrangement, decay=decay, reach_m=_IMAGE_REACH_M))
+    images = image_arrivals(room, arrangement, late_cells, source, mic, reflection)[0].sum(axis=0)
+    return RoomSound(
+        direct=direct, early=early, late=images + tail_energy(room, arrangement, decay=decay, reach_m=_IMAGE_REACH_M)
+    )
 
 
 def mean_free_path_m(room: Room) -> float:
@@ -84,13 +91,13 @@ def room_sound_draws(
     sources, mics : (d, 3). [m]   absorption_factor : (d, n_faces, 8) on each face's absorption. [-]
     """
     alpha = np.clip(room.face_absorption * absorption_factor, 0, 0.99)
-    energy, reach_m = early_energy(room, arrangement, sources, mics, np.log1p(-alpha), box_order=3)
+    direct, energy, reach_m = early_energy(room, arrangement, sources, mics, np.log1p(-alpha), box_order=3)
     # later arrivals scale as the diffuse field does: inversely with total absorption
     diffuse = tail_share(room, reach_m=reach_m) / (alpha * room.face_areas_m2[:, None]).sum(axis=1)
     straight = sources - mics
     distance2 = np.sum(straight**2, axis=1)[:, None]
     gain = 16 * np.pi * distance2 * diffuse_gain(arrangement, straight / np.sqrt(distance2))
-    ratio: FloatArray = -10 * np.log10(np.mean((energy + gain * diffuse)[:, MID_OCTAVES], axis=1))
+    ratio: FloatArray = -10 * np.log10(np.mean(((energy + gain * diffuse) / direct)[:, MID_OCTAVES], axis=1))
     return ratio
 
 
@@ -102,15 +109,16 @@ def early_energy(
     log_reflection: FloatArray,
     *,
     box_order: int,
-) -> tuple[FloatArray, float]:
-    """Energy of first reflections at many places, walls averaged, (d, 8) [-], and the way after which a diffuse tail
-    goes on [m].
+) -> tuple[FloatArray, FloatArray, float]:
+    """Energy of the direct sound with what fuses with it and of first reflections at many places, walls averaged, each
+    (d, 8) [-], and the way after which a diffuse tail goes on [m].
 
     sources, mics : (d, 3). [m]   log_reflection : (n_faces, 8) or (d, n_faces, 8).
     """
     if room.shape.box_size_m is not None:
         reach_m = 9.0 if box_order >= 3 else 6.0
-        return image_energy(room, arrangement, image_cells(box_order), sources, mics, log_reflection), reach_m
+        arrivals = image_arrivals(room, arrangement, image_cells(box_order), sources, mics, log_reflection)
+        return *direct_and_room(*arrivals), reach_m
     order = 2 if len(room.faces) <= _MANY_FACES and len(sources) <= 100 else 1
     faces, exists, points, length = reflections(room.shape, sources, mics, order=order)
     straight = sources - mics
@@ -124,10 +132,9 @@ def early_energy(
     kept = np.exp(
         log_reflection[..., faces[:, 0], :] + np.where(twice[:, None], log_reflection[..., faces[:, 1], :], 0.0)
     )
-    energy = np.sum(
-        np.where(exists[..., None], gain * kept * ((distance[:, None] / length) ** 2)[..., None], 0.0), axis=1
-    )
-    return energy, (order + 1) * mean_free_path_m(room)
+    energy = np.where(exists[..., None], gain * kept * ((distance[:, None] / length) ** 2)[..., None], 0.0)
+    later_s = np.where(exists, (length - distance[:, None]) / room.air.speed_m_s, np.inf)
+    return *direct_and_room(energy, later_s), (order + 1) * mean_free_path_m(room)
 
 
 def tail_share(room: Room, *, reach_m: float) -> FloatArray:
