@@ -138,3 +138,120 @@ def test_a_dead_channel_is_passed_over_and_silence_refused(rng):
 
 def test_a_good_recording_draws_no_remark(rng):
     assert checked(0.1 * rng.standard_normal((1, len(T))), RATE, bits=24).codes == ()
+
+
+def passing(rng, *, seconds=20.0, from_s, to_s, over_db, tone_hz=None):
+    """Even noise over which something passes."""
+    t = np.arange(int(seconds * RATE)) / RATE
+    quiet = 0.001 * rng.standard_normal(len(t))
+    swell = np.clip(np.minimum(t - from_s, to_s - t) / 0.8, 0, 1)
+    other = rng.standard_normal(len(t)) if tone_hz is None else np.sqrt(2) * np.sin(2 * np.pi * tone_hz * t)
+    return quiet + 0.001 * 10 ** (over_db / 20) * swell * other
+
+
+def test_a_tram_is_an_event_in_a_silence_and_no_speech(rng):
+    tram = passing(rng, from_s=6.0, to_s=15.0, over_db=24)
+    read = read_tone(tram[None], RATE)
+    (event,) = read.tone.events
+    assert (event.start_s, event.end_s) == pytest.approx((6.2, 14.8), abs=0.4)
+    assert event.rise_db == pytest.approx(24, abs=1)
+    assert [reason.code for reason in read.verdict.reasons] == ["disturbed"]
+    # the steady part is that of the noise alone
+    alone = room_tone(0.001 * rng.standard_normal(len(tram)), RATE)
+    assert np.max(np.abs(read.tone.steady_thirds_db - alone.steady_thirds_db)[3:]) < 1.0
+
+
+def test_what_passes_for_longer_than_half_the_time_is_no_fan(rng):
+    over = passing(rng, from_s=5.0, to_s=17.0, over_db=20, tone_hz=130.0)
+    tone = read_tone(over[None], RATE).tone
+    assert [(event.start_s, event.end_s) for event in tone.events] == [pytest.approx((5.2, 16.8), abs=0.9)]
+    assert tone.tones == ()
+    running = (
+        0.001 * rng.standard_normal(len(over))
+        + sine(130, -50)[: len(over)].mean()
+        + 0.01 * np.sin(2 * np.pi * 130 * np.arange(len(over)) / RATE)
+    )
+    assert [t.kind for t in read_tone(running[None], RATE).tone.tones] == ["fan"]
+
+
+def test_words_are_still_no_silence(rng):
+    t = np.arange(int(12 * RATE)) / RATE
+    spoken = (np.sin(2 * np.pi * 1.4 * t) > 0) * (np.sin(2 * np.pi * 0.2 * t) > -0.6) * rng.standard_normal(len(t))
+    with pytest.raises(MeasurementError) as refused:
+        read_tone((0.03 * spoken + 0.001 * rng.standard_normal(len(t)))[None], RATE)
+    assert (refused.value.code, refused.value.variant) == ("not_a_recording", "no_silence")
+
+
+@pytest.mark.parametrize("bits", [16, 24])
+def test_the_converters_last_bit_is_no_quiet_room(rng, bits):
+    dither = np.round(0.9 * rng.standard_normal(int(10 * RATE))).clip(-2, 2) / 2 ** (bits - 1)
+    with pytest.raises(MeasurementError) as refused:
+        read_tone(dither[None], RATE, calibration_db=100)
+    assert (refused.value.code, refused.value.variant) == ("silent", "last_bit")
+
+
+def sung(rng, seconds=8.0):
+    t = np.arange(int(seconds * RATE)) / RATE
+    phase = 2 * np.pi * np.cumsum(180 * (1 + 0.01 * np.sin(2 * np.pi * 5 * t))) / RATE
+    wave = sum(np.cos(k * phase + rng.uniform(0, 6.28)) / k for k in range(1, 25))
+    wave = wave * (0.6 + 0.4 * np.sin(2 * np.pi * 0.7 * t))
+    return wave / np.max(np.abs(wave))
+
+
+@pytest.mark.parametrize("noise_db", [-80, -50])
+@pytest.mark.parametrize("level", [0.02, 0.4])
+def test_flat_tops_are_seen_at_any_level_with_noise_on_them(rng, level, noise_db):
+    wave = sung(rng)
+    noise = 10 ** (noise_db / 20) * rng.standard_normal(len(wave))
+    assert flat_tops(level * (np.clip(wave, -0.6, 0.6) + noise))
+    assert flat_tops(level * (np.clip(wave, -2, 0.45) + noise))  # one side alone
+    assert not flat_tops(level * (wave + noise))
+
+
+@pytest.mark.parametrize(
+    "wave",
+    [
+        np.sin(2 * np.pi * 50.3 * T),
+        np.sin(2 * np.pi * 1000 * T),
+        signal.sawtooth(2 * np.pi * 110 * T, 0.5),
+        signal.sawtooth(2 * np.pi * 110 * T),
+        np.tanh(np.sin(2 * np.pi * 150 * T)),
+        np.random.default_rng(4).standard_normal(len(T)) / 5,
+    ],
+    ids=["low sine", "sine", "triangle", "saw", "soft", "noise"],
+)
+def test_no_flat_top_is_seen_where_none_was_cut(rng, wave):
+    assert not flat_tops(0.5 * wave)
+    assert not flat_tops(0.5 * wave + 0.001 * rng.standard_normal(len(wave)))
+
+
+def test_a_fault_in_the_second_channel_is_a_fault(rng):
+    wave = _phrases(rng, -12.0, -70)
+    kinds = [f.kind for f in read_take(np.stack([wave, np.clip(6 * wave, -1, 1)]), RATE).levels.findings]
+    assert kinds == ["clipped"]
+    both = read_take(np.stack([wave, 2 * wave]), RATE).levels
+    one = read_take(wave[None], RATE).levels
+    # BS.1770 sums channels: 1 + 4 times the power; peaks are the louder channel's
+    assert both.loudness_lufs - one.loudness_lufs == pytest.approx(10 * np.log10(5), abs=0.02)
+    assert both.sample_peak_dbfs - one.sample_peak_dbfs == pytest.approx(6.02, abs=0.01)
+
+
+def test_the_edges_of_a_file_raise_no_true_peak():
+    wave = 0.5 * np.cos(2 * np.pi * 60 * T)  # begins and ends at its top
+    assert read_take(wave[None], RATE).levels.true_peak_dbtp == pytest.approx(-6.02, abs=0.05)
+
+
+def test_a_hum_that_starts_halfway_is_found_where_it_is(rng):
+    t = np.arange(int(40 * RATE)) / RATE
+    voice = 0.3 * np.sin(2 * np.pi * 330 * t) * (np.mod(t, 3) < 2)
+    hum = 0.004 * np.sin(2 * np.pi * 100 * t) * (t > 20)
+    findings = read_take((voice + hum + 2e-4 * rng.standard_normal(len(t)))[None], RATE).levels.findings
+    (found,) = [f for f in findings if f.kind == "hum"]
+    assert found.f_hz == pytest.approx(100, abs=1)
+    assert (found.start_s, found.end_s) == pytest.approx((20, 40), abs=1)
+
+
+def test_an_offset_is_no_noise(rng):
+    wave = _phrases(rng, -10.0, -70)
+    plain, shifted = (read_take(x[None], RATE).levels for x in (wave, wave + 0.05))
+    assert shifted.noise_floor_dbfs == pytest.approx(plain.noise_floor_dbfs, abs=0.2)

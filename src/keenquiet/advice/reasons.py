@@ -44,6 +44,10 @@ WORDS: Final[Mapping[str, tuple[str, str]]] = {
         "Trust the early figures; check for an open door.",
     ),
     "silent": ("The recording is digital silence.", "Check that the right input is chosen and the microphone is on."),
+    "silent/last_bit": (
+        "The recording holds only the last bit of the converter: the room lies below it, nobody can tell how far.",
+        "Turn the gain up until the noise shows, record at 24 bits, and take the silence again.",
+    ),
     "gated": (
         "Stretches of exact silence: noise suppression or a gate was at work.",
         "Switch off noise suppression and automatic gain, then record again.",

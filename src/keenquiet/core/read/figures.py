@@ -15,7 +15,7 @@ from keenquiet.core.read.early import Reflection, direct_over_room_db, early_ref
 from keenquiet.core.read.flutter import Flutter, find_flutter
 from keenquiet.core.read.glide import Glide, glide_figures
 from keenquiet.core.read.noises import Noise, noises_in
-from keenquiet.core.read.quality import Reason, Verdict, checked, gain_turned, verdict
+from keenquiet.core.read.quality import Reason, Verdict, at_the_last_bit, checked, gain_turned, verdict
 from keenquiet.core.read.ringing import Note, ringing_notes
 from keenquiet.core.read.steadiness import Steadiness
 from keenquiet.core.read.sweep import Deconvolved, SweepSpec, deconvolve
@@ -25,6 +25,8 @@ from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.response import smoothed_db
 
 _NO_SILENCE_DB: Final = 10.0
+_WORDS_HZ: Final = 0.6  # speech rises from gap to syllable one to three times a second
+_PHRASES_HZ: Final = 0.25  # song, when it stands far above the rest, once in some seconds
 _NO_VOICE_DB: Final = 6.0
 _SETTLED_S: Final = 0.45  # after a clap: the decay is over where the hiss is asked
 _CARRIED_DB: Final = 20.0  # impulse response over noise in a band from which a ringing note is believed
@@ -246,7 +248,12 @@ def read_tone(
         raise MeasurementError("incomplete", "silence_short")
     codes: list[str | Reason] = [code for code in clean.codes if code != "too_quiet"]
     tone = room_tone(clean.samples, sample_rate_hz, calibration_db=calibration_db)
-    if tone.swing_db > _NO_SILENCE_DB:
+    if at_the_last_bit(clean.raw):
+        raise MeasurementError("silent", "last_bit")
+    # what passes once or twice is an event; what comes and goes like words or notes is no silence
+    if tone.swing_db > _NO_SILENCE_DB and tone.comes_and_goes_hz > (
+        _PHRASES_HZ if tone.swing_db > 2 * _NO_SILENCE_DB else _WORDS_HZ
+    ):
         error = MeasurementError("not_a_recording", "no_silence", swing_db=tone.swing_db)
         error.noticed = clean.codes
         raise error
@@ -277,7 +284,7 @@ def read_take(
     """
     clean = checked(channels, sample_rate_hz, bits=bits)
     with _noticing(clean.codes):
-        levels = take_levels(clean.samples, sample_rate_hz, codes=clean.codes)
+        levels = take_levels(clean.alive, sample_rate_hz, codes=clean.codes)
         if spoken and np.ptp(np.percentile(levels.blocks_db, (5, 90))) < _NO_VOICE_DB:
             raise MeasurementError("not_a_recording", "no_voice")
     # a clipped take is a finding about the take, not a reason to refuse its figures

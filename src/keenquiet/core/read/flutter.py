@@ -13,6 +13,7 @@ _RATE_HZ: Final = 4000.0  # of the envelope
 _SPACING_M: Final = (1.2, 9.0)  # walls nearer or further apart are not heard as flutter
 _LEAST_CORRELATION: Final = 0.35
 _WINDOW_S: Final = (0.03, 0.5)
+_PAD_S: Final = 0.1
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,7 +34,12 @@ def find_flutter(impulse: FloatArray, sample_rate_hz: float, *, speed_m_s: float
     start = onset_index(impulse)
     top = min(4000.0, 0.45 * sample_rate_hz)
     sos = scipy.signal.butter(3, [1000.0, top], btype="bandpass", fs=sample_rate_hz, output="sos")
-    power = np.abs(scipy.signal.hilbert(scipy.signal.sosfiltfilt(sos, impulse[start:]))) ** 2
+    # the envelope is taken before anything is cut, and of a padded signal: its transform would wrap the direct sound
+    # round into the quiet end
+    through = np.pad(scipy.signal.sosfiltfilt(sos, impulse), int(_PAD_S * sample_rate_hz))
+    envelope = np.abs(scipy.signal.hilbert(through, scipy.fft.next_fast_len(len(through), real=True)))
+    begin = start + int(_PAD_S * sample_rate_hz)
+    power = envelope[begin : begin + len(impulse) - start] ** 2
     block = int(sample_rate_hz / _RATE_HZ)
     power = power[: len(power) // block * block].reshape(-1, block).mean(axis=1)
     rate = sample_rate_hz / block

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Final
 
 import numpy as np
@@ -11,7 +12,13 @@ from keenquiet.core.errors import MeasurementError
 from keenquiet.core.types import BoolArray, FloatArray, IntArray
 
 _FULL_SCALE: Final = 0.9995
-_FLAT_RUN: Final = 4  # equal neighbouring samples at a peak that no wave makes by itself
+_FLAT_RUN: Final = 4  # samples at a peak from which its shape can be told
+_FLAT_SHARE: Final = 0.72  # of the time near a peak that is spent at its very top: a sine 0.5, a square 1
+_LEAST_TOPS: Final = 5
+_LEAST_TOP: Final = 0.003
+_DEPTHS: Final = (0.004, 0.01, 0.02, 0.04, 0.08, 0.14)
+_LOUDEST_BLOCKS: Final = 40
+_LAST_BIT_VALUES: Final = 6
 _SILENT: Final = 1e-7
 _ABSURD: Final = 1000.0  # 60 dB over full scale
 _QUIET_PEAK_DBFS: Final = -50.0
@@ -70,10 +77,19 @@ def verdict(found: Iterable[str | Reason]) -> Verdict:
 
 @dataclass(frozen=True)
 class Checked:
-    """One channel, cleaned, ready to be read, and what was noticed on the way."""
+    """One channel, cleaned, ready to be read, what was noticed on the way, and all channels that carry something, as
+    they came.
+    """
 
-    samples: FloatArray
+    raw: FloatArray
+    offset: float
     codes: tuple[str, ...]
+    alive: tuple[FloatArray, ...]
+
+    @cached_property
+    def samples(self) -> FloatArray:
+        """The channel without its offset, (n,)."""
+        return self.raw - self.offset
 
 
 def checked(channels: FloatArray, sample_rate_hz: float, *, bits: int | None = None) -> Checked:
@@ -105,9 +121,10 @@ def checked(channels: FloatArray, sample_rate_hz: float, *, bits: int | None = N
     peak = _peak(samples)
     if peak > 1.0005:
         codes.append("over_full_scale")
-    if clipped_share(samples) > 0:
+    alive = tuple(channel for channel, its in zip(channels, power, strict=True) if its >= 1e-6 * power.max())
+    if any(clipped_share(channel) > 0 for channel in alive):
         codes.append("clipped")
-    elif flat_tops(samples):
+    elif any(flat_tops(channel, sample_rate_hz) for channel in alive):
         codes.append("flat_topped")
     if 20 * np.log10(peak) < _QUIET_PEAK_DBFS:
         codes.append("too_quiet")
@@ -117,7 +134,16 @@ def checked(channels: FloatArray, sample_rate_hz: float, *, bits: int | None = N
         codes.append("gated")
     if sample_rate_hz < 16_000:
         codes.append("narrow_band")
-    return Checked(samples - offset, tuple(codes))
+    return Checked(samples, offset, tuple(codes), alive)
+
+
+def at_the_last_bit(samples: FloatArray) -> bool:
+    """Whether nothing but a converter's last bit moves: a handful of values, evenly spaced, and no more.
+
+    Dither and hiss of one step look like a very quiet room; they are what the file can hold.
+    """
+    values = np.unique(samples[: 10 * 48_000])
+    return 1 < len(values) <= _LAST_BIT_VALUES and bool(np.ptp(np.diff(values)) <= 0.01 * np.max(np.diff(values)))
 
 
 def clipped_share(samples: FloatArray) -> float:
@@ -135,22 +161,43 @@ def _peak(samples: FloatArray) -> float:
     return max(float(samples.max()), -float(samples.min()))
 
 
-def flat_tops(samples: FloatArray) -> bool:
-    """Whether peaks are cut flat at one level below full scale, as an overdriven preamplifier does.
+def flat_tops(samples: FloatArray, sample_rate_hz: float = 48_000.0) -> bool:
+    """Whether peaks are cut flat, at whatever level, as an overdriven preamplifier does; noise may ride on them.
 
-    Looks for runs of nearly equal samples at the very top: a wave spends little time at its peak, a clipped one much.
+    A round peak spends half the time that it lies within 4 d of its top within d of it (a parabola's law, and a
+    sine's); one that rises slantwise a quarter. A wave that is cut flat spends nearly all of it there. Asked for
+    several d, since noise on the flat part hides the small ones; of both polarities, in the loudest half seconds.
     """
-    for top in (float(samples.max()), float(samples.min())):
-        if abs(top) <= 0.01:
-            continue
-        near = samples >= top * (1 - 2e-3) if top > 0 else samples <= top * (1 - 2e-3)
-        starts, ends = _runs(near)
-        flat = ends - starts >= _FLAT_RUN
-        if np.count_nonzero(flat) >= 5:
-            # a slow, loud tone also lingers at its peak: then the approach to the peak is just as slow
-            before = np.abs(samples[np.maximum(starts[flat] - 1, 0)] - top) / abs(top)
-            if float(np.median(before)) > 0.008:
-                return True
+    return any(_cut_flat(sign * part) for part in (_loudest(samples, sample_rate_hz),) for sign in (1.0, -1.0))
+
+
+def _loudest(samples: FloatArray, sample_rate_hz: float) -> FloatArray:
+    """The half seconds with the highest peaks, one after another, at most twenty seconds in all."""
+    block = max(int(0.5 * sample_rate_hz), 1)
+    count = len(samples) // block
+    if count <= _LOUDEST_BLOCKS:
+        return samples
+    tiles = samples[: count * block].reshape(count, block)
+    peaks = np.maximum(tiles.max(axis=1), -tiles.min(axis=1))
+    return tiles[np.sort(np.argsort(peaks)[-_LOUDEST_BLOCKS:])].ravel()
+
+
+def _cut_flat(samples: FloatArray) -> bool:
+    top = float(samples.max())
+    if top <= _LEAST_TOP:
+        return False
+    for depth in _DEPTHS:
+        starts, ends = _runs(samples >= top * (1 - 4 * depth))
+        inside = np.concatenate([[0], np.cumsum(samples >= top * (1 - depth))])
+        within = inside[ends] - inside[starts]
+        reach = within > 0
+        length = ends - starts
+        # long enough for a share to be told, and often enough to be no accident
+        told = reach & (length >= _FLAT_RUN + 1)
+        if np.count_nonzero(told) >= _LEAST_TOPS and float(np.sum(within[told])) > _FLAT_SHARE * float(
+            np.sum(length[told])
+        ):
+            return True
     return False
 
 

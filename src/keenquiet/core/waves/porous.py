@@ -110,12 +110,15 @@ def diffuse_absorption(absorber: Absorber, f_hz: FloatArray, *, air: Air) -> Flo
 
 
 def octave_absorption(absorber: Absorber, *, air: Air) -> tuple[FloatArray, FloatArray]:
-    """Normal and random-incidence absorption by octave, each (8,), averaged over each band. [-]"""
+    """Normal and random-incidence absorption by octave, each (8,), averaged over each band (log axis). [-]"""
     low, high = band_edges_hz(exact_octaves_hz(), fraction=1)
     f_hz = np.geomspace(low, high, _BAND_POINTS, axis=-1)
     normal = absorption_at(absorber, f_hz.ravel(), angle_rad=np.zeros(1), air=air)[0]
     diffuse = diffuse_absorption(absorber, f_hz.ravel(), air=air)
-    return normal.reshape(f_hz.shape).mean(axis=1), diffuse.reshape(f_hz.shape).mean(axis=1)
+    # the trapezoid rule: points on the band's edges stand for half a step each
+    share = np.full(_BAND_POINTS, 1.0 / (_BAND_POINTS - 1))
+    share[[0, -1]] /= 2
+    return normal.reshape(f_hz.shape) @ share, diffuse.reshape(f_hz.shape) @ share
 
 
 def real_admittance(alpha: FloatArray) -> FloatArray:
