@@ -37,7 +37,7 @@ def with_marks(result, *, bounce=None, ring=None, hush=None):
 
 def fading(result, *, mid_s, treble_s):
     seconds = np.array([mid_s] * 6 + [treble_s] * 2)
-    decay = Decay(**{**result.decay.__dict__, **dict.fromkeys(("sabine_s", "eyring_s", "arau_s"), seconds)})
+    decay = Decay(**{**result.decay.__dict__, **dict.fromkeys(("sabine_s", "eyring_s", "arau_s", "middle_s"), seconds)})
     return replace(result, decay=decay)
 
 
