@@ -5,7 +5,7 @@ from numpy.testing import assert_allclose
 from keenquiet.core.air import Air
 from keenquiet.core.errors import InputError
 from keenquiet.core.room.furnishings import KINDS
-from keenquiet.core.room.materials import CATALOGUE
+from keenquiet.core.room.materials import CATALOGUE, computed_material
 from keenquiet.core.waves.porous import (
     PorousAbsorber,
     absorption_at,
@@ -92,3 +92,34 @@ def test_admittance_inverts_the_formula_it_comes_from(z):
 def test_an_impossible_absorber_is_refused(bad):
     with pytest.raises(InputError):
         PorousAbsorber(**({"thickness_m": 0.1, "flow_resistivity": 12_000} | bad))
+
+
+def test_a_curtain_does_not_beat_a_deep_trap_in_the_bass():
+    curtain = CATALOGUE["curtain-cotton"]
+    trap = computed_material(PorousAbsorber(thickness_m=0.20, flow_resistivity=6_000, gap_m=0.10))
+    low = np.array([50.0, 63.0, 87.0])
+    assert np.all(curtain.admittance(low, air=Air()).real < 0.5 * trap.admittance(low, air=Air()).real)
+    # the layer itself: 0.5 kg/m2 of resistive cloth 130 mm from a wall falls by 6 dB for each octave down
+    sheet = [0.25 / (0.25**2 + (1 / np.tan(2 * np.pi * f / 343.2 * 0.13)) ** 2) for f in (31.5, 63.0)]
+    ratio = np.divide(*curtain.admittance(np.array([31.5, 63.0]), air=Air()).real)
+    assert ratio == pytest.approx(sheet[0] / sheet[1], rel=0.15)
+
+
+def test_what_hangs_before_a_wall_never_takes_away_what_the_wall_did():
+    board, duvet = CATALOGUE["plasterboard-on-studs"], CATALOGUE["duvet-hung"]
+    hung = duvet.over(board)
+    assert np.all(hung.absorption >= np.maximum(board.absorption, duvet.absorption) - 1e-12)
+    f = np.geomspace(40, 300, 20)
+    both = [m.admittance(f, air=Air()).real for m in (hung, board, duvet)]
+    assert np.all(both[0] >= np.maximum(both[1], both[2]) - 1e-12)
+    assert duvet.over(board) is hung  # one object: the rest of the core tells materials apart by identity
+
+
+def test_a_band_is_the_mean_over_it_however_steep_the_curve():
+    steep = PorousAbsorber(thickness_m=0.10, flow_resistivity=12_000, gap_m=0.30)
+    edges = [(f / 2**0.5, f * 2**0.5) for f in (125, 250, 500, 1000)]
+    normal, _ = octave_absorption(steep, air=Air())
+    for found, (low, high) in zip(normal[1:5], edges, strict=True):
+        fine = np.geomspace(low, high, 400)
+        known = absorption_at(steep, fine, angle_rad=np.zeros(1), air=Air())[0]
+        assert found == pytest.approx(np.trapezoid(known, np.log(fine)) / np.log(high / low), abs=0.006)

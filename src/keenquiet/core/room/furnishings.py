@@ -14,6 +14,7 @@ from typing import Final
 import numpy as np
 
 from keenquiet.core.errors import InputError
+from keenquiet.core.room.materials import CATALOGUE
 from keenquiet.core.room.shape import Face
 from keenquiet.core.types import BoolArray, FloatArray
 
@@ -37,9 +38,9 @@ class Kind:
 # Scattering grows with frequency as the piece grows against the wavelength (our estimate; 1 kHz is the table's figure).
 SCATTER_BY_OCTAVE: Final = np.array([0.2, 0.3, 0.5, 0.8, 1.0, 1.2, 1.4, 1.5])
 _X, _Y, _Z = np.eye(3)
-# An open wardrobe, doors folded back, half a metre of hanging clothes behind the opening: full, and empty (a bare
-# wooden niche).
-_OPEN_FULL: Final = np.array([0.20, 0.45, 0.70, 0.85, 0.90, 0.90, 0.90, 0.90])
+# An open wardrobe, doors folded back: full, it is the catalogue's own layer of hanging clothes; empty, a bare wooden
+# niche.
+_OPEN_FULL: Final = np.minimum(CATALOGUE["wardrobe-open"].absorption, 1.0)
 _OPEN_EMPTY: Final = np.array([0.10, 0.14, 0.16, 0.14, 0.12, 0.12, 0.12, 0.12])
 
 

@@ -3,7 +3,7 @@
 import csv
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, lru_cache
 from importlib import resources
 from types import MappingProxyType
 from typing import Final
@@ -17,6 +17,7 @@ from keenquiet.core.types import ComplexArray, FloatArray
 from keenquiet.core.waves.porous import Absorber, PorousAbsorber, octave_absorption, real_admittance
 
 _NORMAL: Final = np.zeros(1)
+_LOOSE: Final = ("cloth", "soft")  # how rows of cloth, carpet, felt and wool are drawn
 # Textbooks give one figure for "rough" or "smooth" at most; lows see smoother walls than highs (our estimate).
 _SCATTER_BY_OCTAVE: Final = np.array([0.2, 0.3, 0.5, 0.8, 1.0, 1.2, 1.4, 1.5])
 
@@ -29,6 +30,8 @@ class Material:
     scattering : by octave, (8,). [-]
     filled : octaves not in the source, held from their neighbour.
     absorber : set when the figures are computed; the low end then uses its complex impedance.
+    loose : cloth and other thin porous layers: below the measured bands they take less and less (`loose_below`).
+    under : what it hangs in front of, which goes on doing what it does where the piece does less.
     """
 
     key: str
@@ -42,6 +45,8 @@ class Material:
     hatch: str
     filled: tuple[int, ...] = ()
     absorber: Absorber | None = None
+    loose: bool = False
+    under: "Material | None" = None
 
     @cached_property
     def _real_beta(self) -> FloatArray:
@@ -56,8 +61,37 @@ class Material:
     def admittance(self, f_hz: FloatArray, *, air: Air) -> ComplexArray:
         """Specific admittance at normal incidence, (n,). [-]"""
         if self.absorber is not None:
-            return 1 / self.absorber.impedance(f_hz, angle_rad=_NORMAL, air=air)[0]
-        return at_frequencies(self._real_beta, f_hz).astype(complex)
+            own = np.asarray(1 / self.absorber.impedance(f_hz, angle_rad=_NORMAL, air=air)[0])
+        else:
+            own = at_frequencies(self._real_beta, f_hz).astype(complex)
+            if self.loose:
+                own = own * np.minimum(f_hz / OCTAVES_HZ[0], 1.0) ** 2
+        if self.under is None:
+            return own
+        behind = self.under.admittance(f_hz, air=air)
+        return np.where(own.real >= behind.real, own, behind)
+
+    def over(self, wall: "Material") -> "Material":
+        """The same in front of a wall: in no octave less than the wall did. One object for each pair."""
+        return _in_front(self, wall)
+
+
+@lru_cache(maxsize=256)
+def _in_front(piece: Material, wall: Material) -> Material:
+    if np.all(piece.absorption >= wall.absorption) and piece.absorber is None:
+        return piece
+    return replace(piece, absorption=np.maximum(piece.absorption, wall.absorption), under=wall)
+
+
+def loose_below(absorption: FloatArray, filled: tuple[int, ...]) -> FloatArray:
+    """Absorption (8,), octaves below a table's falling to a quarter each, as of a resistive layer a small part of a
+    wavelength from its wall: alpha = 8 r (k d)^2 (H. Kuttruff, Room Acoustics, chapter 2). [-]
+    """
+    falling = absorption.copy()
+    lowest = next(number for number, band in enumerate(OCTAVES_HZ) if band not in filled)
+    for number in reversed(range(lowest)):
+        falling[number] = falling[number + 1] / 4
+    return falling
 
 
 def own_material(key: str, table: Mapping[str, float], *, field: str) -> Material:
@@ -106,6 +140,7 @@ def material_named(key: str, *, field: str) -> Material:
 def _row(row: Mapping[str, str]) -> Material:
     scattering = np.minimum(float(row["scattering"]) * _SCATTER_BY_OCTAVE, 1.0)
     absorber = None
+    loose = False
     filled: tuple[int, ...] = ()
     if row["absorber"]:
         thickness, resistivity, gap = (float(part) for part in row["absorber"].split("/"))
@@ -114,7 +149,10 @@ def _row(row: Mapping[str, str]) -> Material:
     else:
         table = {str(band): float(row[f"a{band}"]) for band in OCTAVES_HZ[1:] if row[f"a{band}"]}
         absorption = octaves_from_table(table, field=row["key"], low=0.0, high=1.2)
+        loose = row["hatch"] in _LOOSE
         filled = tuple(band for band in OCTAVES_HZ if str(band) not in table)
+    if loose:
+        absorption = loose_below(absorption, filled)
     return Material(
         key=row["key"],
         name=row["name"],
@@ -127,6 +165,7 @@ def _row(row: Mapping[str, str]) -> Material:
         hatch=row["hatch"],
         filled=filled,
         absorber=absorber,
+        loose=loose,
     )
 
 

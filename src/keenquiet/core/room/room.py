@@ -246,8 +246,19 @@ class Room:
                 )
 
     def with_overlays(self, extra: tuple[Overlay, ...]) -> "Room":
-        """The same room with more things on its faces."""
-        return replace(self, overlays=(*self.overlays, *extra)) if extra else self
+        """The same room with more things on its faces; what is hung before something goes on absorbing with it."""
+        hung = tuple(self._in_front(overlay) if overlay.is_treatment else overlay for overlay in extra)
+        return replace(self, overlays=(*self.overlays, *hung)) if hung else self
+
+    def _in_front(self, overlay: Overlay) -> Overlay:
+        """The overlay with what lies behind most of it."""
+        behind = self.materials[overlay.face]
+        u0, u1, v0, v1 = overlay.rect
+        for other in (o for o in self.overlays if o.face == overlay.face):
+            shared = _intersection(overlay.rect, other.rect) if _meet(overlay, other) else None
+            if shared is not None and 2 * (shared[1] - shared[0]) * (shared[3] - shared[2]) > (u1 - u0) * (v1 - v0):
+                behind = other.material
+        return overlay if behind is overlay.material else replace(overlay, material=overlay.material.over(behind))
 
     def with_state(self, name: str, state: str) -> "Room":
         """The same room with a door, window or curtain in another state. Raises KeyError for one there is not."""
