@@ -26,7 +26,7 @@ def _upload(client, room_id, content, kind, name="x.wav"):
 
 def _tried(client, room_id):
     room = client.get(f"/api/rooms/{room_id}").json()
-    moves = client.post("/api/moves", json={"document": room["document"]}).json()
+    moves = client.post("/api/moves", json={"document": room["document"]}).json()["moves"]
     duvet = next(m for m in moves if "duvet" in m["title"])
     document = room["document"]
     document["arrangements"].append(

@@ -11,6 +11,7 @@ from keenquiet.advice.places import recommendation, trait_words
 from keenquiet.core.judge.forecast import Acoustics, Figure, deficits, forecast
 from keenquiet.core.judge.wanted import PURPOSES
 from keenquiet.core.judge.which_place import CLOSE_CALL, Candidate, character, ranked
+from keenquiet.core.room.room import NoiseSource
 from keenquiet.core.waves.statistics import Decay
 
 from ..conftest import plain_box, standing
@@ -20,7 +21,8 @@ DRY = PURPOSES["dry-voice"]
 
 @pytest.fixture(scope="module")
 def result():
-    room = plain_box((3.6, 2.8, 2.4), alpha=0.2)
+    clock = NoiseSource("Clock", np.full(8, 5.0), (1.0, 1.0, 1.0), kind="inside")
+    room = replace(plain_box((3.6, 2.8, 2.4), alpha=0.2), noises=(clock,))
     return forecast(Acoustics(room), standing((1.0, 1.2, 1.5), (1.4, 1.4, 1.45), pattern="cardioid"), uncertainty=False)
 
 

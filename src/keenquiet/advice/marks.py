@@ -10,9 +10,10 @@ def bounce_sentence(result: Forecast, wanted: Wanted) -> str:
     bounce = result.bounce
     face = int(result.paths.faces[bounce.strongest_path, 0])
     where = surface_words(result.room, face, result.arrangement)
+    sound = "voice" if result.arrangement.performer.source.key.startswith("voice") else "sound"
     if wanted.bounce_db.deficit(bounce.direct_over_room_db.value) == 0:
         return (
-            "Your voice stands clear of the room."
+            f"Your {sound} stands clear of the room."
             if wanted.bounce_db.high is None
             else "As much room as you asked for."
         )
@@ -35,6 +36,8 @@ def boom_sentence(result: Forecast, wanted: Wanted) -> str:
 
 def hush_sentence(result: Forecast, wanted: Wanted) -> str:
     """What is heard when nobody plays."""
+    if not result.hush.known:
+        return "Not known yet: note what makes noise here, or record ten seconds of silence."
     leading = result.hush.leading
     if wanted.hush_db.deficit(result.hush.under_performance_db.value) == 0:
         return f"Quiet enough; what is left is {lower_first(leading)}."

@@ -3,8 +3,11 @@
 from collections.abc import Callable, Mapping
 from typing import Final, cast
 
+import numpy as np
+
 from keenquiet.advice.surfaces import facing_words, lower_first, note_words, surface_words
 from keenquiet.core.judge.candidate import Candidate, Limits
+from keenquiet.core.judge.moves import Shortfall
 from keenquiet.core.scenario import Scenario
 
 Words = tuple[str, str]
@@ -23,25 +26,65 @@ def move_words(candidate: Candidate, before: Scenario, after: Scenario, limits: 
 def _turn(candidate: Candidate, before: Scenario, after: Scenario, limits: Limits) -> Words:
     return (
         f"Turn to face {facing_words(before.room, after.arrangement)}, microphone in front of you",
-        "Where you send your voice, and what lies behind you in the microphone's view, changes what comes back.",
+        f"Where you send {_sound(before)}, and what lies behind you in the microphone's view, changes what comes back."
+        if before.arrangement.microphone.a < 1
+        else f"Where you send {_sound(before)} changes what comes back.",
     )
 
 
 def _place(candidate: Candidate, before: Scenario, after: Scenario, limits: Limits) -> Words:
     where = surface_words(before.room, _face(candidate), after.arrangement)
     away, facing = cast(float, candidate.facts["away_m"]), facing_words(before.room, after.arrangement)
-    return (
-        f"Move: {away:.2f} m from {where}, facing {facing}",
-        "Another spot has softer things around it and sits away from the strongest swells.",
-    )
+    return (f"Move: {away:.2f} m from {where}, facing {facing}", _why_there(before, after))
 
 
 def _distance(candidate: Candidate, before: Scenario, after: Scenario, limits: Limits) -> Words:
+    metres, nearer = cast(float, candidate.facts["distance_m"]), bool(candidate.facts["nearer"])
+    distance = f"{metres:.1f} m" if metres >= 1 else f"{metres * 100:.0f} cm"
+    lift = ""
+    if cast(float, candidate.facts["gradient"]) > 0:
+        lift = "The bass is lifted, and swaying is louder." if nearer else "The bass is lifted less."
     return (
-        f"Bring the microphone to {cast(float, candidate.facts['distance_m']) * 100:.0f} cm from your mouth",
-        "Half the distance doubles your own sound and leaves the room as it was. Closer also lifts the bass and makes "
-        "swaying louder.",
+        f"{'Bring' if nearer else 'Take'} the microphone to {distance} from {_outlet(before)}",
+        f"Nearer, {_sound(before)} grows and the room stays as it was. {lift}"
+        if nearer
+        else f"Further away the room has a larger share, and swaying changes less. {lift}",
     )
+
+
+_OUTLETS: Final = {
+    "voice": "your mouth",
+    "flute": "the mouth hole",
+    "reeds": "the keys",
+    "brass": "the bell",
+    "trumpet": "the bell",
+    "amplifier": "the cone",
+    "omni": "the source",
+    "loudspeaker": "the loudspeaker",
+}
+
+
+def _outlet(scenario: Scenario) -> str:
+    """Where the performer's sound leaves."""
+    key = scenario.arrangement.performer.source.key.split("-")[0]
+    return _OUTLETS.get(key, "the instrument")
+
+
+def _sound(scenario: Scenario) -> str:
+    return "your voice" if scenario.arrangement.performer.source.key.startswith("voice") else "your sound"
+
+
+def _why_there(before: Scenario, after: Scenario) -> str:
+    """What the other spot has: less of the walls' nearness, or of what stands there."""
+
+    def nearest_m(scenario: Scenario) -> float:
+        at = np.array(scenario.arrangement.performer.at[:2])
+        shape = scenario.room.shape
+        return min(shape.wall_distance_m(wall, at) for wall in range(len(shape.plan)))
+
+    if nearest_m(after) > nearest_m(before) + 0.15:
+        return "There no wall stands as close, so less comes back early; the strongest swells lie elsewhere, too."
+    return "There less of the room comes back to the microphone, and it sits away from the strongest swells."
 
 
 _BEHIND: Final = {
@@ -54,8 +97,22 @@ def _soft_behind(candidate: Candidate, before: Scenario, after: Scenario, limits
     where = surface_words(before.room, _face(candidate), before.arrangement)
     return (
         _BEHIND[candidate.piece or ""].format(where=where),
-        "The microphone looks past you at that wall: softness there counts most, more than foam behind the microphone.",
+        "The microphone looks past you at that wall: softness there counts most, more than foam behind the microphone."
+        if cast(float, candidate.facts["gradient"]) > 0
+        else "It takes from what the room sends back; this microphone hears all round, so any wall as large does.",
     )
+
+
+def _take_down(candidate: Candidate, before: Scenario, after: Scenario, limits: Limits) -> Words:
+    where = surface_words(before.room, _face(candidate), before.arrangement)
+    return (
+        f"Take the {lower_first(str(candidate.facts['what']))} down from {where}",
+        "For what you want to record the room answers too little.",
+    )
+
+
+def _open_door(candidate: Candidate, before: Scenario, after: Scenario, limits: Limits) -> Words:
+    return "Open the door while you record", "What lies behind it answers too, and this room alone is too dead."
 
 
 def _wardrobe(candidate: Candidate, before: Scenario, after: Scenario, limits: Limits) -> Words:
@@ -108,6 +165,21 @@ _WORDS: Final[Mapping[str, Callable[[Candidate, Scenario, Scenario, Limits], Wor
     "wardrobe": _wardrobe,
     "reflection": _reflection,
     "trap": _trap,
+    "take-down": _take_down,
+    "open-door": _open_door,
     "silence": _silence,
     "hour": _hour,
 }
+
+
+def shortfall_words(short: Shortfall) -> str:
+    """What stays missing whatever is offered, and what would help."""
+    if short.mark == "hush":
+        return (
+            f"Even with all of this the noise stays {short.by:.0f} dB too loud ({lower_first(short.leading)}): another "
+            "hour, another room or a microphone nearer to you would do more than anything hung up here."
+        )
+    return (
+        f"Even with all of this the room stays {short.by:.0f} dB too loud around you: a nearer microphone or another "
+        "room would do more."
+    )

@@ -12,7 +12,7 @@ from keenquiet.documents.schema import AbsorberDoc
 from keenquiet.service import absorbers, background, shapes
 from keenquiet.service.answers.forecast import ForecastAnswer, ShapeAnswer
 from keenquiet.service.answers.jobs import HealthAnswer, JobAnswer, Pending
-from keenquiet.service.answers.moves import MoveAnswer
+from keenquiet.service.answers.moves import MovesAnswer
 from keenquiet.service.answers.tools import AbsorberAnswer, Catalogue, LengthAnswer, SquaredAnswer, SwellAnswer
 from keenquiet.service.catalogue import catalogue
 from keenquiet.service.forecasting import forecast_in
@@ -118,6 +118,6 @@ def absorber(asked: AbsorberDoc) -> AbsorberAnswer:
 
 
 @router.post("/moves")
-def moves(asked: ArrangementAsk, later: Async) -> list[MoveAnswer] | Pending:
+def moves(asked: ArrangementAsk, later: Async) -> MovesAnswer | Pending:
     """Ranked next moves for one arrangement of a document."""
     return answered(background.moves(read_room(asked.document), asked.arrangement_id), patient=not later)

@@ -6,7 +6,7 @@ from sqlalchemy import func, select
 
 from keenquiet.documents.schema import RoomDoc
 from keenquiet.service import readings, settle
-from keenquiet.service.answers.moves import MoveAnswer
+from keenquiet.service.answers.moves import MovesAnswer
 from keenquiet.service.answers.readings import ReadingAnswer
 from keenquiet.service.answers.settled import FitAnswer, PlacesAnswer
 from keenquiet.service.data import Data, new_id, room_row
@@ -15,7 +15,7 @@ from keenquiet.service.predict import moves_for
 from keenquiet.store.models import LedgerEntry, Room
 
 
-def moves(room: RoomDoc, arrangement_id: str | None) -> Job[list[MoveAnswer]]:
+def moves(room: RoomDoc, arrangement_id: str | None) -> Job[MovesAnswer]:
     """The search for next moves; it stops when the page has gone on to another question."""
     key = f"moves-{_digest(room.model_dump_json(), arrangement_id or '')}"
     return started(

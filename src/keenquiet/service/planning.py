@@ -28,6 +28,7 @@ class PlanAnswer(Answer):
     before: Marks
     after: Marks
     moves: list[MoveAnswer]
+    short: list[str]
     spent: Num
     arrangement: ArrangementDoc
 
@@ -48,9 +49,11 @@ def plan_for(
     left = room.brief.budget if budget is None else budget
     before = forecast_answer(predict(here), here, to_hz=200).marks
     chosen: list[MoveAnswer] = []
+    short: list[str] = []
     for number in range(_MOST_MOVES):
         affordable = here.model_copy(update={"brief": here.brief.model_copy(update={"budget": left})})
-        offered = moves_for(affordable)
+        answer = moves_for(affordable)
+        offered, short = answer.moves, answer.short
         fitting = [move for move in offered if only is None or move.kind in _SORTS[only]]
         if not fitting:
             break
@@ -64,6 +67,7 @@ def plan_for(
         before=before,
         after=forecast_answer(predict(here), here, to_hz=200).marks,
         moves=chosen,
+        short=short,
         spent=sum(move.cost for move in chosen),
         arrangement=here.arrangements[0],
     )

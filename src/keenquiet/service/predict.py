@@ -5,10 +5,10 @@ from collections.abc import Callable
 from typing import Final
 
 from keenquiet.advice.costs import CAUTIONS, PriceList
-from keenquiet.advice.moves import move_words
+from keenquiet.advice.moves import move_words, shortfall_words
 from keenquiet.core.judge.candidate import Limits
 from keenquiet.core.judge.forecast import SUPPORT, Acoustics, Forecast, as_loudspeaker, forecast, low_end_top_hz
-from keenquiet.core.judge.moves import Move, next_moves
+from keenquiet.core.judge.moves import Move, next_moves, shortfalls
 from keenquiet.core.kept import Kept
 from keenquiet.core.room.room import Room
 from keenquiet.core.scenario import Scenario
@@ -18,7 +18,7 @@ from keenquiet.documents.edits import EditDoc, edit_doc, edited
 from keenquiet.documents.frame import Frame
 from keenquiet.documents.schema import ArrangementDoc, RoomDoc
 from keenquiet.service.answers.marks import wanted_of
-from keenquiet.service.answers.moves import UNITS, Effect, MoveAnswer
+from keenquiet.service.answers.moves import UNITS, Effect, MoveAnswer, MovesAnswer
 
 _rooms: Final[Kept[str, Room]] = Kept(most_bytes=30_000_000, most=24)
 _surfaces: Final[Kept[str, Acoustics]] = Kept(most_bytes=200_000_000, most=24, apart=is_basis)
@@ -70,15 +70,19 @@ def prices_of(room: RoomDoc) -> PriceList:
 
 def moves_for(
     room: RoomDoc, arrangement_id: str | None = None, *, report: Callable[[float], None] | None = None
-) -> list[MoveAnswer]:
-    """Ranked next moves, each with its edits and the arrangement that they lead to."""
+) -> MovesAnswer:
+    """Ranked next moves, each with its edits and the arrangement that they lead to, and what stays missing."""
     doc = room.arrangement_doc(arrangement_id)
     if report is not None:
         find_modes(room, lambda share: report(0.1 * share))
-    scenario, _ = acoustics_of(room, doc)
-    limits = limits_of(room)
-    found = next_moves(scenario, wanted=wanted_of(room), limits=limits, costs=prices_of(room), report=report)
-    return [_move_answer(move, scenario, room, doc, limits) for move in found]
+    scenario, acoustics = acoustics_of(room, doc)
+    limits, wanted = limits_of(room), wanted_of(room)
+    found = next_moves(scenario, wanted=wanted, limits=limits, costs=prices_of(room), report=report)
+    now = forecast(acoustics, scenario.arrangement, hour=scenario.hour, uncertainty=False)
+    return MovesAnswer(
+        moves=[_move_answer(move, scenario, room, doc, limits) for move in found],
+        short=[shortfall_words(short) for short in shortfalls(now, found, wanted)],
+    )
 
 
 def _move_answer(move: Move, before: Scenario, room: RoomDoc, doc: ArrangementDoc, limits: Limits) -> MoveAnswer:

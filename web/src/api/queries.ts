@@ -82,7 +82,7 @@ export const roomQueries = {
     queryOptions({
       queryKey: ['moves', document, arrangementId],
       queryFn: ({ signal }) =>
-        answered<Move[]>(
+        answered<Schemas['MovesAnswer']>(
           (wait) => api.POST('/api/moves', { body: { document, arrangement_id: arrangementId }, ...wait }),
           signal,
         ),

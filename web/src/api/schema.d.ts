@@ -2304,6 +2304,16 @@ export interface components {
             [key: string]: unknown;
         };
         /**
+         * MovesAnswer
+         * @description Ranked moves, and what stays missing whatever of them is done, in words.
+         */
+        MovesAnswer: {
+            /** Moves */
+            moves: components["schemas"]["MoveAnswer"][];
+            /** Short */
+            short: string[];
+        };
+        /**
          * NoiseDoc
          * @description A noise, by its octave levels at 1 m; `outside` ones come through a surface, `inside` ones stand at a point.
          */
@@ -4327,7 +4337,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MoveAnswer"][] | components["schemas"]["Pending"];
+                    "application/json": components["schemas"]["MovesAnswer"] | components["schemas"]["Pending"];
                 };
             };
             /** @description Unprocessable Entity */

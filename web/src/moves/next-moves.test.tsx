@@ -32,7 +32,7 @@ beforeEach(() => {
     'GET /api/catalogue': { edits: { place: 'move the {who}' } },
     [`GET /api/rooms/${room.id}/readings`]: [],
     'POST /api/forecast': () => aForecast(),
-    'POST /api/moves': [aMove(), dear],
+    'POST /api/moves': { moves: [aMove(), dear], short: [] },
     [`PUT /api/rooms/${room.id}`]: ({ body }: { body: unknown }) => {
       const { revision, document } = body as { revision: number; document: RoomDoc }
       return { ...room, revision: revision + 1, document }
@@ -82,9 +82,10 @@ describe('the list', () => {
     expect((asked[0]!.body as { document: RoomDoc }).document.arrangements).toHaveLength(1)
   })
   it('that is empty says what to do instead', async () => {
-    server.routes['POST /api/moves'] = []
+    server.routes['POST /api/moves'] = { moves: [], short: ['Even with all of this the noise stays 32 dB too loud.'] }
     page()
     expect(await screen.findByText(/Take a reading, then record/)).toBeTruthy()
+    expect(screen.getByText(/stays 32 dB too loud/)).toBeTruthy()
   })
   it('that cannot be made says why', async () => {
     server.routes['POST /api/moves'] = new Refusal(422, { field: 'room', reason: 'It leaks.', cure: 'Close it.' })

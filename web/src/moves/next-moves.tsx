@@ -49,13 +49,13 @@ export function NextMoves() {
         </div>
       ) : moves.isError ? (
         <Notice tone="stop" title={inWords(moves.error).title} body={inWords(moves.error).cure} />
-      ) : moves.data.length === 0 ? (
+      ) : moves.data.moves.length === 0 ? (
         <p className="text-[0.92rem] text-ink-2">
           Nothing left that would help by more than its own uncertainty. Take a reading, then record.
         </p>
       ) : (
         <ol>
-          {moves.data.map((move, i) => (
+          {moves.data.moves.map((move, i) => (
             <MoveRow
               key={move.title}
               number={i + 1}
@@ -67,6 +67,11 @@ export function NextMoves() {
           ))}
         </ol>
       )}
+      {moves.data?.short.map((words) => (
+        <p key={words} className="mt-2 border-l-2 border-change pl-3 text-[0.92rem] text-ink">
+          {words}
+        </p>
+      ))}
     </section>
   )
 }

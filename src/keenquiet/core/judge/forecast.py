@@ -13,7 +13,7 @@ from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.flutter_pairs import FlutterPair, flutter_pairs
 from keenquiet.core.waves.microphone import proximity_lift_db, random_energy_efficiency
 from keenquiet.core.waves.modes import Modes, damped_modes
-from keenquiet.core.waves.noise_at import NoiseAt, noise_at_microphone
+from keenquiet.core.waves.noise_at import THE_HOUSE, NoiseAt, noise_at_microphone
 from keenquiet.core.waves.paths import Paths, reflected_paths
 from keenquiet.core.waves.perturbed import Perturbation
 from keenquiet.core.waves.response import Transfer, heard_level_db, level_db, point, smoothed_db
@@ -39,6 +39,7 @@ ABSORPTION_SPREAD: Final = 0.20  # log-normal, catalogue figures before a fit
 POSITION_SPREAD_M: Final = 0.02
 SOURCE_LEVEL_SPREAD_DB: Final = 4.0  # how loud somebody sings is not known before a take
 NOISE_LEVEL_SPREAD_DB: Final = 3.0
+_HOUSE_SPREAD_DB: Final = 6.0  # a quiet house at night has 14 to 30 dB(A): a guess until it is read
 _DRAWS: Final = 64
 _SWING_DRAWS: Final = 8  # a response costs more than a sum of paths
 _SEED: Final = 20
@@ -76,12 +77,15 @@ class Boom:
 
 @dataclass(frozen=True)
 class Hush:
-    """Noise under the performance at the microphone, and the noise itself."""
+    """Noise under the performance at the microphone, and the noise itself. known : whether anybody has noted a noise;
+    else there is only what a house at night may have.
+    """
 
     under_performance_db: Figure
     noise_dba: float
     performance_dba: float
     leading: str
+    known: bool = True
 
 
 @dataclass(frozen=True)
@@ -226,7 +230,7 @@ def forecast(
         noise=noise,
         bounce=_bounce(acoustics, arrangement, paths, uncertainty),
         boom=_boom(acoustics, arrangement, heard, response, f_hz, uncertainty),
-        hush=_hush(arrangement, noise),
+        hush=_hush(arrangement, noise, known=bool(room.noises)),
         touch=_touch(room, arrangement),
         acoustics=acoustics,
     )
@@ -315,7 +319,8 @@ def _boom(
         inside = modes.f_hz > 0
     level = np.where(inside, heard, -np.inf)
     counts = level >= np.max(level) - HEARD_WITHIN_DB
-    worst = int(np.argmax(np.where(counts, modes.t60_s, 0.0)))
+    longer = modes.t60_s - decay_share(modes.f_hz, acoustics.decay) * float(np.mean(acoustics.decay.middle_s[3:5]))
+    worst = int(np.argmax(np.where(counts, longer, -np.inf)))
     shown = (f_hz >= low) & (f_hz <= high)
     swing = float(np.ptp(smoothed_db(response, f_hz)[shown]))
     ring_pm = swing_pm = 0.0
@@ -327,17 +332,35 @@ def _boom(
     return Boom(Figure(float(modes.t60_s[worst]), ring_pm), float(modes.f_hz[worst]), Figure(swing, swing_pm), worst)
 
 
-def _hush(arrangement: Arrangement, noise: NoiseAt) -> Hush:
+def _hush(arrangement: Arrangement, noise: NoiseAt, *, known: bool) -> Hush:
     distance = float(np.linalg.norm(np.subtract(arrangement.performer.at, arrangement.microphone.at)))
     performance = arrangement.performer.source.level_dba - 20 * np.log10(distance)
     return Hush(
         under_performance_db=Figure(
-            performance - noise.level_dba, float(np.hypot(SOURCE_LEVEL_SPREAD_DB, NOISE_LEVEL_SPREAD_DB))
+            performance - noise.level_dba, float(np.hypot(SOURCE_LEVEL_SPREAD_DB, noise_spread_db(noise)))
         ),
+        known=known,
         noise_dba=noise.level_dba,
         performance_dba=performance,
         leading=max(noise.by_source_dba, key=lambda name: noise.by_source_dba[name]),
     )
+
+
+def decay_share(f_hz: FloatArray | float, decay: Decay) -> FloatArray:
+    """How far a note's ringing is the room's decay and no more: 0 up to the Schroeder frequency, 1 from half as much
+    above it. [-]
+    """
+    share: FloatArray = np.clip((np.asarray(f_hz) / decay.trusted_above_hz - 1) / 0.5, 0.0, 1.0)
+    return share
+
+
+def noise_spread_db(noise: NoiseAt) -> float:
+    """Standard uncertainty of the noise: of what is noted, and of the house itself, which is a guess, by their shares.
+    [dB]
+    """
+    power = {name: 10 ** (level / 10) for name, level in noise.by_source_dba.items()}
+    guessed = power[THE_HOUSE] / sum(power.values())
+    return float(np.hypot((1 - guessed) * NOISE_LEVEL_SPREAD_DB, guessed * _HOUSE_SPREAD_DB))
 
 
 def _touch(room: Room, arrangement: Arrangement) -> Touch:
@@ -354,18 +377,34 @@ def _touch(room: Room, arrangement: Arrangement) -> Touch:
     )
 
 
+_MOST_DEFICIT: Final = 3.0
+_DEAD_S: Final = 0.2
 # what one unit of deficit is worth in the mark's own unit
 DEFICIT_UNIT: Final = {"bounce": 10.0, "boom": 0.5, "hush": 15.0, "touch": 12.0}
 
 
 def deficits(result: Forecast, wanted: Wanted) -> dict[str, float]:
-    """How far each mark lies from what is wanted, each scaled so that 1 is plainly bad."""
-    return {
-        "bounce": wanted.bounce_db.deficit(result.bounce.direct_over_room_db.value) / DEFICIT_UNIT["bounce"]
-        + wanted.early_db.deficit(result.bounce.strongest_early_db) / 20,
-        "boom": wanted.boom_s.deficit(result.boom.ring_s.value) / DEFICIT_UNIT["boom"]
-        + max(result.boom.swing_db.value - 12.0, 0.0) / 30,
-        "hush": wanted.hush_db.deficit(result.hush.under_performance_db.value) / DEFICIT_UNIT["hush"],
+    """How far each mark lies from what is wanted, each scaled so that 1 is plainly bad, saturating towards 3: twice as
+    bad as hopeless is no worse.
+
+    A room that is too dead for its purpose lacks in Bounce as one that is too live does. Above the Schroeder frequency
+    a note that hangs on is the room's decay, which Bounce already counts: only what it hangs on longer counts in Boom.
+    A noise that nobody has noted or read lacks nothing, as far as is known.
+    """
+    bounce, boom = result.bounce, result.boom
+    dead = max((wanted.decay_s.low or 0.0) - bounce.decay_s.value, 0.0) if wanted.bounce_db.high is not None else 0.0
+    rings_s = wanted.boom_s.deficit(boom.ring_s.value)
+    own_s = boom.ring_s.value - float(decay_share(boom.note_hz, result.decay)) * bounce.decay_s.value
+    rings_s = min(rings_s, max(own_s, 0.0))
+    plain = {
+        "bounce": wanted.bounce_db.deficit(bounce.direct_over_room_db.value) / DEFICIT_UNIT["bounce"]
+        + wanted.early_db.deficit(bounce.strongest_early_db) / 20
+        + dead / _DEAD_S,
+        "boom": rings_s / DEFICIT_UNIT["boom"] + max(boom.swing_db.value - 12.0, 0.0) / 30,
+        "hush": wanted.hush_db.deficit(result.hush.under_performance_db.value) / DEFICIT_UNIT["hush"]
+        if result.hush.known
+        else 0.0,
         "touch": max(result.touch.proximity_db - 6.0, 0.0) / DEFICIT_UNIT["touch"]
         + max(result.touch.sway_db - 3.0, 0.0) / 6,
     }
+    return {mark: lack / (1 + lack / _MOST_DEFICIT) for mark, lack in plain.items()}

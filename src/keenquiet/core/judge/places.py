@@ -19,6 +19,8 @@ from keenquiet.core.waves.place_map import direct_over_room_map_db
 _WALL_CLEARANCE_M: Final = 0.45  # room for a body and a stand
 _SEARCH_STEP_M: Final = 0.25
 _FACINGS_DEG: Final = tuple(range(0, 360, 30))
+_LEAST_TURN_DEG: Final = 20.0
+_FURTHEST_M: Final = 2.0
 _NEAR_M: Final = 0.18  # a hand's width: nearest distance that is advised
 _LOOKED_AT_CLOSELY: Final = 5  # spots of the coarse search that get the full forecast
 
@@ -80,7 +82,13 @@ def places(scenario: Scenario, acoustics: Acoustics, wanted: Wanted) -> Iterator
     room, arrangement = scenario.room, scenario.arrangement
     distance = distance_between(arrangement)
     here = arrangement.performer.at
-    on_the_spot = [a for turn in _FACINGS_DEG if stands_free(room, a := faced(arrangement, here, turn, distance))]
+    on_the_spot = [
+        a
+        for turn in _FACINGS_DEG
+        # facing as now it would only move the microphone by a hand's width, and nobody would be told
+        if abs((turn - arrangement.performer.faces_deg + 180) % 360 - 180) >= _LEAST_TURN_DEG
+        and stands_free(room, a := faced(arrangement, here, turn, distance))
+    ]
     if on_the_spot:
         merit = np.concatenate([_mapped(acoustics, [a]) for a in on_the_spot])
         best = _best_of(on_the_spot, merit, acoustics, wanted, scenario.hour)
@@ -167,13 +175,14 @@ def _quick_swell(acoustics: Acoustics, spots: list[Arrangement]) -> FloatArray:
 
 
 def distances(arrangement: Arrangement) -> Iterator[Candidate]:
-    """The same place with the microphone nearer, never nearer than a hand is wide."""
+    """The same place with the microphone nearer, never nearer than a hand is wide, or further away."""
     now = distance_between(arrangement)
     mic = arrangement.microphone
-    for factor in (0.5, 0.7):
-        nearer = max(now * factor, _NEAR_M)
-        if nearer < now - 0.04:
+    for factor in (0.5, 0.7, 1.4, 2.0):
+        then = min(max(now * factor, _NEAR_M), _FURTHEST_M)
+        if abs(then - now) > 0.04 and (then < now) == (factor < 1):
             from_, to = np.array(mic.at), np.array(arrangement.performer.at)
-            x, y, z = to + (from_ - to) * nearer / now
+            x, y, z = to + (from_ - to) * then / now
             moved = Place("microphone", (float(x), float(y), float(z)), mic.aims_deg, mic.tilt_deg)
-            yield Candidate("distance", (moved,), facts={"distance_m": nearer})
+            facts = {"distance_m": then, "nearer": int(then < now), "gradient": 1 - mic.a}
+            yield Candidate("distance", (moved,), facts=facts)

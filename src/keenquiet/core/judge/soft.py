@@ -12,7 +12,7 @@ from typing import Final
 import numpy as np
 
 from keenquiet.core.air import Air
-from keenquiet.core.edits import Hang, SetState
+from keenquiet.core.edits import Hang, SetState, TakeDown
 from keenquiet.core.judge.candidate import Candidate, Limits
 from keenquiet.core.judge.forecast import Forecast
 from keenquiet.core.judge.places import distance_between, faced, placing, reach_m, stands_free
@@ -24,6 +24,10 @@ from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.porous import PorousAbsorber
 
 _LEAST_CLOTH_M: Final = 1.0
+_ELBOW_M: Final = 0.15  # between a piece and whoever stands before it
+_PASSAGE_M: Final = 0.75  # of the room that is left before a piece
+_OF_THE_WIDTH: Final = 4  # a piece takes at most this part of the narrower side
+_CLOTH_DEPTH_M: Final = 0.15
 _PANEL: Final = PorousAbsorber(thickness_m=0.10, flow_resistivity=12_000, gap_m=0.05)
 _GRID_M: Final = 0.15
 _TRAP: Final = PorousAbsorber(thickness_m=0.20, flow_resistivity=6_000, gap_m=0.10)
@@ -99,16 +103,17 @@ def soft_behind(scenario: Scenario, limits: Limits) -> Iterator[Candidate]:
     """The duvet or a curtain on the wall that the microphone sees past the performer."""
     room, arrangement = scenario.room, scenario.arrangement
     face, centre = _face_behind(room, arrangement)
+    gradient = 1 - arrangement.microphone.a
     if _taken(arrangement, face, ("duvet", "curtain")):
         return
     rect = _clear_of_furniture(room, face, _centred(room, face, centre, 2.0, 1.8, lowest=0.4))
     if limits.has_duvet and rect is not None:
         duvet = _overlay("duvet", face, rect, CATALOGUE["duvet-hung"], "Duvet")
-        yield Candidate("soft-behind", (Hang(duvet),), "duvet", facts={"face": face})
+        yield Candidate("soft-behind", (Hang(duvet),), "duvet", facts={"face": face, "gradient": gradient})
     rect = _clear_of_furniture(room, face, _centred(room, face, centre, 2.2, 2.2))
     if rect is not None:
         curtain = _overlay("curtain", face, rect, CATALOGUE["curtain-cotton"], "Curtain")
-        yield Candidate("soft-behind", (Hang(curtain),), "curtain", facts={"face": face})
+        yield Candidate("soft-behind", (Hang(curtain),), "curtain", facts={"face": face, "gradient": gradient})
 
 
 def wardrobes(scenario: Scenario) -> Iterator[Candidate]:
@@ -132,6 +137,46 @@ def _before(scenario: Scenario, piece: Furnishing) -> Arrangement | None:
     placed = faced(arrangement, at, faces_deg, distance_between(arrangement))
     others = replace(room, furnishings=tuple(f for f in room.furnishings if f is not piece))
     return placed if stands_free(others, placed) else None
+
+
+def fits(room: Room, arrangement: Arrangement, overlay: Overlay) -> bool:
+    """Whether a piece of this depth leaves room: to whoever and whatever stands before it, and to the wall opposite."""
+    deep = _depth_m(overlay)
+    plane = room.faces[overlay.face]
+    if plane.kind != "wall":
+        return True
+    if deep * _OF_THE_WIDTH > float(np.min(np.ptp(room.shape.corners, axis=0))):
+        return False
+    u0, u1, _, _ = overlay.rect
+    for at in (arrangement.performer.at, arrangement.microphone.at, *(m.at for m in arrangement.monitors)):
+        flat = plane.to_flat(np.array([at]))[0]
+        away = float((np.asarray(at) - plane.origin) @ plane.normal)
+        if u0 - _ELBOW_M < flat[0] < u1 + _ELBOW_M and away < deep + _ELBOW_M:
+            return False
+    middle = plane.to_space(np.array([[(u0 + u1) / 2, 1.0]]))[0][:2] + 1e-3 * plane.normal[:2]
+    across = [
+        reached
+        for wall in range(len(room.shape.plan))
+        if wall != overlay.face and (reached := reach_m(room, wall, middle, plane.normal[:2])) is not None
+    ]
+    return not across or min(across) - deep >= _PASSAGE_M
+
+
+def _depth_m(overlay: Overlay) -> float:
+    """How far a piece reaches into the room. [m]"""
+    absorber = overlay.material.absorber
+    if isinstance(absorber, PorousAbsorber):
+        return absorber.thickness_m + absorber.gap_m
+    return _CLOTH_DEPTH_M if overlay.kind in ("duvet", "curtain", "blanket") else 0.05
+
+
+def livelier(scenario: Scenario) -> Iterator[Candidate]:
+    """What lets the room answer: something that hangs here taken down, a door opened."""
+    for number, overlay in enumerate(scenario.arrangement.treatments):
+        yield Candidate("take-down", (TakeDown(number),), facts={"what": overlay.name, "face": overlay.face})
+    for changeable in scenario.room.changeables:
+        if changeable.kind == "door" and changeable.state == "shut" and "open" in dict(changeable.states):
+            yield Candidate("open-door", (SetState(changeable.name, "open"),))
 
 
 def _taken(arrangement: Arrangement, face: int | None, kinds: tuple[str, ...]) -> bool:

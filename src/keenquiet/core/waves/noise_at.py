@@ -1,6 +1,7 @@
 """Noise at a point: each source by its direct and reverberant part, through the microphone's pattern."""
 
 from dataclasses import dataclass
+from typing import Final
 
 import numpy as np
 
@@ -10,6 +11,7 @@ from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.microphone import random_energy_efficiency, sensitivity
 from keenquiet.core.waves.statistics import Decay
 
+THE_HOUSE: Final = "the house itself"
 # A bedroom at night with nothing named: ventilation of the house and distant traffic, about 20 dB(A) (our estimate).
 BACKGROUND_DB = np.array([36.0, 28.0, 21.0, 16.0, 12.0, 9.0, 8.0, 8.0])
 
@@ -41,7 +43,7 @@ def noise_at_microphone(room: Room, arrangement: Arrangement, *, decay: Decay, h
     efficiency = random_energy_efficiency(mic.a)
     area = 24 * np.log(10) / room.air.speed_m_s * room.volume_m3 / decay.middle_s
     levels = [BACKGROUND_DB + 10 * np.log10(efficiency)]
-    by_source = {"the house itself": float(sum_db(levels[0] + A_WEIGHTING_OCTAVES_DB))}
+    by_source = {THE_HOUSE: float(sum_db(levels[0] + A_WEIGHTING_OCTAVES_DB))}
     for noise in room.noises:
         if noise.runs_at(hour):
             level = _from(noise, room, mic.at, mic_axis=direction(mic.aims_deg, mic.tilt_deg), a=mic.a, area_m2=area)

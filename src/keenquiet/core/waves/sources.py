@@ -71,6 +71,10 @@ _ALL: Final = (
     Source("flute", "Flute", (30, 40, 66, 72, 70, 66, 58, 50), (0, 0.3, 0.8, 1.5, 2, 2.5, 3.5, 4.5), 262),
     Source("reeds", "Reeds", (40, 62, 71, 73, 70, 65, 58, 50), (0, 0.3, 0.8, 1.5, 2.5, 3.5, 5, 6), 147),
     Source("brass", "Brass", (45, 68, 80, 84, 82, 78, 71, 62), (0, 0.5, 1, 2.5, 4.5, 6.5, 8.5, 10), 82),
+    # single instruments of those families: the same radiation, their own lowest note (J. Meyer, tables of ranges)
+    Source("trumpet", "Trumpet", (40, 60, 76, 84, 84, 81, 75, 66), (0, 0.3, 0.8, 2, 4, 6.5, 8.5, 10), 165),
+    Source("cello", "Cello", (46, 64, 70, 69, 64, 59, 53, 46), (0, 0.5, 1, 1.8, 2.2, 2.6, 3, 3.5), 65),
+    Source("guitar", "Guitar", (40, 60, 66, 62, 57, 52, 46, 38), (0, 0.5, 1, 1.8, 2.2, 2.6, 3, 3.5), 82),
     Source("strings-bowed", "Bowed strings", (40, 55, 68, 70, 67, 63, 57, 50), (0, 0.3, 0.8, 1.5, 2, 2.5, 3, 3.5), 98),
     Source(
         "strings-plucked", "Plucked strings", (45, 62, 66, 62, 57, 52, 46, 38), (0, 0.5, 1, 1.8, 2.2, 2.6, 3, 3.5), 82

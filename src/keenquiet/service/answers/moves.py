@@ -29,3 +29,10 @@ class MoveAnswer(Answer):
     cautions: list[str]
     edits: list[EditDoc]
     arrangement: ArrangementDoc
+
+
+class MovesAnswer(Answer):
+    """Ranked moves, and what stays missing whatever of them is done, in words."""
+
+    moves: list[MoveAnswer]
+    short: list[str]
