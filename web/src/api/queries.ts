@@ -7,7 +7,6 @@ import {
   type Job,
   type LedgerEntry,
   type Measured,
-  type Move,
   type Reading,
   type ReadingSummary,
   type RoomDoc,

@@ -164,7 +164,7 @@ def as_measured(result: Forecast, measured: Mapping[str, MeasuredMark]) -> Forec
     if "boom" in now:
         boom = replace(boom, ring_s=_figure(now["boom"]), note_hz=now["boom"].note_hz or boom.note_hz)
     if "hush" in now:
-        hush = replace(hush, under_performance_db=_figure(now["hush"]))
+        hush = replace(hush, under_performance_db=_figure(now["hush"]), known=True)
     return replace(result, bounce=bounce, boom=boom, hush=hush)
 
 
@@ -185,6 +185,7 @@ def marks_of(
     measured = measured or {}
     shown = as_measured(result, measured)
     bounce, boom, hush, touch = result.bounce, result.boom, result.hush, result.touch
+    promised_hush = hush.under_performance_db if hush.known else None
     return Marks(
         bounce=BounceMark(
             **_shown("Bounce", "dB", "direct over room", bounce.direct_over_room_db, measured.get("bounce")),
@@ -207,7 +208,8 @@ def marks_of(
             range_hz=boom_range_hz(result.arrangement, result.room.shape),
         ),
         hush=HushMark(
-            **_shown("Hush", "dB", "under the performance", hush.under_performance_db, measured.get("hush")),
+            # what a house at night may have is no prediction of this one
+            **_shown("Hush", "dB", "under the performance", promised_hush, measured.get("hush")),
             wanted=wanted_answer(wanted.hush_db),
             sentence=hush_sentence(shown, wanted),
             noise_dba=hush.noise_dba,
