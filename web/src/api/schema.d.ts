@@ -1373,6 +1373,8 @@ export interface components {
             arau_s: number;
             /** Centre Hz */
             centre_hz: number;
+            /** Early S */
+            early_s: number;
             /** Eyring S */
             eyring_s: number;
             /** Middle S */
@@ -1386,9 +1388,15 @@ export interface components {
         };
         /**
          * DecayMiddle
-         * @description The middle of the decay beside what is wanted. judged : `longer`, `shorter`, `as_wanted`.
+         * @description The middle of the decay beside what is wanted. judged : `longer`, `shorter`, `as_wanted`. bent : it fades faster
+         *     at first than later on.
          */
         DecayMiddle: {
+            /**
+             * Bent
+             * @default false
+             */
+            bent: boolean;
             /**
              * Judged
              * @enum {string}

@@ -106,7 +106,10 @@ function Row({ mark, active, standing }: { mark: MarkKey; active: Forecast; stan
 }
 
 function Value({ mark, now, former }: { mark: MarkKey; now: Mark; former: number | null }) {
-  if (now.value === null) return <p className="text-right text-sm whitespace-nowrap text-ink-2">no take yet</p>
+  if (now.value === null)
+    return (
+      <p className="text-right text-sm whitespace-nowrap text-ink-2">{mark === 'hush' ? 'not known' : 'no take yet'}</p>
+    )
   const moved = former !== null && figure(mark, former) !== figure(mark, now.value)
   return (
     <p className="text-right font-display leading-none whitespace-nowrap">
@@ -134,7 +137,7 @@ const both = (mark: MarkKey, found: { value: number; plus_minus: number }, unit:
 export function sourceWords(mark: MarkKey, { source, measured, predicted }: Mark, isTrying = false): string {
   const rig = measured?.simulated ? ' (simulated)' : ''
   if (source === 'measured') return `measured${rig}${predicted ? ` · predicted ${figure(mark, predicted.value)}` : ''}`
-  if (source === null) return 'needs a test take'
+  if (source === null) return mark === 'hush' ? 'needs a noise noted, or a silence' : 'needs a test take'
   if (!measured) return 'predicted, not measured yet'
   const since = isTrying ? 'this move' : (measured.since ?? 'a change')
   return `predicted · measured ${figure(mark, measured.value)} before ${since}`

@@ -87,7 +87,7 @@ export function DecayPlot({
       question="How long does the room hang on?"
       answer={
         middle
-          ? `${given} ${middle.value_s.toFixed(2)} s in the middle${JUDGED[middle.judged]}`
+          ? `${given} ${middle.value_s.toFixed(2)} s in the middle${JUDGED[middle.judged]}${middle.bent ? ' It fades fast at first and hangs on after that.' : ''}`
           : 'No decay could be read; see the verdict.'
       }
       x={pitchAxis([52, 9600], OCTAVES_HZ)}

@@ -54,15 +54,19 @@ class DecayAnswer(Answer):
     eyring_s: Num
     arau_s: Num
     middle_s: Num
+    early_s: Num
     spread: Num
     trusted: bool
 
 
 class DecayMiddle(Answer):
-    """The middle of the decay beside what is wanted. judged : `longer`, `shorter`, `as_wanted`."""
+    """The middle of the decay beside what is wanted. judged : `longer`, `shorter`, `as_wanted`. bent : it fades faster
+    at first than later on.
+    """
 
     value_s: Num
     judged: Literal["longer", "shorter", "as_wanted"]
+    bent: bool = False
 
 
 class FaceAnswer(Answer):
@@ -220,7 +224,7 @@ def mode_answers(result: Forecast, *, to_hz: float) -> list[ModeAnswer]:
 
 
 def decay_answers(result: Forecast) -> list[DecayAnswer]:
-    """Statistical decay by octave, three formulas."""
+    """Decay by octave: three formulas, and what is predicted with its first 10 dB."""
     decay = result.decay
     return [
         DecayAnswer(
@@ -229,6 +233,7 @@ def decay_answers(result: Forecast) -> list[DecayAnswer]:
             eyring_s=decay.eyring_s[i],
             arau_s=decay.arau_s[i],
             middle_s=decay.middle_s[i],
+            early_s=decay.early_s[i],
             spread=decay.spread[i],
             trusted=bool(f * np.sqrt(2) > decay.trusted_above_hz),
         )
@@ -246,7 +251,7 @@ def judged_decay(value_s: float, room: RoomDoc) -> DecayMiddle:
 
 
 def _decay_middle(result: Forecast, room: RoomDoc) -> DecayMiddle:
-    return judged_decay(result.bounce.decay_s.value, room)
+    return judged_decay(result.bounce.decay_s.value, room).model_copy(update={"bent": result.decay.bent})
 
 
 def shape_answer(room: Room, frame: Frame) -> ShapeAnswer:
