@@ -20,6 +20,15 @@ KEYS = dict(zip(ALL, ("sweep", "clap", "glide", "tone", "spoken", "pops", "loude
 TRIED = ALL if os.environ.get("KEENQUIET_SOAK") else ("Silence",)
 
 
+def press(button):
+    """Until it has been taken: once, on a machine busy with three other test runs, a press was lost."""
+    button.click()
+    try:
+        expect(button).to_be_hidden(timeout=8_000)
+    except AssertionError:
+        button.click()
+
+
 @pytest.mark.timeout(240)
 @pytest.mark.parametrize("name", TRIED)
 def test_wifi_off_and_the_server_killed_while_it_records_the_recording_is_filed_once(playwright, tmp_path, name):
@@ -45,7 +54,7 @@ def test_wifi_off_and_the_server_killed_while_it_records_the_recording_is_filed_
         playing = page.get_by_label("Play the sweep from this computer meanwhile")
         if playing.count():
             playing.uncheck()
-        page.get_by_role("button", name="Start in 3 seconds").click()
+        press(page.get_by_role("button", name="Start in 3 seconds"))
         expect(page.get_by_text(re.compile("^Listening: "))).to_be_visible(timeout=20_000)
         served.kill()
         expect(page.get_by_role("alert")).to_contain_text("kept in this browser", timeout=60_000)
