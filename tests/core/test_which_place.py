@@ -12,7 +12,6 @@ from keenquiet.core.judge.forecast import Acoustics, Figure, deficits, forecast
 from keenquiet.core.judge.wanted import PURPOSES
 from keenquiet.core.judge.which_place import CLOSE_CALL, Candidate, character, ranked
 from keenquiet.core.room.room import NoiseSource
-from keenquiet.core.waves.statistics import Decay
 
 from ..conftest import plain_box, standing
 
@@ -39,8 +38,8 @@ def with_marks(result, *, bounce=None, ring=None, hush=None):
 
 def fading(result, *, mid_s, treble_s):
     seconds = np.array([mid_s] * 6 + [treble_s] * 2)
-    decay = Decay(**{**result.decay.__dict__, **dict.fromkeys(("sabine_s", "eyring_s", "arau_s", "middle_s"), seconds)})
-    return replace(result, decay=decay)
+    faded = dict.fromkeys(("sabine_s", "eyring_s", "arau_s", "middle_s"), seconds)
+    return replace(result, decay=replace(result.decay, **faded))
 
 
 def test_the_place_that_lacks_least_comes_first(result):

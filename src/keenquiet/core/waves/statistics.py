@@ -1,6 +1,8 @@
 """Decay of a room: three formulas, energy followed wall by wall, what scattering leaves open, and what follows."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -19,8 +21,8 @@ class Decay:
     """Reverberation times by octave, each (8,) [s], trusted above the Schroeder frequency [Hz].
 
     sabine_s, eyring_s, arau_s : by formula. middle_s : by energy followed wall by wall, from -5 to -25 dB, which is
-    what is predicted; early_s : the first 10 dB. spread : standard uncertainty that scattering leaves, over
-    middle_s. [-]
+    what is predicted; early_s : the first 10 dB. extremes : middle_s when
+    scattering mixes as much and as little as it may.
     """
 
     sabine_s: FloatArray
@@ -28,8 +30,17 @@ class Decay:
     arau_s: FloatArray
     middle_s: FloatArray
     early_s: FloatArray
-    spread: FloatArray
     trusted_above_hz: float
+    extremes: Callable[[], tuple[FloatArray, FloatArray]]
+
+    @cached_property
+    def spread(self) -> FloatArray:
+        """Standard uncertainty that scattering leaves, over middle_s, (8,). [-]  The two extremes are taken as one
+        standard deviation from the middle each; a search of hundreds of moves never asks.
+        """
+        least, most = self.extremes()
+        wide = (np.maximum(most, self.middle_s) - np.minimum(least, self.middle_s)) / 2 / self.middle_s
+        return np.hypot(wide, _CHANCE)
 
     @property
     def bent(self) -> bool:
@@ -65,17 +76,17 @@ def decay(room: Room) -> Decay:
         weight = (share.sum(axis=1) / surface)[:, None]
         arau = np.prod((constant * volume / (-surface * np.log1p(-alpha) + air)) ** weight, axis=0)
     middle, early = walked_decay(room, scattering(room))
-    least, most = (walked_decay(room, scattering(room), mixing)[0] for mixing in (MUCH, LITTLE))
-    # the two extremes are taken as one standard deviation apart from the middle
-    spread = np.hypot((np.maximum(most, middle) - np.minimum(least, middle)) / 2 / middle, _CHANCE)
     return Decay(
         sabine,
         eyring,
         arau,
         middle,
         early,
-        spread,
         trusted_above_hz=schroeder_hz(float(np.mean(middle[3:5])), volume_m3=volume),
+        extremes=lambda: (
+            walked_decay(room, scattering(room), MUCH)[0],
+            walked_decay(room, scattering(room), LITTLE)[0],
+        ),
     )
 
 
