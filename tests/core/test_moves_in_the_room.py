@@ -6,15 +6,16 @@ import numpy as np
 import pytest
 
 from keenquiet.advice.marks import boom_sentence, bounce_sentence, hush_sentence, touch_sentence
+from keenquiet.advice.moves import move_words
 from keenquiet.advice.surfaces import surface_words
 from keenquiet.core.edits import applied
 from keenquiet.core.judge.candidate import Limits
 from keenquiet.core.judge.forecast import Acoustics, Figure, deficits, forecast
-from keenquiet.core.judge.soft import _clear_of_furniture, _face_behind, wardrobes
+from keenquiet.core.judge.soft import _clear_of_furniture, _face_behind, livelier, wardrobes
 from keenquiet.core.judge.wanted import PURPOSES
 from keenquiet.core.room.furnishings import KINDS, Furnishing
 from keenquiet.core.room.materials import CATALOGUE
-from keenquiet.core.room.room import Microphone, NoiseSource, Performer
+from keenquiet.core.room.room import Microphone, NoiseSource, Overlay, Performer
 from keenquiet.core.scenario import Scenario
 from keenquiet.core.waves.place_map import direct_over_room_map_db
 from keenquiet.core.waves.sources import SOURCES
@@ -185,3 +186,14 @@ def test_a_plain_wall_is_named_from_where_the_performer_looks(faces, words):
     assert surface_words(room, 1, arrangement) == f"the wall {words}"
     assert surface_words(room, 4, arrangement) == "the floor"
     assert surface_words(room, 5, arrangement) == "the ceiling"
+
+
+def test_what_hangs_in_a_room_too_dead_for_its_purpose_is_taken_down_by_its_name():
+    room = plain_box(size=(2.4, 2.0, 2.3), alpha=0.6)
+    hung = Overlay("arrangements.a.treatments.0", 1, (0.3, 1.7, 0.4, 2.0), CATALOGUE["duvet-hung"], True, "duvet")
+    arrangement = replace(standing((0.7, 1.0, 1.5), (1.4, 1.0, 1.5), source="trumpet"), treatments=(hung,))
+    (candidate,) = livelier(Scenario(room, arrangement))
+    after = applied(candidate.edits, Scenario(room, arrangement))
+    assert after.arrangement.treatments == ()
+    title, _ = move_words(candidate, Scenario(room, arrangement), after, Limits())
+    assert title.startswith("Take the duvet down from the wall")

@@ -173,13 +173,14 @@ _WORDS: Final[Mapping[str, Callable[[Candidate, Scenario, Scenario, Limits], Wor
 
 
 def shortfall_words(short: Shortfall) -> str:
-    """What stays missing whatever is offered, and what would help."""
-    if short.mark == "hush":
-        return (
-            f"Even with all of this the noise stays {short.by:.0f} dB too loud ({lower_first(short.leading)}): another "
-            "hour, another room or a microphone nearer to you would do more than anything hung up here."
-        )
-    return (
-        f"Even with all of this the room stays {short.by:.0f} dB too loud around you: a nearer microphone or another "
-        "room would do more."
-    )
+    """What stays missing whatever is offered, and what would help that is not offered already."""
+    others = [
+        *(["another hour"] if short.rests else []),
+        "another room",
+        *([] if short.nearer else ["a nearer microphone"]),
+    ]
+    instead = " or ".join(", ".join(others).rsplit(", ", 1))
+    what = f"the noise stays {short.by:.0f} dB too loud ({lower_first(short.leading)})"
+    if short.mark == "bounce":
+        what = f"the room stays {short.by:.0f} dB too loud around you"
+    return f"Whatever of this is done, {what}: only {instead} would do more."

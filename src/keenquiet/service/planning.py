@@ -15,8 +15,8 @@ from keenquiet.service.answers.numbers import Answer, Num
 from keenquiet.service.predict import moves_for, predict
 
 _SORTS: Final[Mapping[str, frozenset[str]]] = {
-    "places": frozenset({"turn", "place", "distance", "wardrobe"}),
-    "panels": frozenset({"soft-behind", "reflection", "trap"}),
+    "places": frozenset({"turn", "place", "distance", "wardrobe", "open-door"}),
+    "panels": frozenset({"soft-behind", "reflection", "trap", "take-down"}),
     "quiet": frozenset({"silence", "hour"}),
 }
 _MOST_MOVES: Final = 8

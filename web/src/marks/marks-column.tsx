@@ -107,9 +107,7 @@ function Row({ mark, active, standing }: { mark: MarkKey; active: Forecast; stan
 
 function Value({ mark, now, former }: { mark: MarkKey; now: Mark; former: number | null }) {
   if (now.value === null)
-    return (
-      <p className="text-right text-sm whitespace-nowrap text-ink-2">{mark === 'hush' ? 'not known' : 'no take yet'}</p>
-    )
+    return <p className="text-right text-sm whitespace-nowrap text-ink-2">{nothingYet(mark, 'no take yet')}</p>
   const moved = former !== null && figure(mark, former) !== figure(mark, now.value)
   return (
     <p className="text-right font-display leading-none whitespace-nowrap">
@@ -132,6 +130,9 @@ function Value({ mark, now, former }: { mark: MarkKey; now: Mark; former: number
 
 const both = (mark: MarkKey, found: { value: number; plus_minus: number }, unit: string) =>
   `${figure(mark, found.value)} ${unit} ±${found.plus_minus.toFixed(DIGITS[mark])}`
+
+/** What stands in place of a figure that nobody has: noise is neither noted nor read, or nothing was recorded. */
+export const nothingYet = (mark: MarkKey, otherwise: string): string => (mark === 'hush' ? 'not known' : otherwise)
 
 /** Which of the two is shown, and the other beside it. */
 export function sourceWords(mark: MarkKey, { source, measured, predicted }: Mark, isTrying = false): string {

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { Link, useParams } from 'react-router-dom'
 import { api, inWords, type MarkKey, type Schemas, unwrap } from '../api/client'
 import { roomQueries } from '../api/queries'
-import { sourceWords } from '../marks/marks-column'
+import { nothingYet, sourceWords } from '../marks/marks-column'
 import { DIGITS, figure, ORDER } from '../marks/scales'
 import { BeadString } from '../marks/string'
 import { Button } from '../ui/button'
@@ -159,7 +159,7 @@ function PlaceMark({ mark, place }: { mark: MarkKey; place: Place }) {
         <span className="font-display font-semibold">{now.name}</span>
         <span className="text-right text-[0.78rem] whitespace-nowrap text-ink-2">
           {now.value === null ? (
-            'no line spoken yet'
+            nothingYet(mark, 'no line spoken yet')
           ) : (
             <>
               <strong className="font-display text-[1.05rem] text-ink">{figure(mark, now.value)}</strong> ±

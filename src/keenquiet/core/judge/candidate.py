@@ -24,7 +24,8 @@ class Limits:
 class Candidate:
     """A move before it is judged.
 
-    kind : `turn`, `place`, `distance`, `soft-behind`, `wardrobe`, `reflection`, `trap`, `silence`, `hour`.
+    kind : `turn`, `place`, `distance`, `soft-behind`, `wardrobe`, `reflection`, `trap`, `silence`, `hour`,
+    `take-down`, `open-door`.
     piece, count : what is hung or laid, by its key in the list of prices, and how many. facts : what its words need.
     """
 

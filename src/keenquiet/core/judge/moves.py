@@ -43,10 +43,9 @@ _LIVELIER: Final = ("take-down", "open-door")
 _SOFTER: Final = ("soft-behind", "reflection", "trap", "wardrobe")
 _LIMITS: Final = 0.3  # deficit from which a mark limits the recording
 _MOST_HARM: Final = 0.5  # of what is gained elsewhere
-_MODEL_SHARE: Final = 0.3  # of a change: so far predicted and solved or measured changes were apart (docs/physics.md)
+_MODEL_SHARE: Final = 0.3  # of a change, for what the models leave out (our estimate)
 _LEAST_SHOWN: Final = {"bounce": 0.5, "boom": 0.03, "hush": 0.5, "touch": 0.5}
 _SURE_PLACE: Final = 2.0  # to walk elsewhere for less is a nuisance
-_EARLY_GAIN: Final = 0.1
 _LEAST_SHORT_DB: Final = 3.0
 
 Report = Callable[[float], None]
@@ -171,38 +170,40 @@ def _is_sure(move: Move, now: Forecast, wanted: Wanted) -> bool:
     after = deficits(move.after, wanted)
     sure = _SURE_PLACE if move.candidate.kind in ("turn", "place") else 1.0
     return any(
-        (lacks[mark] > after[mark] and abs(effect.value) >= max(sure * effect.plus_minus, _LEAST_SHOWN[mark]))
-        or (
-            mark == "bounce" and lacks[mark] - after[mark] > _EARLY_GAIN
-        )  # the strongest return falls, which the effect's figure leaves out
+        lacks[mark] > after[mark] and abs(effect.value) >= max(sure * effect.plus_minus, _LEAST_SHOWN[mark])
         for mark, effect in move.effects.items()
     )
 
 
 @dataclass(frozen=True)
 class Shortfall:
-    """What no offered move brings where it is wanted. by : what is still missing in the mark's own unit after the best
-    of them; leading : the noise, for Hush.
+    """What no offered move brings where it is wanted. by : what still misses in the mark's own unit after the best
+    of them; leading : the noise, for Hush; nearer : whether a nearer microphone is among them; rests : whether that noise
+    has hours of its own.
     """
 
     mark: str
     by: float
+    nearer: bool
     leading: str = ""
+    rests: bool = False
 
 
 def shortfalls(now: Forecast, moves: Sequence[Move], wanted: Wanted) -> list[Shortfall]:
     """Marks that stay short whatever is offered, all moves for a mark taken together at their single worth."""
     found = []
+    nearer = any(move.candidate.facts.get("nearer") for move in moves)
     hush = now.hush.under_performance_db.value
     if now.hush.known:
         quieter = sum(max(move.effects["hush"].value, 0.0) for move in moves)
         missing = wanted.hush_db.deficit(hush + quieter)
         if missing > _LEAST_SHORT_DB:
-            found.append(Shortfall("hush", missing, now.hush.leading))
+            rests = any(noise.name == now.hush.leading and noise.hours for noise in now.room.noises)
+            found.append(Shortfall("hush", missing, nearer, now.hush.leading, rests))
     clearer = now.bounce.direct_over_room_db.value + sum(max(m.effects["bounce"].value, 0.0) for m in moves)
     missing = max((wanted.bounce_db.low or -np.inf) - clearer, 0.0)
     if missing > _LEAST_SHORT_DB:
-        found.append(Shortfall("bounce", missing))
+        found.append(Shortfall("bounce", missing, nearer))
     return found
 
 

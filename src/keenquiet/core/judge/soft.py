@@ -173,7 +173,7 @@ def _depth_m(overlay: Overlay) -> float:
 def livelier(scenario: Scenario) -> Iterator[Candidate]:
     """What lets the room answer: something that hangs here taken down, a door opened."""
     for number, overlay in enumerate(scenario.arrangement.treatments):
-        yield Candidate("take-down", (TakeDown(number),), facts={"what": overlay.name, "face": overlay.face})
+        yield Candidate("take-down", (TakeDown(number),), facts={"what": overlay.kind or "piece", "face": overlay.face})
     for changeable in scenario.room.changeables:
         if changeable.kind == "door" and changeable.state == "shut" and "open" in dict(changeable.states):
             yield Candidate("open-door", (SetState(changeable.name, "open"),))

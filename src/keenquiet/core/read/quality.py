@@ -168,7 +168,8 @@ def flat_tops(samples: FloatArray, sample_rate_hz: float = 48_000.0) -> bool:
     sine's); one that rises slantwise a quarter. A wave that is cut flat spends nearly all of it there. Asked for
     several d, since noise on the flat part hides the small ones; of both polarities, in the loudest half seconds.
     """
-    return any(_cut_flat(sign * part) for part in (_loudest(samples, sample_rate_hz),) for sign in (1.0, -1.0))
+    loudest = _loudest(samples, sample_rate_hz)
+    return _cut_flat(loudest) or _cut_flat(-loudest)
 
 
 def _loudest(samples: FloatArray, sample_rate_hz: float) -> FloatArray:

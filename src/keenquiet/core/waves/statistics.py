@@ -10,8 +10,8 @@ from keenquiet.core.room.room import Room
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.energy_walks import LITTLE, MIDDLE, MUCH, Mixing, energy_walks
 
-_BODY_SCATTERS = 0.8  # of what meets furniture
-_CHANCE = 0.04  # so far decays by some hundred walks differ from seed to seed
+_BODY_SCATTERS = 0.8  # of what meets furniture (our estimate)
+_CHANCE = 0.04  # seeds differed by 0.3 to 4.4 %, 2.3 % rms, in eight uneven boxes
 _BENT = 1.3  # a decay so much longer than its first 10 dB
 _MOST_ALPHA = 0.99  # Eyring's logarithm ends at 1
 
@@ -21,8 +21,8 @@ class Decay:
     """Reverberation times by octave, each (8,) [s], trusted above the Schroeder frequency [Hz].
 
     sabine_s, eyring_s, arau_s : by formula. middle_s : by energy followed wall by wall, from -5 to -25 dB, which is
-    what is predicted; early_s : the first 10 dB. extremes : middle_s when
-    scattering mixes as much and as little as it may.
+    what is predicted; early_s : the first 10 dB. extremes : middle_s when scattering mixes as much and as little as it
+    may.
     """
 
     sabine_s: FloatArray
