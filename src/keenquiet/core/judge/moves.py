@@ -178,7 +178,7 @@ def _is_sure(move: Move, now: Forecast, wanted: Wanted) -> bool:
 @dataclass(frozen=True)
 class Shortfall:
     """What no offered move brings where it is wanted. by : what still misses in the mark's own unit after the best of
-    them; nearer : whether a nearer microphone is among them; leading : the noise, for Hush; rests : whether it has hours.
+    them; nearer : whether a nearer microphone is among them; leading : the noise, for Hush; rests : if it has hours.
     """
 
     mark: str
