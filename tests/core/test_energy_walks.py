@@ -84,10 +84,10 @@ def test_uneven_rooms_decay_as_an_independent_tracer_says(rng):
         middle, little, much = (walked_decay(room, scatters, *mixing)[0][BAND] for mixing in ((), (LITTLE,), (MUCH,)))
         traced = by_rays(size, alphas, scatters, number)
         apart.append(abs(middle / traced - 1))
-        spread = np.hypot((max(little, middle) - min(much, middle)) / 2 / middle, 0.04)
-        sigmas.append(apart[-1] / np.hypot(spread, 0.05))  # the engine's own chance
+        spread = np.hypot((max(little, middle) - min(much, middle)) / 2 / middle, 0.08)
+        sigmas.append(apart[-1] / spread)
     assert np.sum(np.array(apart) < 0.15) >= 8
-    assert max(sigmas) < 2.5
+    assert max(sigmas) < 2
 
 
 def test_a_closet_of_clothes_with_bare_ends_hangs_on_longer_than_eyring_promises():

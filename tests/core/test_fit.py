@@ -26,13 +26,13 @@ def test_readings_of_the_room_as_described_move_nothing():
 
 @pytest.mark.parametrize("true", [0.75, 1.3])
 def test_a_known_change_is_found(true):
-    """The prior of 25 % pulls a figure that is read to 5 % back by a twenty-fifth."""
+    """The prior of 25 % pulls back by an eighth what is read to 5 % and predicted to 8 %: (0.094 / 0.25)^2."""
     changed = scaled_room(ROOM, np.full(8, true))
     found = fitted(ROOM, decay_s=decay(changed).middle_s, notes=())
     trusted = np.isfinite(found.measured_s)
     assert trusted.sum() >= 5
-    assert_allclose(found.factor[trusted], true, rtol=0.05)
-    assert_allclose(found.after_s[trusted], found.measured_s[trusted], rtol=0.04)
+    assert_allclose(found.factor[trusted], true, rtol=0.07)
+    assert_allclose(found.after_s[trusted], found.measured_s[trusted], rtol=0.06)
 
 
 def test_one_octave_alone_moves_that_octave():

@@ -9,6 +9,7 @@ from keenquiet.advice.reasons import error_words
 from keenquiet.core.bands import band_filter_sos, exact_octaves_hz
 from keenquiet.core.errors import MeasurementError
 from keenquiet.core.read.decay import Truncation, backward_integral, band_decays, onset_index, t_mid_s, truncation
+from keenquiet.core.read.decay_surface import hangs_s
 from keenquiet.core.read.early import direct_over_room_db, early_reflections
 from keenquiet.core.read.figures import read_impulse, read_sweep
 from keenquiet.core.read.flutter import find_flutter
@@ -326,3 +327,13 @@ def test_the_crossing_of_decay_and_noise_is_found(rng):
     assert found.rate == pytest.approx(13.8155 / 0.6, rel=0.05)
     assert found.crossing / RATE == pytest.approx(np.log(1e5) * 0.6 / 13.8155, rel=0.05)
     assert truncation(rng.standard_normal(len(t)) ** 2, RATE, settle_s=0.002) is None
+
+
+def test_a_note_hangs_as_long_as_its_decay_leaves_it_within_thirty_decibels():
+    # a note of ring time T60 that starts at the top stays within 30 dB for half of it, one 10 dB lower for a third
+    time_s = np.arange(36) * 0.02
+    level_db = np.stack([-60 / 0.6 * time_s, -10 - 60 / 0.6 * time_s, np.full(36, -45.0), np.zeros(36)], axis=1)
+    hangs = hangs_s(time_s, level_db)
+    assert hangs[:2] == pytest.approx([0.3, 0.2], abs=0.005)
+    assert np.isnan(hangs[2])
+    assert hangs[3] == pytest.approx(time_s[-1])

@@ -53,13 +53,13 @@ def test_its_low_end_peaks_at_the_closed_form_modes(hard):
         assert f[near][np.argmax(spectrum[near])] == pytest.approx(expected, abs=1.0)
 
 
-def test_its_tail_decays_as_eyring_says(hard):
+def test_an_even_room_decays_as_eyring_says(hard):
     room, response = hard
     bands = band_decays(response.impulse, SAMPLE_RATE_HZ)
     expected = decay(room).eyring_s
     for i in (4, 5, 6):
         assert bands[i].t30_s == pytest.approx(expected[i], rel=0.1)
-    assert_allclose(response.t60_s, expected, rtol=0.01)
+    assert_allclose(response.t60_s, expected, rtol=0.05)
 
 
 def test_two_solutions_of_the_low_end_agree(placed):

@@ -31,7 +31,7 @@ def done_and_read(page: Page) -> None:
 
 def sweep(view: str):
     def choose(page: Page) -> None:
-        page.get_by_role("button", name="Sweep simulated").first.click()
+        page.get_by_role("button", name="Sweep Hangs").first.click()
         page.get_by_role("radio", name=view).click()
 
     return choose
@@ -65,12 +65,11 @@ def glide_place(page: Page) -> None:
 VIEWS = (
     ("brief", "brief", None),
     ("tape", "tape", None),
-    ("listen", "listen", sweep("Ridges")),
+    ("listen", "listen", sweep("Hanging")),
     ("marks", "marks", None),
     ("swell", "marks", lambda page: page.get_by_role("radio", name="Swell").click()),
     ("hush", "hush", None),
     ("take", "take", None),
-    ("walls", "tape", seen_as("Walls")),
     ("section", "tape", seen_as("Section")),
     ("model", "marks", seen_as("Model")),
     ("fit", "listen", fitted),
@@ -126,6 +125,7 @@ def main(target: Path) -> None:
         done_and_read(page)
         page.wait_for_timeout(2000)
         page.screenshot(path=target / "ledger.png")
+        shoot(page, "session", f"/rooms/{room}/session")
         shoot(page, "measuring", f"/rooms/{room}/listen", at_the_place)
         browser.close()
         server.stop()

@@ -2,8 +2,10 @@
 
 import os
 import re
+from contextlib import contextmanager, suppress
 
 import pytest
+from playwright.sync_api import Error as PlaywrightError
 from playwright.sync_api import expect
 
 from keenquiet.demo.scenario import cupboard
@@ -29,9 +31,9 @@ def press(button):
         button.click()
 
 
-@pytest.mark.timeout(240)
-@pytest.mark.parametrize("name", TRIED)
-def test_wifi_off_and_the_server_killed_while_it_records_the_recording_is_filed_once(playwright, tmp_path, name):
+@contextmanager
+def recording(playwright, tmp_path, name):
+    """A page that listens for a recording of a kind, its browser saying that there is no network; the server."""
     room = read_room(cupboard())
     sound = rig_recording(room, room.arrangements[0], KEYS[name], seed=4).samples
     source = tmp_path / "sound.wav"
@@ -56,18 +58,88 @@ def test_wifi_off_and_the_server_killed_while_it_records_the_recording_is_filed_
             playing.uncheck()
         press(page.get_by_role("button", name="Start in 3 seconds"))
         expect(page.get_by_text(re.compile("^Listening: "))).to_be_visible(timeout=20_000)
-        served.kill()
-        expect(page.get_by_role("alert")).to_contain_text("kept in this browser", timeout=60_000)
-        served = Served(tmp_path / "data", port=served.port).ready()
-        # nobody presses anything: it is sent as soon as somebody answers
-        expect(page.get_by_test_id("big-verdict")).to_be_visible(timeout=60_000)
-        page.reload()
-        expect(page.get_by_text("was not filed")).to_have_count(0)
-        filed = eventually(lambda: served.ask("GET", f"/api/rooms/{made['id']}/readings")[1], len)
-        assert [(r["kind"], r["way"]) for r in filed] == [(KEYS[name], "browser")]
+        yield page, served, made["id"]
     finally:
         browser.close()
         served.kill()
+
+
+def filed_in(served, room_id):
+    return eventually(lambda: served.ask("GET", f"/api/rooms/{room_id}/readings")[1], len)
+
+
+@pytest.mark.timeout(240)
+@pytest.mark.parametrize("name", TRIED)
+def test_wifi_off_and_the_server_killed_while_it_records_the_recording_is_filed_once(playwright, tmp_path, name):
+    with recording(playwright, tmp_path, name) as (page, served, room_id):
+        served.kill()
+        expect(page.get_by_role("alert")).to_contain_text("kept in this browser", timeout=60_000)
+        with back_on(served, tmp_path) as again:
+            # nobody presses anything: it is sent as soon as somebody answers
+            expect(page.get_by_test_id("big-verdict")).to_be_visible(timeout=60_000)
+            page.reload()
+            expect(page.get_by_text("was not filed")).to_have_count(0)
+            assert [(r["kind"], r["way"]) for r in filed_in(again, room_id)] == [(KEYS[name], "browser")]
+
+
+@contextmanager
+def back_on(served, tmp_path):
+    again = Served(tmp_path / "data", port=served.port).ready()
+    try:
+        yield again
+    finally:
+        again.kill()
+
+
+@pytest.mark.timeout(240)
+def test_a_tab_whose_process_dies_keeps_its_recording_which_the_next_tab_files_once(playwright, tmp_path):
+    with recording(playwright, tmp_path, "Silence") as (page, served, room_id):
+        served.kill()
+        expect(page.get_by_role("alert")).to_contain_text("kept in this browser", timeout=60_000)
+        # what a browser does to a discarded tab: its process ends without a word to the page
+        with page.expect_event("crash"):
+            crash(page)
+        with back_on(served, tmp_path) as again:
+            next_page = page.context.new_page()
+            next_page.goto(f"{again.url}/rooms/{room_id}/listen")
+            # it may be an hour later: whether it is still wanted is asked
+            next_page.get_by_role("button", name="File it now").click()
+            assert [r["kind"] for r in filed_in(again, room_id)] == ["tone"]
+            next_page.reload()
+            expect(next_page.get_by_test_id("take-reading")).to_be_visible()
+            assert len(filed_in(again, room_id)) == 1
+
+
+def crash(page):
+    """End the page's process, as the system does when memory runs out."""
+    with suppress(PlaywrightError):
+        page.goto("chrome://crash", timeout=5_000)
+
+
+@pytest.mark.timeout(240)
+def test_a_laptop_that_sleeps_while_the_server_is_away_files_its_recording_when_it_wakes(playwright, tmp_path):
+    with recording(playwright, tmp_path, "Silence") as (page, served, room_id):
+        served.kill()
+        expect(page.get_by_role("alert")).to_contain_text("kept in this browser", timeout=60_000)
+        system = page.context.new_cdp_session(page)
+        system.send("Page.setWebLifecycleState", {"state": "frozen"})
+        with back_on(served, tmp_path) as again:
+            system.send("Page.setWebLifecycleState", {"state": "active"})
+            expect(page.get_by_test_id("big-verdict")).to_be_visible(timeout=60_000)
+            assert [r["kind"] for r in filed_in(again, room_id)] == ["tone"]
+
+
+@pytest.mark.timeout(240)
+def test_a_browser_without_room_says_so_and_still_files_what_stays_on_the_page(playwright, tmp_path):
+    with recording(playwright, tmp_path, "Silence") as (page, served, room_id):
+        page.context.new_cdp_session(page).send(
+            "Storage.overrideQuotaForOrigin", {"origin": served.url, "quotaSize": 20_000}
+        )
+        served.kill()
+        expect(page.get_by_role("alert")).to_contain_text("could not keep the recording", timeout=60_000)
+        with back_on(served, tmp_path) as again:
+            expect(page.get_by_test_id("big-verdict")).to_be_visible(timeout=60_000)
+            assert [r["kind"] for r in filed_in(again, room_id)] == ["tone"]
 
 
 def test_edits_made_while_the_server_is_away_survive_a_reload_and_are_saved_when_it_is_back(browser, tmp_path):
@@ -106,7 +178,7 @@ def test_a_reading_that_the_page_does_not_understand_is_told_and_the_rest_stays(
     page.route(re.compile("/api/readings/[0-9a-f-]+$"), strange)
     page.reload()
     expect(page.get_by_text("cannot be shown.").first).to_be_visible()
-    expect(page.get_by_test_id("drawing")).to_be_visible()
+    expect(page.get_by_text("Taken so far")).to_be_visible()
     expect(page.get_by_test_id("mark-bounce")).to_be_visible()
     expect(page.get_by_test_id("take-reading")).to_be_visible()
     page.context.close()

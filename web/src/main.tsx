@@ -15,6 +15,14 @@ import './styles.css'
 watchPage()
 void cache.prefetchQuery(roomQueries.catalogue())
 
+// the faces of the first page, asked for before anything is written in them: no line breaks anew when they come
+void Promise.all(
+  ['400 1rem', '600 1rem', '700 1rem'].flatMap((weight) => [
+    document.fonts.load(`${weight} "Bricolage Grotesque Variable"`),
+    document.fonts.load(`${weight} "Atkinson Hyperlegible Next Variable"`),
+  ]),
+)
+
 createRoot(document.getElementById('root')!).render(
   <StrictMode>
     <QueryClientProvider client={cache}>

@@ -89,7 +89,7 @@ class PriceList:
         if candidate.kind == "distance" and float(str(candidate.facts["distance_m"])) < _CLOSE_M:
             cautions.append("breath")
         reversible = row.reversible == "yes" or (row.reversible == "unless-fixed" and not fixed)
-        price = self.price(row.key) * candidate.count
+        price = 0.0 if row.key.removesuffix("-overhead") in limits.owned else self.price(row.key) * candidate.count
         minutes = (row.minutes_fixed if fixed else row.minutes) * candidate.count
         return Cost(price, minutes, reversible, tuple(cautions))
 

@@ -103,6 +103,15 @@ def _soft_behind(candidate: Candidate, before: Scenario, after: Scenario, limits
     )
 
 
+def _microphone(candidate: Candidate, before: Scenario, after: Scenario, limits: Limits) -> Words:
+    pattern = str(candidate.facts["pattern"])
+    hears = "all round" if pattern == "omni" else "front and back" if pattern == "figure-8" else "less from behind"
+    return (
+        f"Put up your {pattern} microphone in the same place",
+        f"It hears {hears}: here that lets less of the room, or of the noise, into the recording.",
+    )
+
+
 def _take_down(candidate: Candidate, before: Scenario, after: Scenario, limits: Limits) -> Words:
     where = surface_words(before.room, _face(candidate), before.arrangement)
     return (
@@ -161,6 +170,7 @@ _WORDS: Final[Mapping[str, Callable[[Candidate, Scenario, Scenario, Limits], Wor
     "turn": _turn,
     "place": _place,
     "distance": _distance,
+    "microphone": _microphone,
     "soft-behind": _soft_behind,
     "wardrobe": _wardrobe,
     "reflection": _reflection,

@@ -5,7 +5,7 @@ More fields may be added, each with a default.
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, field_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, field_validator
 
 from keenquiet.core.errors import InputError
 from keenquiet.core.waves.microphone import PATTERNS
@@ -159,6 +159,15 @@ class NoiseDoc(Document):
     ] = []
 
 
+def _known_pattern(value: str) -> str:
+    if value not in PATTERNS:
+        raise ValueError(f"{value!r} is not a pattern; use one of {', '.join(PATTERNS)}")
+    return value
+
+
+Pattern = Annotated[str, AfterValidator(_known_pattern)]
+
+
 class PerformerDoc(Document):
     at: At3
     faces_deg: Finite = 0.0
@@ -176,14 +185,7 @@ class MicrophoneDoc(Document):
     at: At3
     aims_deg: Finite = 180.0
     tilt_deg: Annotated[float, Field(ge=-90, le=90)] = 0.0
-    pattern: str = "cardioid"
-
-    @field_validator("pattern")
-    @classmethod
-    def _known(cls, value: str) -> str:
-        if value not in PATTERNS:
-            raise ValueError(f"{value!r} is not a pattern; use one of {', '.join(PATTERNS)}")
-        return value
+    pattern: Pattern = "cardioid"
 
 
 class FacingDoc(Document):
@@ -246,6 +248,24 @@ class ArrangementDoc(Document):
     trying: TryingDoc | None = None
 
 
+class OwnMicrophoneDoc(Document):
+    """A microphone at hand. own_noise_dba : its maker's figure, when known."""
+
+    name: Annotated[str, Field(max_length=60)] = ""
+    pattern: Pattern = "cardioid"
+    own_noise_dba: Annotated[float, Field(ge=0, le=60)] | None = None
+
+
+class OwnedDoc(Document):
+    """What is at hand already. cloth : keys of the list of prices that cost nothing any more."""
+
+    microphones: Annotated[list[OwnMicrophoneDoc], Field(max_length=12)] = []
+    stands: Annotated[int, Field(ge=0, le=20)] = 1
+    headphones: Literal["none", "closed", "open"] = "closed"
+    monitors: bool = False
+    cloth: Annotated[list[Literal["curtain", "rug", "panel", "trap"]], Field(max_length=10)] = []
+
+
 class BriefDoc(Document):
     """What is recorded, for whom the wanted values are chosen, and what may be spent and done."""
 
@@ -254,6 +274,9 @@ class BriefDoc(Document):
     currency: Annotated[str, Field(max_length=4)] = "€"
     may_drill: bool = False
     has_duvet: bool = True
+    posture: Literal["standing", "seated"] = "standing"
+    layers: Literal["alone", "layered"] = "alone"
+    owned: OwnedDoc = OwnedDoc()
     prices: Annotated[
         dict[Annotated[str, Field(max_length=40)], Annotated[float, Field(ge=0, le=100_000)]], Field(max_length=200)
     ] = {}

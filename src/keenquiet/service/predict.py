@@ -60,7 +60,13 @@ def predict(room: RoomDoc, arrangement_id: str | None = None, *, loudspeaker: bo
 def limits_of(room: RoomDoc) -> Limits:
     """What the brief allows."""
     brief = room.brief
-    return Limits(budget=brief.budget, may_drill=brief.may_drill, has_duvet=brief.has_duvet)
+    return Limits(
+        budget=brief.budget,
+        may_drill=brief.may_drill,
+        has_duvet=brief.has_duvet,
+        owned=frozenset(brief.owned.cloth),
+        patterns=tuple(one.pattern for one in brief.owned.microphones),
+    )
 
 
 def prices_of(room: RoomDoc) -> PriceList:

@@ -31,6 +31,7 @@ from keenquiet.service.answers.readings import (
     VerdictAnswer,
     verdict_answer,
 )
+from keenquiet.service.answers.sketch import sketch
 from keenquiet.service.data import Data, Json, new_id, note_in_ledger, now, room_row
 from keenquiet.service.kinds import KINDS, kind_named
 from keenquiet.service.kinds.base import ReadOptions, Settled
@@ -351,7 +352,7 @@ def summary(row: Reading, standing: Standing | None = None) -> ReadingSummary:
             "predicted": {mark: FigureAnswer.model_validate(figure) for mark, figure in row.predicted.items()},
             "empty": [Empty.model_validate(empty) for empty in row.empty or []],
             "settings": ReadingSettings.model_validate(row.settings),
-            "headline": kind.headline(result),
+            "headline": kind.headline(result).model_copy(update={"sketch": sketch(result)}),
             "mic_at": row.arrangement["microphone"]["at"],
             "room_revision": row.room_revision,
             "current": None if changed is None else not changed,

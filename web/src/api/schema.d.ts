@@ -1122,10 +1122,32 @@ export interface components {
              */
             has_duvet: boolean;
             /**
+             * Layers
+             * @default alone
+             * @enum {string}
+             */
+            layers: "alone" | "layered";
+            /**
              * May Drill
              * @default false
              */
             may_drill: boolean;
+            /**
+             * @default {
+             *       "cloth": [],
+             *       "headphones": "closed",
+             *       "microphones": [],
+             *       "monitors": false,
+             *       "stands": 1
+             *     }
+             */
+            owned: components["schemas"]["OwnedDoc"];
+            /**
+             * Posture
+             * @default standing
+             * @enum {string}
+             */
+            posture: "standing" | "seated";
             /**
              * Prices
              * @default {}
@@ -1875,8 +1897,16 @@ export interface components {
              */
             status: "ok";
         };
-        /** HushMark */
+        /**
+         * HushMark
+         * @description day : how quiet each stretch of it is, as predicted; empty where no noise is noted.
+         */
         HushMark: {
+            /**
+             * Day
+             * @default []
+             */
+            day: components["schemas"]["QuietStretch"][];
             /** Meaning */
             meaning: string;
             measured?: components["schemas"]["MeasuredMark"] | null;
@@ -2435,6 +2465,60 @@ export interface components {
             [key: string]: unknown;
         };
         /**
+         * OwnMicrophoneDoc
+         * @description A microphone at hand. own_noise_dba : its maker's figure, when known.
+         */
+        OwnMicrophoneDoc: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Own Noise Dba */
+            own_noise_dba?: number | null;
+            /**
+             * Pattern
+             * @default cardioid
+             */
+            pattern: string;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * OwnedDoc
+         * @description What is at hand already. cloth : keys of the list of prices that cost nothing any more.
+         */
+        OwnedDoc: {
+            /**
+             * Cloth
+             * @default []
+             */
+            cloth: ("curtain" | "rug" | "panel" | "trap")[];
+            /**
+             * Headphones
+             * @default closed
+             * @enum {string}
+             */
+            headphones: "none" | "closed" | "open";
+            /**
+             * Microphones
+             * @default []
+             */
+            microphones: components["schemas"]["OwnMicrophoneDoc"][];
+            /**
+             * Monitors
+             * @default false
+             */
+            monitors: boolean;
+            /**
+             * Stands
+             * @default 1
+             */
+            stands: number;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
          * PairAnswer
          * @description Two microphones summed: the later one's delay, the first notches, how deep they go, what octaves lose.
          */
@@ -2659,6 +2743,18 @@ export interface components {
             [key: string]: unknown;
         };
         /**
+         * QuietStretch
+         * @description A stretch of the day with the same noises: hours, dB under the performance then.
+         */
+        QuietStretch: {
+            /** End H */
+            end_h: number;
+            /** Start H */
+            start_h: number;
+            /** Under Db */
+            under_db: number;
+        };
+        /**
          * ReadingAnswer
          * @description A reading with everything that the plots show.
          */
@@ -2721,7 +2817,8 @@ export interface components {
         };
         /**
          * ReadingHeadline
-         * @description The few figures that a table of readings shows; null where the reading does not give one. said : in words.
+         * @description The few figures that a table of readings shows; null where the reading does not give one. said : in words;
+         *     sketch : heights from 0 to 1 of a small drawing.
          */
         ReadingHeadline: {
             /** C50 Mid Db */
@@ -2743,6 +2840,11 @@ export interface components {
              * @default
              */
             said: string;
+            /**
+             * Sketch
+             * @default []
+             */
+            sketch: (number | null)[];
             /** Snr Db */
             snr_db?: number | null;
             /** Swell Hz */
@@ -3070,7 +3172,16 @@ export interface components {
              *       "budget": 120,
              *       "currency": "€",
              *       "has_duvet": true,
+             *       "layers": "alone",
              *       "may_drill": false,
+             *       "owned": {
+             *         "cloth": [],
+             *         "headphones": "closed",
+             *         "microphones": [],
+             *         "monitors": false,
+             *         "stands": 1
+             *       },
+             *       "posture": "standing",
              *       "prices": {},
              *       "purpose": "dry-voice"
              *     }
@@ -3363,10 +3474,18 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
-        /** Surface */
+        /**
+         * Surface
+         * @description hangs_s : how long each pitch stays within 30 dB of the highest point, None where it never does.
+         */
         Surface: {
             /** F Hz */
             f_hz: number[];
+            /**
+             * Hangs S
+             * @default []
+             */
+            hangs_s: (number | null)[];
             /** Level Db */
             level_db: (number | null)[][];
             /** Time S */

@@ -1,10 +1,12 @@
-import type { ComponentType } from 'react'
+import { type ComponentType, type ReactNode, useContext } from 'react'
 import type { Form, Reading } from '../api/client'
 import { BroughtCurve } from '../plots/brought-curve'
 import { GlidePlot } from '../plots/glide-plot'
+import { PlotHeight } from '../plots/xy-plot'
 import { LevelPlot } from '../plots/level-plot'
 import { partOf, PlayPart } from '../ui/play-part'
 import { Unusable } from './empty'
+import { BenchHeight } from './height'
 import { isOf, type ReadingOf } from './of-form'
 import { ResponseBench } from './response-bench'
 import { ToneBench } from './tone-bench'
@@ -33,7 +35,19 @@ export function FormBench({ reading }: { reading: Reading }) {
 
 function shown<F extends Form>(reading: Reading, form: F) {
   const { holds, Show } = BENCHES[form] as Bench<F>
-  return isOf(reading, form) && holds(reading) ? <Show reading={reading} /> : <Unusable reading={reading} />
+  return isOf(reading, form) && holds(reading) ? (
+    <Tall form={form}>
+      <Show reading={reading} />
+    </Tall>
+  ) : (
+    <Unusable reading={reading} />
+  )
+}
+
+/** Forms with a single plot stand as tall as their place; benches with several looks see to it themselves. */
+function Tall({ form, children }: { form: Form; children: ReactNode }) {
+  const height = useContext(BenchHeight)
+  return form === 'response' || form === 'tone' ? children : <PlotHeight value={height}>{children}</PlotHeight>
 }
 
 /** Level over time with its pops, and the sound itself. */

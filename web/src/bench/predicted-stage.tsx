@@ -1,10 +1,11 @@
-import { useState } from 'react'
+import { useContext, useState } from 'react'
 import type { Forecast } from '../api/client'
 import { ModeList } from '../plots/mode-list'
 import { PathList } from '../plots/path-list'
 import { DecayPlot } from '../plots/decay-plot'
 import { LowEndPlot } from '../plots/low-end-plot'
 import { PlotHeight } from '../plots/xy-plot'
+import { BenchHeight } from './height'
 import { useDesk } from '../rooms/desk'
 import { useSoften } from '../room/use-soften'
 import { usePredicted } from '../state/forecast'
@@ -30,6 +31,7 @@ type Props = {
 /** What is predicted for the arrangement in sight, the best response measured here beside it. */
 export function PredictedStage({ first = 'decay', formulas = false }: Props) {
   const [look, setLook] = useState<Look>(first)
+  const height = useContext(BenchHeight)
   const { active } = usePredicted()
   const reading = useBest('response')
   return (
@@ -37,7 +39,7 @@ export function PredictedStage({ first = 'decay', formulas = false }: Props) {
       <div className="mb-1.5">
         <Segmented small label="What to look at" value={look} options={LOOKS} onChange={setLook} />
       </div>
-      <PlotHeight value={166}>
+      <PlotHeight value={height}>
         {active && reading !== undefined ? (
           <Shown look={look} forecast={active} reading={reading} formulas={formulas} />
         ) : (

@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useContext, useState } from 'react'
 import { BandTable } from '../plots/band-table'
 import { TapeView } from '../plots/heard-lists'
 import { CurvePlot } from '../plots/curve-plot'
@@ -6,8 +6,9 @@ import { DecayPlot } from '../plots/decay-plot'
 import { EarlyPlot } from '../plots/early-plot'
 import { LowEndPlot } from '../plots/low-end-plot'
 import { RingingPlot } from '../plots/ringing-plot'
-import { RidgePlot } from '../plots/ridge-plot'
+import { HangingNotes } from '../plots/hanging-notes'
 import { PlotHeight } from '../plots/xy-plot'
+import { BenchHeight } from './height'
 import { usePredicted } from '../state/forecast'
 import { Segmented } from '../ui/segmented'
 import type { ReadingOf } from './of-form'
@@ -18,8 +19,8 @@ const VIEWS = [
   { key: 'curve', name: 'Fade' },
   { key: 'early', name: 'Early' },
   { key: 'ringing', name: 'Ringing' },
-  { key: 'surface', name: 'Ridges' },
-  { key: 'low', name: 'Low end' },
+  { key: 'surface', name: 'Hanging' },
+  { key: 'low', name: 'Lows' },
   { key: 'tape', name: 'Tape' },
   { key: 'table', name: 'Figures' },
 ] as const
@@ -28,6 +29,7 @@ type View = (typeof VIEWS)[number]['key']
 /** A response by every look that it allows. */
 export function ResponseBench({ reading }: { reading: ReadingOf<'response'> }) {
   const [view, setView] = useState<View>('decay')
+  const height = useContext(BenchHeight)
   const [octave, setOctave] = useState(1000)
   const octaves = reading.result.bands.filter((b) => b.curve_s?.length).map((b) => b.centre_hz)
   return (
@@ -44,7 +46,7 @@ export function ResponseBench({ reading }: { reading: ReadingOf<'response'> }) {
           />
         ) : null}
       </div>
-      <PlotHeight value={166}>
+      <PlotHeight value={height}>
         <Shown view={view} octave={octave} reading={reading} />
       </PlotHeight>
     </div>
@@ -62,7 +64,13 @@ function Shown({ view, octave, reading }: { view: View; octave: number; reading:
     case 'tape':
       return <TapeView tape={result.tape ?? null} />
     case 'surface':
-      return result.surface ? <RidgePlot surface={result.surface} notes={result.ringing} /> : null
+      return result.surface ? (
+        <HangingNotes
+          surface={result.surface}
+          notes={result.ringing}
+          wantedS={forecast?.marks.boom.wanted.high ?? null}
+        />
+      ) : null
     case 'curve':
       return <CurvePlot result={result} octave={octave} />
     case 'early':

@@ -1,10 +1,11 @@
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useContext, useState } from 'react'
 import { roomQueries } from '../api/queries'
 import { CalibrateSheet } from '../listen/calibrate'
 import { EventList, NoiseList } from '../plots/heard-lists'
 import { NoisePlot } from '../plots/noise-plot'
 import { PlotHeight } from '../plots/xy-plot'
+import { BenchHeight } from './height'
 import { useRoom } from '../state/room'
 import { Button } from '../ui/button'
 import { partOf, PlayPart } from '../ui/play-part'
@@ -21,6 +22,7 @@ const VIEWS = [
 /** Noise with the performance over it, when a take through the same chain exists; what it is made of; what passed, to be heard. */
 export function ToneBench({ reading }: { reading: ReadingOf<'tone'> }) {
   const [view, setView] = useState<(typeof VIEWS)[number]['key']>('spectrum')
+  const height = useContext(BenchHeight)
   const [calibrating, setCalibrating] = useState(false)
   const voice = useVoice(reading)
   const tone = reading.result
@@ -41,7 +43,7 @@ export function ToneBench({ reading }: { reading: ReadingOf<'tone'> }) {
           </Button>
         )}
       </div>
-      <PlotHeight value={166}>
+      <PlotHeight value={height}>
         {view === 'spectrum' ? <NoisePlot tone={tone} voice={voice} calibrated={tone.calibrated} /> : null}
         {view === 'noises' ? <NoiseList tone={tone} /> : null}
         {view === 'events' ? <EventList tone={tone} readingId={reading.id} /> : null}

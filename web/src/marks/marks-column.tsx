@@ -33,8 +33,8 @@ export function MarksColumn() {
   )
 }
 
-const NAMES: Record<MarkKey, string> = { bounce: 'Bounce', boom: 'Boom', hush: 'Hush', touch: 'Touch' }
-const ROW = 'border-b border-line py-1.5 last:border-0'
+export const NAMES: Record<MarkKey, string> = { bounce: 'Bounce', boom: 'Boom', hush: 'Hush', touch: 'Touch' }
+const ROW = 'border-b border-line py-1 last:border-0'
 
 /** The place of a mark that is still being worked out, as tall as the mark will be. */
 function Waiting({ mark }: { mark: MarkKey }) {
@@ -45,19 +45,18 @@ function Waiting({ mark }: { mark: MarkKey }) {
         <div className="h-3 w-full animate-pulse rounded-full bg-floor" />
       </div>
       <p className="h-[1.1rem] text-[0.8rem] text-ink-2">working it out…</p>
-      <div className="mt-0.5 h-[2.15rem]" />
+      <div className="h-[1.25rem]" />
     </div>
   )
 }
 
 /** What a mark was before the move being tried: like beside like, the prediction where this one is predicted. */
-function formerOf(now: Mark, before: Mark | undefined): number | null {
+export function formerOf(now: Mark, before: Mark | undefined): number | null {
   if (!before) return null
   return now.source === 'predicted' ? (before.predicted?.value ?? before.value) : before.value
 }
 
 function Row({ mark, active, standing }: { mark: MarkKey; active: Forecast; standing: Forecast | null }) {
-  const units = useUnits()
   const now = active.marks[mark]
   const former = formerOf(now, standing?.marks[mark])
   return (
@@ -76,36 +75,53 @@ function Row({ mark, active, standing }: { mark: MarkKey; active: Forecast; stan
       >
         {sourceWords(mark, now, standing !== null)}
       </p>
-      <div className="mt-0.5 flex min-h-[2.15rem] items-start justify-between gap-2">
-        <p className="text-[0.85rem] leading-tight">{now.sentence}</p>
+      <div className="flex min-h-[1.25rem] items-baseline justify-between gap-2">
+        <p className="line-clamp-1 text-[0.85rem] leading-snug" title={now.sentence}>
+          {now.sentence}
+        </p>
         <DisclosureButton className="shrink-0 rounded px-1 text-[0.82rem] font-semibold text-ink-2 underline decoration-line-strong underline-offset-2 hover:text-ink">
           Why?
         </DisclosureButton>
       </div>
       <DisclosurePanel className="mt-1.5 rounded-lg bg-paper px-3 py-2 text-[0.84rem]">
-        <dl className="grid grid-cols-[1fr_auto] gap-x-3 gap-y-0.5">
-          {[
-            ['Measured', measuredWords(mark, now)],
-            ['Predicted with this arrangement', now.predicted ? both(mark, now.predicted, now.unit) : 'not yet'],
-            ['Wanted', wantedWords(mark, now.wanted, now.unit)],
-            ...whyRows(mark, active, units),
-            ...popRows(now),
-          ].map(([label, text]) => (
-            <div key={label} className="contents">
-              <dt className="text-ink-2">{label}</dt>
-              <dd className="text-right">{text}</dd>
-            </div>
-          ))}
-        </dl>
-        <p className="mt-1.5 font-semibold">Why this value?</p>
-        <p className="text-[0.82rem]">{now.wanted.why}</p>
-        <p className="mt-0.5 text-[0.8rem] text-ink-2">Source: {now.wanted.source}.</p>
+        <p className="mb-1.5 font-semibold">{now.sentence}</p>
+        <Figures mark={mark} active={active} />
       </DisclosurePanel>
     </Disclosure>
   )
 }
 
-function Value({ mark, now, former }: { mark: MarkKey; now: Mark; former: number | null }) {
+/** The figures behind a mark, and where what is wanted comes from. */
+export function Figures({ mark, active }: { mark: MarkKey; active: Forecast }) {
+  const units = useUnits()
+  const now = active.marks[mark]
+  return (
+    <>
+      <dl className="grid grid-cols-[1fr_auto] gap-x-3 gap-y-0.5">
+        {[
+          ['Measured', measuredWords(mark, now)],
+          ['Predicted with this arrangement', now.predicted ? both(mark, now.predicted, now.unit) : 'not yet'],
+          ['Wanted', wantedWords(mark, now.wanted, now.unit)],
+          ...whyRows(mark, active, units),
+          ...popRows(now),
+        ].map(([label, text]) => (
+          <div key={label} className="contents">
+            <dt className="text-ink-2">{label}</dt>
+            <dd className="text-right">{text}</dd>
+          </div>
+        ))}
+      </dl>
+      <p className="mt-1.5 font-semibold">Why this value?</p>
+      <p className="text-[0.82rem]">{now.wanted.why}</p>
+      <p className="mt-0.5 text-[0.8rem] text-ink-2">Source: {now.wanted.source}.</p>
+    </>
+  )
+}
+
+type ValueProps = { mark: MarkKey; now: Mark; former: number | null; small?: boolean }
+
+export function Value({ mark, now, former, small = false }: ValueProps) {
+  const size = small ? 'text-[1.02rem]' : 'text-[1.2rem]'
   if (now.value === null)
     return <p className="text-right text-sm whitespace-nowrap text-ink-2">{nothingYet(mark, 'no take yet')}</p>
   const moved = former !== null && figure(mark, former) !== figure(mark, now.value)
@@ -113,13 +129,13 @@ function Value({ mark, now, former }: { mark: MarkKey; now: Mark; former: number
     <p className="text-right font-display leading-none whitespace-nowrap">
       {moved ? (
         <>
-          <span className="text-[1.2rem] font-semibold">{figure(mark, former)}</span>
+          <span className={`${size} font-semibold`}>{figure(mark, former)}</span>
           <span className="px-1.5 text-ink-2" aria-label="becomes">
             →
           </span>
         </>
       ) : null}
-      <span className={`text-[1.2rem] font-bold ${moved ? 'text-change' : ''}`} data-value={now.value}>
+      <span className={`${size} font-bold ${moved ? 'text-change' : ''}`} data-value={now.value}>
         {figure(mark, now.value)}
       </span>
       <span className="text-xs text-ink-2"> ±{(now.plus_minus ?? 0).toFixed(DIGITS[mark])}</span>
@@ -162,7 +178,7 @@ function popRows({ measured }: Mark): [string, string][] {
   return [['Pops in the pop words', measured.pops === 0 ? 'none' : many]]
 }
 
-function wantedWords(mark: MarkKey, wanted: Mark['wanted'], unit: string): string {
+export function wantedWords(mark: MarkKey, wanted: Mark['wanted'], unit: string): string {
   const { low, high } = wanted
   if (low !== null && high !== null) return `${figure(mark, low)} to ${figure(mark, high)} ${unit}`
   if (low !== null) return `${figure(mark, low)} ${unit} or more`

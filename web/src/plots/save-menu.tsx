@@ -23,7 +23,7 @@ export function SaveMenu({
   }
   return (
     <Menu>
-      <MenuButton className="rounded-full px-2 py-0.5 text-[0.84rem] font-semibold text-ink-2 hover:bg-floor hover:text-ink">
+      <MenuButton className="whitespace-nowrap rounded-full px-2 py-0.5 text-[0.84rem] font-semibold text-ink-2 hover:bg-floor hover:text-ink">
         Save ▾
       </MenuButton>
       <MenuItems anchor="bottom end" className="z-50 rounded-xl border border-line bg-card p-1 shadow-card">

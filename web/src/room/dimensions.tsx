@@ -1,6 +1,6 @@
 import type { Units } from '../state/units'
 import { lengthText } from '../state/units'
-import { type Extent, type PlanView, toPx, WALL_PX } from './geometry'
+import { type Extent, type PlanView, type RectPx, toPx, WALL_PX } from './geometry'
 
 /** Taped dimensions along two sides, like a survey drawing. */
 export function Dimensions({
@@ -34,4 +34,14 @@ export function Dimensions({
       </text>
     </g>
   )
+}
+
+/** Where the taped dimensions lie, for keeping labels off them. */
+export function dimensionBoxes(extent: Extent, view: PlanView): RectPx[] {
+  const [x0, y0] = toPx([extent.minX, extent.minY], view)
+  const [x1, y1] = toPx([extent.maxX, extent.maxY], view)
+  return [
+    { x: x0 - WALL_PX - 38, y: y1 - 8, w: 30, h: y0 - y1 + 16 },
+    { x: x0 - 8, y: y0 + WALL_PX + 6, w: x1 - x0 + 16, h: 24 },
+  ]
 }

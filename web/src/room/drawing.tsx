@@ -8,13 +8,15 @@ import { useRoom } from '../state/room'
 import { TRYING } from '../state/trying'
 import { useUnits } from '../state/units'
 import { Sized } from '../ui/sized'
-import { Dimensions } from './dimensions'
+import { dimensionBoxes, Dimensions } from './dimensions'
 import { Ears } from './ears'
 import { Former } from './former'
 import { footprint, Furniture } from './furniture'
 import { type Extent, extentOf, fitted, type PlanView, type PointM, type RectPx, toPx } from './geometry'
 import { Hatches } from './hatches'
+import { roomBoxes } from './label-space'
 import type { Layer } from './layers/layer'
+import { useLens } from './lens'
 import type { Placement } from './movable'
 import { CeilingLines } from './overlays'
 import { footprintOf, highestOf, inside, type Plan, wallGap } from './plan-shape'
@@ -31,6 +33,8 @@ export type DrawingProps = {
   shapes?: boolean
   /** Where the microphone stood for readings, with how many each. */
   spots?: readonly Spot[]
+  /** Beside something else: without lengths, to look at. */
+  small?: boolean
 }
 
 /** The room, drawn to scale. It stays put through every step; a step changes what lies on it. */
@@ -40,7 +44,7 @@ export function Drawing(props: DrawingProps) {
 
 const NARROW_PX = 500
 
-function Sheet({ w, h, layer, shapes = false, spots = [] }: DrawingProps & { w: number; h: number }) {
+function Sheet({ w, h, layer, shapes = false, spots = [], small = false }: DrawingProps & { w: number; h: number }) {
   const { document: room, active, standing } = useRoom()
   const document = asUsed(room, active)
   const predicted = usePredicted()
@@ -49,13 +53,22 @@ function Sheet({ w, h, layer, shapes = false, spots = [] }: DrawingProps & { w: 
   const extent = extentOf(document)
   // while something is dragged the sheet lies still, or the wall in hand would run away from the pointer
   const [held, setHeld] = useState<PlanView | null>(null)
-  const fitting = fitted(extent, w, h, w < NARROW_PX ? 20 : 46)
-  const view = held ?? fitting
+  const fitting = fitted(extent, w, h, small || w < NARROW_PX ? 20 : 46)
+  const lens = useLens(w, h, !small)
+  const view = held ?? lens.through(fitting)
   const plan = document.shape.plan as Plan
   const bodies = document.furnishings.filter((f) => kinds[f.kind]?.blocks && (f.size_m?.[2] ?? 1) > 1.2)
   const allowed = (p: PointM) =>
     inside(plan, p) && wallGap(plan, p) > 0.04 && !bodies.some((f) => inside(footprintOf(f), p))
-  const obstacles = useObstacles(view, kinds)
+  const things = useObstacles(view, kinds)
+  const dimensioned = !small && w >= NARROW_PX
+  const obstacles = [
+    ...things,
+    ...roomBoxes(document, view),
+    ...(dimensioned ? dimensionBoxes(extent, view) : []),
+    ...(small ? [] : [lens.box]),
+  ]
+  const page = { x: 4, y: 4, w: w - 8, h: h - 8 }
   const [x0, y1] = toPx([extent.minX, extent.maxY], view)
   const sheet = {
     x: x0,
@@ -74,8 +87,12 @@ function Sheet({ w, h, layer, shapes = false, spots = [] }: DrawingProps & { w: 
       role="group"
       aria-label={`Plan of ${document.name}, drawn to scale`}
       data-testid="drawing"
-      onPointerDownCapture={() => setHeld(fitting)}
-      onPointerUp={() => setHeld(null)}
+      onPointerDownCapture={(e) => setHeld(lens.pans(e.target) ? null : view)}
+      {...lens.props}
+      onPointerUp={() => {
+        setHeld(null)
+        lens.release()
+      }}
       onPointerCancel={() => setHeld(null)}
     >
       <Hatches />
@@ -88,19 +105,20 @@ function Sheet({ w, h, layer, shapes = false, spots = [] }: DrawingProps & { w: 
         pointerEvents="none"
       />
       <CeilingLines forecast={predicted.active} view={view} />
-      {layer.Plan ? <layer.Plan view={view} obstacles={obstacles} sheet={sheet} /> : null}
+      {layer.Plan ? <layer.Plan view={view} obstacles={obstacles} sheet={sheet} page={page} /> : null}
       {shapes && w >= NARROW_PX ? (
         <>
           <FurnitureHandles view={view} names={kinds} />
           <Walled view={view} />
         </>
-      ) : w >= NARROW_PX ? (
+      ) : w >= NARROW_PX && !small ? (
         <Dimensions extent={extent} view={view} units={units} heightM={highestOf(document.shape.ceiling)} />
       ) : null}
       {active.id === TRYING ? <Former standing={standing} active={active} view={view} /> : null}
       <ReadingSpots spots={spots} mic={micAt} view={view} />
       <Ears view={view} extent={extent} allowed={allowed} />
       <Marks view={view} extent={extent} allowed={allowed} />
+      {small ? null : lens.buttons}
     </svg>
   )
 }

@@ -61,6 +61,7 @@ function Furnishing({
     <g>
       <g transform={`translate(${x} ${y}) rotate(${-(piece.turn_deg ?? 0)})`}>
         <rect
+          data-piece={piece.kind}
           x={-w / 2}
           y={-d / 2}
           width={w}

@@ -1,5 +1,6 @@
 import type { Forecast } from '../api/client'
 import { type PlanView, type PointM, type RectPx, toPx } from './geometry'
+import { LabelText } from './label-text'
 import { alongLine, placeLabels } from './labels'
 
 /** Where the ceiling bends or steps, dashed on the plan, with the heights of flat parts. */
@@ -36,10 +37,10 @@ export function CeilingLines({ forecast, view }: { forecast: Forecast | null; vi
   )
 }
 
-type FlutterProps = { pairs: Forecast['flutter']; view: PlanView; obstacles: RectPx[]; sheet: RectPx }
+type FlutterProps = { pairs: Forecast['flutter']; view: PlanView; obstacles: RectPx[]; sheet: RectPx; page: RectPx }
 
 /** Pairs of hard parallel walls: a zigzag to and fro where they face each other, with spacing and rate. */
-export function FlutterMarks({ pairs, view, obstacles, sheet }: FlutterProps) {
+export function FlutterMarks({ pairs, view, obstacles, sheet, page }: FlutterProps) {
   if (pairs.length === 0)
     return (
       <text data-testid="flutter" x={20} y={24} fontSize={13} style={{ fill: 'var(--ink-2)' }}>
@@ -86,7 +87,7 @@ export function FlutterMarks({ pairs, view, obstacles, sheet }: FlutterProps) {
       ),
     ],
     obstacles,
-    sheet,
+    page,
     lines,
   ).filter((label, i, all) => label.shown && !all.slice(0, i).some((b) => b.shown && nameOf(b) === nameOf(label)))
   return (
@@ -100,7 +101,7 @@ export function FlutterMarks({ pairs, view, obstacles, sheet }: FlutterProps) {
         </g>
       ))}
       {labels.map((label) => (
-        <Label key={label.key} x={label.x} y={label.y} text={label.text} />
+        <LabelText key={label.key} label={label} colour="var(--bounce)" halo="var(--floor)" />
       ))}
     </g>
   )
@@ -111,21 +112,6 @@ const SPREAD = [0.5, 0.68, 0.3]
 const rate = (pair: Forecast['flutter'][number]) =>
   `${pair.rate_hz.toFixed(0)} a second for ${pair.lasts_s.toFixed(1)} s`
 const nameOf = (label: { key: string }) => label.key.split(' ')[0]
-
-const Label = ({ x, y, text }: { x: number; y: number; text: string }) => (
-  <text
-    x={x}
-    y={y}
-    fontSize={12.5}
-    fontWeight={600}
-    style={{ fill: 'var(--bounce)' }}
-    stroke="var(--floor)"
-    strokeWidth={4}
-    paintOrder="stroke"
-  >
-    {text}
-  </text>
-)
 
 /** To and fro between two points, drawn as a flat zigzag. */
 function zigzag(a: readonly [number, number], b: readonly [number, number]): string {

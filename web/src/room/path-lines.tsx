@@ -1,5 +1,6 @@
 import type { Forecast } from '../api/client'
 import { type PlanView, type PointM, type PointPx, type RectPx, toPx } from './geometry'
+import { LabelText } from './label-text'
 import { alongLine, placeLabels, type Wish } from './labels'
 
 const SHOWN = 6
@@ -20,12 +21,13 @@ type Props = {
   mic: PointM
   view: PlanView
   obstacles: RectPx[]
-  sheet: RectPx
+  /** Where labels may stand. */
+  page: RectPx
   onHit?: (path: Path) => void
 }
 
 /** Pencil lines whose weight is their level, with the hit point ringed and labelled. */
-export function PathLines({ paths, performer, mic, view, obstacles, sheet, onHit }: Props) {
+export function PathLines({ paths, performer, mic, view, obstacles, page, onHit }: Props) {
   const shown = pathsToShow(paths)
   const from = toPx(performer, view)
   const to = toPx(mic, view)
@@ -39,8 +41,8 @@ export function PathLines({ paths, performer, mic, view, obstacles, sheet, onHit
       size: 12.5,
       weight: path.level_db,
     })),
-    obstacles,
-    sheet,
+    [...obstacles, ...drawn.flatMap(({ hits }) => hits.map(([x, y]) => ({ x: x - 7, y: y - 7, w: 14, h: 14 })))],
+    page,
     drawn.flatMap(({ hits }) => alongLine([from, ...hits, to])),
   )
   return (
@@ -49,6 +51,7 @@ export function PathLines({ paths, performer, mic, view, obstacles, sheet, onHit
       {drawn.map(({ path, hits }) => (
         <path
           key={path.surfaces.join('+')}
+          data-return={path.surfaces.join('+')}
           d={`M${[from, ...hits, to].map((p) => p.join(' ')).join('L')}`}
           fill="none"
           stroke="var(--bounce)"
@@ -66,23 +69,9 @@ export function PathLines({ paths, performer, mic, view, obstacles, sheet, onHit
           onClick={onHit ? () => onHit(path) : undefined}
         />
       ))}
-      {labels
-        .filter((label) => label.shown)
-        .map((label) => (
-          <text
-            key={label.key}
-            x={label.x}
-            y={label.y}
-            fontSize={label.size}
-            fontWeight={600}
-            style={{ fill: 'var(--bounce)' }}
-            stroke="var(--floor)"
-            strokeWidth={3.5}
-            paintOrder="stroke"
-          >
-            {label.text}
-          </text>
-        ))}
+      {labels.map((label) => (
+        <LabelText key={label.key} label={label} colour="var(--bounce)" />
+      ))}
     </g>
   )
 }

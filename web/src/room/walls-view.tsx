@@ -6,7 +6,10 @@ import { usePredicted } from '../state/forecast'
 import { useRoom } from '../state/room'
 import { lengthText, useUnits } from '../state/units'
 import { Grip } from './grip'
+import type { PointPx, RectPx } from './geometry'
 import { Hatches } from './hatches'
+import { LabelText } from './label-text'
+import { placeLabels } from './labels'
 import { footprintOf } from './plan-shape'
 
 type Face = Forecast['shape']['faces'][number]
@@ -18,7 +21,9 @@ const HEAD_PX = 26
 const FOOT_PX = 26
 
 const spanOf = (face: Face) => Math.max(...face.outline.map((p) => p[0])) - Math.min(...face.outline.map((p) => p[0]))
-const highOf = (face: Face) => Math.max(...face.outline.map((p) => p[1]))
+const cornerOf = (face: Face) => [0, 1].map((k) => Math.min(...face.outline.map((p) => p[k]!))) as [number, number]
+const highOf = (face: Face) =>
+  Math.max(...face.outline.map((p) => p[1])) - (face.kind === 'wall' ? 0 : cornerOf(face)[1])
 
 /** Walls in as many rows as show them largest. */
 export function rowsOf(faces: Face[], w: number, h: number): { rows: Row[]; pxPerM: number } {
@@ -48,8 +53,10 @@ export function rowsOf(faces: Face[], w: number, h: number): { rows: Row[]; pxPe
   return best
 }
 
+export type FaceKind = 'wall' | 'ceiling' | 'floor'
+
 /** Each wall as seen from inside, side by side: for hanging things. What hangs can be dragged along its wall. */
-export function WallsView({ w, h }: { w: number; h: number }) {
+export function WallsView({ w, h, kind = 'wall' }: { w: number; h: number; kind?: FaceKind }) {
   const { document: room, active, edit, drag } = useRoom()
   const document = asUsed(room, active)
   const predicted = usePredicted()
@@ -57,7 +64,9 @@ export function WallsView({ w, h }: { w: number; h: number }) {
   const { materials, furnishings } = useCatalogue()
   const hatches = useMemo(() => Object.fromEntries(materials.map((m) => [m.key, m.hatch])), [materials])
   const kinds = Object.fromEntries(furnishings.map((k) => [k.key, k.name]))
-  const faces = (predicted.active?.shape.faces ?? []).filter((f) => f.kind === 'wall')
+  const faces = (predicted.active?.shape.faces ?? []).filter(
+    (f) => f.kind === kind && (kind === 'wall' || Math.abs(f.normal[2]!) > 0.99),
+  )
   const { rows, pxPerM } = rowsOf(faces, w, h)
   const first = predicted.active?.paths.filter((p) => p.order === 1 && p.level_db > QUIETEST_DB) ?? []
   const start = useRef<Treatment | null>(null)
@@ -90,11 +99,13 @@ export function WallsView({ w, h }: { w: number; h: number }) {
             {row.faces.map((face) => {
               const x0 = left
               left += (spanOf(face) + GAP_M) * pxPerM
-              const px = ([u, v]: readonly [number, number]) => [x0 + u * pxPerM, y0 - v * pxPerM] as const
+              const [u0, v0] = kind === 'wall' ? [0, 0] : cornerOf(face)
+              const px = ([u, v]: readonly [number, number]) =>
+                [x0 + (u - u0) * pxPerM, y0 - (v - v0) * pxPerM] as const
               const outline = `M${face.outline.map((p) => px(p).join(' ')).join('L')}Z`
               const rect = (p: Patch) => ({
-                x: x0 + p.x_m * pxPerM,
-                y: y0 - (p.z_m + p.height_m) * pxPerM,
+                x: x0 + (p.x_m - u0) * pxPerM,
+                y: y0 - (p.z_m - v0 + p.height_m) * pxPerM,
                 width: p.width_m * pxPerM,
                 height: p.height_m * pxPerM,
               })
@@ -128,7 +139,9 @@ export function WallsView({ w, h }: { w: number; h: number }) {
                   {on(document.openings).map((o, i) => (
                     <Opening key={i} o={o} box={rect(o)} />
                   ))}
-                  <Standing document={document} face={face} px={px} pxPerM={pxPerM} kinds={kinds} />
+                  {kind === 'wall' ? (
+                    <Standing document={document} face={face} px={px} pxPerM={pxPerM} kinds={kinds} />
+                  ) : null}
                   {on(document.covers).map((c, i) => (
                     <Cloth key={i} box={rect(c)} drawn={c.drawn || c.kind === 'blanket'} />
                   ))}
@@ -156,35 +169,23 @@ export function WallsView({ w, h }: { w: number; h: number }) {
                       </Grip>
                     ) : null,
                   )}
-                  {first
-                    .filter((p) => p.surfaces[0] === face.name)
-                    .map((p, i) => {
-                      const at = px(flat(face, p.points[0]!))
-                      return (
-                        <g key={i} pointerEvents="none">
-                          <circle
-                            cx={at[0]}
-                            cy={at[1]}
-                            r={5}
-                            fill="var(--card)"
-                            stroke="var(--bounce)"
-                            strokeWidth={2}
-                          />
-                          <text
-                            x={at[0] + 9}
-                            y={at[1] + 4}
-                            fontSize={11.5}
-                            fontWeight={600}
-                            style={{ fill: 'var(--bounce)' }}
-                            stroke="var(--floor)"
-                            strokeWidth={3.5}
-                            paintOrder="stroke"
-                          >
-                            {p.level_db.toFixed(0).replace('-', '−')} dB
-                          </text>
-                        </g>
-                      )
-                    })}
+                  <Rings
+                    hits={first
+                      .filter((p) => p.surfaces[0] === face.name)
+                      .map((p) => ({ at: px(flat(face, p.points[0]!)), levelDb: p.level_db }))}
+                    around={[
+                      ...on(document.openings).map(rect),
+                      ...on(document.covers).map(rect),
+                      ...active.treatments.filter((t) => t.surface === face.name).map(rect),
+                      ...(kind === 'wall' ? standingBoxes(document, face, px, pxPerM) : []),
+                    ]}
+                    page={{
+                      x: x0 - GAP_M * pxPerM * 0.4,
+                      y: y0 - highOf(face) * pxPerM,
+                      w: (spanOf(face) + GAP_M * 0.8) * pxPerM,
+                      h: highOf(face) * pxPerM,
+                    }}
+                  />
                   <text
                     x={x0 + (spanOf(face) * pxPerM) / 2}
                     y={y0 - highOf(face) * pxPerM - 8}
@@ -193,7 +194,7 @@ export function WallsView({ w, h }: { w: number; h: number }) {
                     fontWeight={650}
                     style={{ fill: 'var(--ink)', fontFamily: 'var(--font-display)' }}
                   >
-                    {spanOf(face) * pxPerM > 60 ? face.name.replace('w', 'W').replace('-', ' ') : face.name.slice(5)}
+                    {spanOf(face) * pxPerM > 60 ? titled(face.name) : face.name.slice(5)}
                   </text>
                   {spanOf(face) * pxPerM > 44 ? (
                     <text
@@ -216,8 +217,9 @@ export function WallsView({ w, h }: { w: number; h: number }) {
   )
 }
 
-/** Flat coordinates of a point in space on a wall: along it from its first corner, and up. */
+/** Flat coordinates of a point in space on a wall: along it from its first corner, and up; on floors as on the plan. */
 function flat(face: Face, p: readonly number[]): readonly [number, number] {
+  if (face.kind !== 'wall') return [p[0]!, p[1]!]
   const [first, second] = face.corners
   const along = [second![0] - first![0], second![1] - first![1]]
   const long = Math.hypot(along[0]!, along[1]!)
@@ -316,18 +318,12 @@ function Hung({ t, box, words, foot }: { t: Treatment; box: Box; words: string; 
       />
       <Words
         x={box.x + box.width / 2}
-        y={box.y + box.height / 2 - 6}
+        y={box.y + 14}
         text={t.label ?? t.kind}
         room={box.width}
         light={t.kind === 'panel'}
       />
-      <Words
-        x={box.x + box.width / 2}
-        y={box.y + box.height / 2 + 10}
-        text={words}
-        room={box.width}
-        light={t.kind === 'panel'}
-      />
+      <Words x={box.x + box.width / 2} y={box.y + 30} text={words} room={box.width} light={t.kind === 'panel'} />
       {t.z_m > 0.02 ? (
         <g stroke="var(--line-strong)" strokeWidth={1}>
           <path
@@ -395,25 +391,16 @@ function Standing({
   pxPerM: number
   kinds: Record<string, string>
 }) {
-  const [first] = face.corners
   return (
     <g pointerEvents="none">
-      {document.furnishings.map((f, i) => {
-        const corners = footprintOf(f)
-        const depth = corners.map((c) => (c[0] - first![0]) * face.normal[0] + (c[1] - first![1]) * face.normal[1])
-        if (Math.min(...depth) > 0.35 || Math.min(...depth) < -0.25) return null
-        const along = corners.map((c) => flat(face, [c[0], c[1], 0])[0])
-        const [low, high] = [Math.max(Math.min(...along), 0), Math.min(Math.max(...along), spanOf(face))]
-        if (high - low < 0.05) return null
-        const tall = f.size_m?.[2] ?? 1
-        const [x, y] = px([low, tall])
+      {standingBoxes(document, face, px, pxPerM).map(({ name, x, y, width, height }, i) => {
         return (
           <g key={i}>
             <rect
               x={x}
               y={y}
-              width={(high - low) * pxPerM}
-              height={tall * pxPerM}
+              width={width}
+              height={height}
               fill="var(--card)"
               fillOpacity={0.72}
               stroke="var(--ink-2)"
@@ -421,15 +408,63 @@ function Standing({
               strokeDasharray="5 4"
               rx={3}
             />
-            <Words
-              x={x + ((high - low) * pxPerM) / 2}
-              y={y + 14}
-              text={kinds[f.kind] ?? f.kind}
-              room={(high - low) * pxPerM}
-            />
+            <Words x={x + width / 2} y={y + 14} text={kinds[name] ?? name} room={width} />
           </g>
         )
       })}
     </g>
   )
 }
+
+/** Outlines of what stands against a wall, as seen from inside. */
+function standingBoxes(
+  document: RoomDoc,
+  face: Face,
+  px: (p: readonly [number, number]) => readonly [number, number],
+  pxPerM: number,
+): (Box & { name: string })[] {
+  const [first] = face.corners
+  return document.furnishings.flatMap((f) => {
+    const corners = footprintOf(f)
+    const depth = corners.map((c) => (c[0] - first![0]) * face.normal[0] + (c[1] - first![1]) * face.normal[1])
+    if (Math.min(...depth) > 0.35 || Math.min(...depth) < -0.25) return []
+    const along = corners.map((c) => flat(face, [c[0], c[1], 0])[0])
+    const [low, high] = [Math.max(Math.min(...along), 0), Math.min(Math.max(...along), spanOf(face))]
+    if (high - low < 0.05) return []
+    const tall = f.size_m?.[2] ?? 1
+    const [x, y] = px([low, tall])
+    return [{ name: f.kind, x, y, width: (high - low) * pxPerM, height: tall * pxPerM }]
+  })
+}
+
+type RingsProps = { hits: { at: PointPx; levelDb: number }[]; around: Box[]; page: RectPx }
+
+/** Rings where sound lands, with how loud it comes back from there; the figures beside what is drawn. */
+function Rings({ hits, around, page }: RingsProps) {
+  const labels = placeLabels(
+    hits.map(({ at, levelDb }, i) => ({
+      key: String(i),
+      text: `${levelDb.toFixed(0).replace('-', '−')} dB`,
+      at,
+      size: 11.5,
+      weight: levelDb,
+    })),
+    [
+      ...around.map((b) => ({ x: b.x, y: b.y, w: b.width, h: b.height })),
+      ...hits.map(({ at: [x, y] }) => ({ x: x - 6, y: y - 6, w: 12, h: 12 })),
+    ],
+    page,
+  )
+  return (
+    <g pointerEvents="none">
+      {hits.map(({ at }, i) => (
+        <circle key={i} cx={at[0]} cy={at[1]} r={5} fill="var(--card)" stroke="var(--bounce)" strokeWidth={2} />
+      ))}
+      {labels.map((label) => (
+        <LabelText key={label.key} label={label} colour="var(--bounce)" halo="var(--floor)" />
+      ))}
+    </g>
+  )
+}
+
+const titled = (name: string) => `${name[0]!.toUpperCase()}${name.slice(1).replace('-', ' ')}`

@@ -3,11 +3,12 @@ import { useNavigate, useParams, useSearchParams } from 'react-router-dom'
 import type { Forecast } from '../api/client'
 import { LAYERS } from '../room/layers/layers'
 import type { Layer } from '../room/layers/layer'
+import type { FaceKind } from '../room/walls-view'
+import { isView, type View } from '../room/views'
 import { usePredicted } from '../state/forecast'
 import { useRoom } from '../state/room'
 import type { Step } from '../steps/step'
 
-export type View = 'plan' | 'walls' | 'section' | 'solid'
 type Mode = Forecast['modes'][number]
 
 type Desk = {
@@ -23,6 +24,9 @@ type Desk = {
   /** Whether the swell is painted at the height of the ears instead of the microphone. */
   atEars: boolean
   setAtEars: (on: boolean) => void
+  /** Which surfaces lie unfolded. */
+  side: FaceKind
+  setSide: (side: FaceKind) => void
   wall: number | null
   setWall: (wall: number | null) => void
   /** The reading that is open, the kind that is being taken, whether the table lies open: parts of the address. */
@@ -44,9 +48,6 @@ export function useDesk(): Desk {
   return value
 }
 
-const VIEWS: readonly string[] = ['plan', 'walls', 'section', 'solid'] satisfies View[]
-const isView = (text: string | null): text is View => text !== null && VIEWS.includes(text)
-
 /** Where one is in a room, kept in the address: a reload and the back button land there. */
 export function DeskProvider({ step, children }: { step: Step; children: ReactNode }) {
   const { id } = useRoom()
@@ -56,6 +57,7 @@ export function DeskProvider({ step, children }: { step: Step; children: ReactNo
   const navigate = useNavigate()
   const [wall, setWall] = useState<number | null>(null)
   const [atEars, setAtEars] = useState(false)
+  const [side, setSide] = useState<FaceKind>('wall')
 
   const value = useMemo<Desk>(() => {
     const [part, what] = rest.split('/')
@@ -69,7 +71,7 @@ export function DeskProvider({ step, children }: { step: Step; children: ReactNo
     const view = search.get('view')
     return {
       step,
-      view: isView(view) ? view : 'plan',
+      view: isView(view) ? view : (step.view ?? 'plan'),
       setView: (to) => put({ view: to }),
       layer: LAYERS.find((l) => l.key === layerKey) ?? LAYERS[0]!,
       setLayer: (key) => put({ layer: key }),
@@ -82,6 +84,8 @@ export function DeskProvider({ step, children }: { step: Step; children: ReactNo
       paint: (f) => put({ note: f.toFixed(1), layer: 'swell' }),
       atEars,
       setAtEars,
+      side,
+      setSide,
       wall,
       setWall,
       reading: part === 'reading' && what ? what : null,
@@ -92,7 +96,7 @@ export function DeskProvider({ step, children }: { step: Step; children: ReactNo
       openTable: () => go('/table'),
       close: () => go('', true),
     }
-  }, [active, atEars, id, navigate, rest, search, setSearch, step, wall])
+  }, [active, atEars, side, id, navigate, rest, search, setSearch, step, wall])
 
   return <Context value={value}>{children}</Context>
 }

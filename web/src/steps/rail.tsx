@@ -4,10 +4,19 @@ import { roomQueries } from '../api/queries'
 import { useRoom } from '../state/room'
 import { STEPS } from './list'
 
+/** What of the address goes along to another step: a note that is painted, but not how the room is seen there. */
+function useLasting(): string {
+  const { search } = useLocation()
+  const parts = new URLSearchParams(search)
+  parts.delete('view')
+  parts.delete('layer')
+  return parts.size ? `?${parts.toString()}` : ''
+}
+
 /** The path as a cord with knots: filled has what it needs, ringed is here. Any step, any time. */
 export function Rail() {
   const { id, document } = useRoom()
-  const { search } = useLocation()
+  const search = useLasting()
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
   const { data: measured } = useQuery(roomQueries.measured(id))
   return (

@@ -128,7 +128,7 @@ export function NumberField({ label, value, unit, low, high, digits = 0, onChang
     onChange(read)
   }
   return (
-    <Framed label={`${label} (${unit})`} trouble={trouble}>
+    <Framed label={unit ? `${label} (${unit})` : label} trouble={trouble}>
       {({ id, describedBy }) => (
         <input
           id={id}

@@ -22,13 +22,13 @@ export function Segmented<K extends string>({
       value={value}
       onChange={onChange}
       aria-label={label}
-      className={`overflow-hidden border border-line-strong bg-card ${columns ? 'grid grid-cols-3 rounded-2xl text-center' : 'inline-flex rounded-full'}`}
+      className={`max-w-full overflow-x-auto border border-line-strong bg-card [scrollbar-width:none] ${columns ? 'grid grid-cols-3 rounded-2xl text-center' : 'inline-flex rounded-full'}`}
     >
       {options.map(({ key, name }) => (
         <Radio
           key={key}
           value={key}
-          className={`cursor-pointer font-semibold text-ink-2 data-checked:bg-ink data-checked:text-paper not-data-checked:hover:bg-floor focus-visible:outline-offset-[-3px] ${small ? 'px-2.5 py-1 text-[0.84rem]' : 'px-3.5 py-1.5 text-[0.9rem]'}`}
+          className={`cursor-pointer font-semibold whitespace-nowrap text-ink-2 data-checked:bg-ink data-checked:text-paper not-data-checked:hover:bg-floor focus-visible:outline-offset-[-3px] ${small ? 'px-2.5 py-1 text-[0.84rem]' : 'px-3.5 py-1.5 text-[0.9rem]'}`}
         >
           {name}
         </Radio>

@@ -10,6 +10,8 @@ export function Sized({ children }: { children: (w: number, h: number) => ReactN
       if (width > 0 && height > 0) setSize({ w: width, h: height })
     })
     watcher.observe(box.current!)
+    // what measures its own words does so anew in the face that they are set in
+    void document.fonts?.ready.then(() => setSize((now) => now && { ...now }))
     return () => watcher.disconnect()
   }, [])
   return (

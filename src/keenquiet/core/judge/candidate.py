@@ -13,11 +13,16 @@ _NO_FACTS: Mapping[str, Fact] = MappingProxyType({})
 
 @dataclass(frozen=True)
 class Limits:
-    """What the performer can do: budget [currency], whether walls may be drilled, whether a duvet is at hand."""
+    """What the performer can do: budget [currency], whether walls may be drilled, whether a duvet is at hand.
+
+    owned : pieces at hand, by their key in the list of prices. patterns : of the microphones at hand.
+    """
 
     budget: float = 120.0
     may_drill: bool = False
     has_duvet: bool = True
+    owned: frozenset[str] = frozenset()
+    patterns: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -25,7 +30,7 @@ class Candidate:
     """A move before it is judged.
 
     kind : `turn`, `place`, `distance`, `soft-behind`, `wardrobe`, `reflection`, `trap`, `silence`, `hour`,
-    `take-down`, `open-door`.
+    `take-down`, `open-door`, `microphone`.
     piece, count : what is hung or laid, by its key in the list of prices, and how many. facts : what its words need.
     """
 

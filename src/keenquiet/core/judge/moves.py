@@ -25,7 +25,7 @@ from keenquiet.core.judge.forecast import (
     forecast,
     noise_spread_db,
 )
-from keenquiet.core.judge.places import distances, places
+from keenquiet.core.judge.places import distances, other_microphones, places
 from keenquiet.core.judge.quiet import quiet
 from keenquiet.core.judge.soft import fits, livelier, reflection_panels, soft_behind, traps, wardrobes
 from keenquiet.core.judge.wanted import Wanted
@@ -235,6 +235,7 @@ def candidates(
     """Everything that could be done next, unjudged."""
     yield from places(scenario, acoustics, wanted)
     yield from distances(scenario.arrangement)
+    yield from other_microphones(scenario.arrangement, limits)
     yield from soft_behind(scenario, limits)
     yield from wardrobes(scenario)
     yield from reflection_panels(scenario, now, limits)

@@ -7,8 +7,8 @@ from typing import Final
 import numpy as np
 
 from keenquiet.core.bands import MID_OCTAVES
-from keenquiet.core.edits import Edit, Place
-from keenquiet.core.judge.candidate import Candidate
+from keenquiet.core.edits import ChoosePattern, Edit, Place
+from keenquiet.core.judge.candidate import Candidate, Limits
 from keenquiet.core.judge.forecast import Acoustics, deficits, forecast
 from keenquiet.core.judge.wanted import Wanted
 from keenquiet.core.room.room import Arrangement, Microphone, Performer, Point, Room, direction
@@ -186,3 +186,10 @@ def distances(arrangement: Arrangement) -> Iterator[Candidate]:
             moved = Place("microphone", (float(x), float(y), float(z)), mic.aims_deg, mic.tilt_deg)
             facts = {"distance_m": then, "nearer": int(then < now), "gradient": 1 - mic.a}
             yield Candidate("distance", (moved,), facts=facts)
+
+
+def other_microphones(arrangement: Arrangement, limits: Limits) -> Iterator[Candidate]:
+    """Another pattern among the microphones at hand, in the same place."""
+    for pattern in dict.fromkeys(limits.patterns):
+        if pattern != arrangement.microphone.pattern:
+            yield Candidate("microphone", (ChoosePattern(pattern),), facts={"pattern": pattern})

@@ -26,6 +26,24 @@ class DecaySurface:
     level_db: FloatArray
 
 
+HANGS_WITHIN_DB: Final = 30.0
+
+
+def hangs_s(time_s: FloatArray, level_db: FloatArray) -> FloatArray:
+    """How long each pitch stays within 30 dB of the highest point of a surface (n_t, n_f), (n_f,). [s]
+
+    NaN where it never does; the last time seen where it has not fallen by then. Straight between two moments.
+    """
+    within = level_db >= -HANGS_WITHIN_DB
+    last = len(time_s) - 1 - np.argmax(within[::-1], axis=0)
+    after = np.minimum(last + 1, len(time_s) - 1)
+    each = np.arange(level_db.shape[1])
+    here, there = level_db[last, each], level_db[after, each]
+    share = np.clip((here + HANGS_WITHIN_DB) / np.maximum(here - there, 1e-9), 0.0, 1.0)
+    hangs: FloatArray = time_s[last] + share * (time_s[after] - time_s[last])
+    return np.where(np.any(within, axis=0), hangs, np.nan)
+
+
 def decay_surface(impulse: FloatArray, sample_rate_hz: float) -> DecaySurface:
     """Spectra of what is left of a response from ever later moments on (cumulative spectral decay).
 

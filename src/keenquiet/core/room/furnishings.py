@@ -90,13 +90,18 @@ class Furnishing:
         """Lower and upper end of what blocks sound; equal when nothing does. [m]"""
         return self.kind.body[0] * self.size_m[2], self.kind.body[1] * self.size_m[2]
 
+    @property
+    def scattering(self) -> FloatArray:
+        """Share of what its sides reflect that leaves in other than the mirror direction, by octave, (8,). [-]"""
+        return np.clip(self.kind.scattering * SCATTER_BY_OCTAVE, 0, 0.95)
+
     @cached_property
     def sides(self) -> tuple[tuple[Face, FloatArray], ...]:
         """Upright sides and top of its body with the energy each reflects in its mirror direction, (8,). [-]"""
         low, high = self.body_m
         if high - low <= 0.005:
             return ()
-        diffuse = np.clip(self.kind.scattering * SCATTER_BY_OCTAVE, 0, 0.95)
+        diffuse = self.scattering
         kept = (1 - np.minimum(np.array(self.kind.alpha), 1.0)) * (1 - diffuse)
         corners = self.footprint
         sides = []

@@ -1,5 +1,6 @@
 """The room as a value: its shape, what its faces are made of, what lies on them, what stands in it."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Final
@@ -57,7 +58,10 @@ class Changeable:
 
 @dataclass(frozen=True)
 class Piece:
-    """A part of a face of one material with a sign: overlays subtract what they cover. rect None: the whole face."""
+    """A part of a face of one material with a sign: the wall under what is seen of an overlay counts off.
+
+    rect None: the whole face.
+    """
 
     face: int
     rect: Rect | None
@@ -277,16 +281,14 @@ class Room:
         """All surfaces as signed parts: sums over pieces equal sums over what is really exposed."""
         pieces: list[Piece] = []
         for number, face in enumerate(self.faces):
-            on_face = [Piece(number, None, self.materials[number], 1, face.area_m2)]
+            wall = self.materials[number]
+            pieces.append(Piece(number, None, wall, 1, face.area_m2))
+            seen: list[tuple[Rect, Material]] = []  # apart from each other: many overlays on one spot stay few pieces
             for overlay in (o for o in self.overlays if o.face == number):
-                covered = [
-                    _piece(number, shared, piece.material, -piece.sign)
-                    for piece in on_face
-                    if (shared := overlay.rect if piece.rect is None else _intersection(piece.rect, overlay.rect))
-                    is not None
-                ]
-                on_face += [*covered, _piece(number, overlay.rect, overlay.material, 1)]
-            pieces += on_face
+                seen = [(rest, material) for rect, material in seen for rest in _beside(rect, overlay.rect)]
+                seen.append((overlay.rect, overlay.material))
+            for rect, material in seen:
+                pieces += [_piece(number, rect, wall, -1), _piece(number, rect, material, 1)]
         return tuple(pieces)
 
     @cached_property
@@ -410,6 +412,18 @@ def _intersection(one: Rect, other: Rect) -> Rect | None:
     u0, u1 = max(one[0], other[0]), min(one[1], other[1])
     v0, v1 = max(one[2], other[2]), min(one[3], other[3])
     return (u0, u1, v0, v1) if u0 < u1 and v0 < v1 else None
+
+
+def _beside(rect: Rect, cover: Rect) -> Iterator[Rect]:
+    """What is left of a rectangle beside a cover: itself, or up to four parts."""
+    shared = _intersection(rect, cover)
+    if shared is None:
+        yield rect
+        return
+    (u0, u1, v0, v1), (s0, s1, t0, t1) = rect, shared
+    for part in ((u0, s0, v0, v1), (s1, u1, v0, v1), (s0, s1, v0, t0), (s0, s1, t1, v1)):
+        if part[1] > part[0] and part[3] > part[2]:
+            yield part
 
 
 def _meet(one: Overlay, other: Overlay) -> bool:

@@ -1,6 +1,7 @@
 """Noise at a point: each source by its direct and reverberant part, through the microphone's pattern."""
 
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Final
 
 import numpy as np
@@ -50,6 +51,20 @@ def noise_at_microphone(room: Room, arrangement: Arrangement, *, decay: Decay, h
             levels.append(level)
             by_source[noise.name] = float(sum_db(level + A_WEIGHTING_OCTAVES_DB))
     return NoiseAt(octaves_db=sum_db(np.stack(levels), axis=0), by_source_dba=by_source)
+
+
+def over_the_day(room: Room, arrangement: Arrangement, *, decay: Decay) -> list[tuple[float, float, NoiseAt]]:
+    """Stretches of the day between which something starts or stops: from and to [h], and the noise then."""
+    edges = sorted({0.0, 24.0, *(hour for noise in room.noises for span in noise.hours for hour in span)})
+    known: dict[tuple[str, ...], NoiseAt] = {}
+    day = []
+    for start, end in pairwise(edges):
+        hour = (start + end) / 2
+        running = tuple(noise.name for noise in room.noises if noise.runs_at(hour))
+        if running not in known:
+            known[running] = noise_at_microphone(room, arrangement, decay=decay, hour=hour)
+        day.append((start, end, known[running]))
+    return day
 
 
 def _from(

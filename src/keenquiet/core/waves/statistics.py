@@ -11,7 +11,7 @@ from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.energy_walks import LITTLE, MIDDLE, MUCH, Mixing, energy_walks
 
 _BODY_SCATTERS = 0.8  # of what meets furniture (our estimate)
-_CHANCE = 0.04  # seeds differed by 0.3 to 4.4 %, 2.3 % rms, in eight uneven boxes
+_METHOD = 0.08  # two other ways to follow energy differ by 8 to 9 % rms in twelve rooms (docs/physics.md)
 _BENT = 1.3  # a decay so much longer than its first 10 dB
 _MOST_ALPHA = 0.99  # Eyring's logarithm ends at 1
 
@@ -40,7 +40,7 @@ class Decay:
         """
         least, most = self.extremes()
         wide = (np.maximum(most, self.middle_s) - np.minimum(least, self.middle_s)) / 2 / self.middle_s
-        return np.hypot(wide, _CHANCE)
+        return np.hypot(wide, _METHOD)
 
     @property
     def bent(self) -> bool:

@@ -12,6 +12,7 @@ from keenquiet.advice.marks import boom_sentence, bounce_sentence, hush_sentence
 from keenquiet.advice.wanted import SOURCES
 from keenquiet.core.judge.forecast import Figure, Forecast, boom_range_hz
 from keenquiet.core.judge.wanted import PURPOSES, Span, Wanted
+from keenquiet.core.waves.noise_at import over_the_day
 from keenquiet.documents.schema import RoomDoc
 from keenquiet.service.answers.numbers import IF_ANY, Answer, Num, NumOrNone
 
@@ -105,10 +106,21 @@ class BoomMark(MarkBase):
     range_hz: tuple[float, float]
 
 
+class QuietStretch(Answer):
+    """A stretch of the day with the same noises: hours, dB under the performance then."""
+
+    start_h: Num
+    end_h: Num
+    under_db: Num
+
+
 class HushMark(MarkBase):
+    """day : how quiet each stretch of it is, as predicted; empty where no noise is noted."""
+
     noise_dba: Num
     performance_dba: Num
     sources_dba: dict[str, Num]
+    day: list[QuietStretch] = []
 
 
 class TouchMark(MarkBase):
@@ -215,6 +227,12 @@ def marks_of(
             noise_dba=hush.noise_dba,
             performance_dba=hush.performance_dba,
             sources_dba=result.noise.by_source_dba,
+            day=[
+                QuietStretch(start_h=start, end_h=end, under_db=hush.performance_dba - noise.level_dba)
+                for start, end, noise in over_the_day(result.room, result.arrangement, decay=result.decay)
+            ]
+            if hush.known
+            else [],
         ),
         touch=TouchMark(
             **_shown("Touch", "dBFS", "loudest peak", peak, measured.get("touch")),

@@ -4,13 +4,14 @@ from collections.abc import Iterable, Mapping
 from typing import Annotated, Any, Literal
 
 import numpy as np
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from keenquiet.advice.findings import finding_cure, noise_cure
 from keenquiet.advice.reasons import reason_words, words
 from keenquiet.advice.surfaces import note_words
 from keenquiet.core.bands import OCTAVES_HZ
 from keenquiet.core.read.decay import BandDecay
+from keenquiet.core.read.decay_surface import hangs_s
 from keenquiet.core.read.figures import GlideFigures, ResponseFigures, TakeFigures, ToneFigures
 from keenquiet.core.read.quality import Verdict
 from keenquiet.core.types import FloatArray
@@ -113,9 +114,21 @@ class LowEnd(Answer):
 
 
 class Surface(Answer):
+    """hangs_s : how long each pitch stays within 30 dB of the highest point, None where it never does."""
+
     f_hz: Numbers
     time_s: Numbers
     level_db: Rows
+    hangs_s: Gaps = []
+
+    @model_validator(mode="after")
+    def _hung(self) -> "Surface":
+        """Readings of earlier versions are kept without."""
+        if not self.hangs_s and self.time_s:
+            level = np.array([[-np.inf if v is None else v for v in row] for row in self.level_db], dtype=float)
+            found = hangs_s(np.array(self.time_s), level)
+            self.hangs_s = [None if np.isnan(value) else round(float(value), 4) for value in found]
+        return self
 
 
 class EnergyTime(Answer):
@@ -277,7 +290,9 @@ Result = Annotated[ResponseResult | ToneResult | GlideResult | TakeResult | Curv
 
 
 class ReadingHeadline(Answer):
-    """The few figures that a table of readings shows; null where the reading does not give one. said : in words."""
+    """The few figures that a table of readings shows; null where the reading does not give one. said : in words;
+    sketch : heights from 0 to 1 of a small drawing.
+    """
 
     said: str = ""
     t_mid_s: NumOrNone = None
@@ -291,6 +306,7 @@ class ReadingHeadline(Answer):
     loudness_lufs: NumOrNone = None
     swell_hz: NumOrNone = None
     pops: int | None = None
+    sketch: list[float | None] = []
 
 
 class ReadingSettings(Answer):

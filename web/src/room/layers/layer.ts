@@ -6,9 +6,10 @@ export type Path = Forecast['paths'][number]
 /** What a layer is told of the sheet that it lies on. */
 export type PlanProps = {
   view: PlanView
-  /** What labels keep off, and the floor that they stay on. */
+  /** What labels keep off, the floor, and the page on which they may stand. */
   obstacles: RectPx[]
   sheet: RectPx
+  page: RectPx
 }
 export type SectionProps = {
   along: 'x' | 'y'

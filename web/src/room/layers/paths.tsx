@@ -5,7 +5,7 @@ import { PathLines } from '../path-lines'
 import { useSoften } from '../use-soften'
 import type { Layer, PlanProps, SectionProps } from './layer'
 
-function Plan({ view, obstacles, sheet }: PlanProps) {
+function Plan({ view, obstacles, page }: PlanProps) {
   const { active } = useRoom()
   const { active: forecast } = usePredicted()
   const { soften } = useSoften()
@@ -18,7 +18,7 @@ function Plan({ view, obstacles, sheet }: PlanProps) {
       mic={[mic[0], mic[1]]}
       view={view}
       obstacles={obstacles}
-      sheet={sheet}
+      page={page}
       onHit={soften}
     />
   )

@@ -1,60 +1,182 @@
+import { useState } from 'react'
+import type { RoomDoc } from '../../api/client'
+import { wantedWords } from '../../marks/marks-column'
+import { Head } from '../../rooms/head'
 import { useCatalogue } from '../../state/catalogue'
+import { usePredicted } from '../../state/forecast'
 import { useRoom } from '../../state/room'
-import { Check, ClockField, NumberField } from '../../ui/fields'
-import { Select } from '../../ui/select'
+import { Blank, BlankFigure } from '../../ui/blank'
+import { clock } from '../../ui/clock'
+import { Owned } from './owned'
 
-export function BriefSide() {
+type Brief = RoomDoc['brief']
+const PURPOSES = {
+  'dry-voice': 'dry and close',
+  spoken: 'dry, to be spoken',
+  'some-room': 'with some room',
+  lively: 'lively',
+}
+const HEIGHTS = { standing: 1.5, seated: 1.2 }
+
+const hourOf = (text: string): number | null => {
+  const found = /^\s*(\d{1,2})(?:[:.h](\d{2}))?\s*$/.exec(text)
+  const [h, m] = [Number(found?.[1]), Number(found?.[2] ?? 0)]
+  return found && h <= 24 && m < 60 && h + m / 60 <= 24 ? h + m / 60 : null
+}
+
+/** "a sung voice", "an even source", but "reeds", "brass". */
+const withArticle = (name: string) =>
+  /s$/.test(name) ? name.toLowerCase() : `${/^[AEIOU]/.test(name) ? 'an' : 'a'} ${name.toLowerCase()}`
+
+/** The job as sentences with blanks: what is filled in sets what is wanted, and which moves are offered. */
+export function BriefStage() {
   const { document, active, change, edit } = useRoom()
+  const { active: predicted } = usePredicted()
   const { sources, purposes } = useCatalogue()
-  const brief = document.brief
-  const set = (label: string, part: Partial<typeof brief>) =>
+  const { brief } = document
+  const set = (label: string, part: Partial<Brief>) =>
     change(label, (now) => ({ ...now, brief: { ...now.brief, ...part } }))
+  /** Mouth and capsule go up or down together. */
+  const sit = (posture: Brief['posture']) => {
+    if (posture === brief.posture) return
+    const by = HEIGHTS[posture] - HEIGHTS[brief.posture]
+    const { performer, microphone } = active
+    const lift = ([x, y, z]: readonly number[]) => [x!, y!, Math.max(z! + by, 0.3)] as [number, number, number]
+    set('posture', { posture })
+    edit(
+      { do: 'place', who: 'performer', at: lift(performer.at), turn_deg: performer.faces_deg, tilt_deg: 0 },
+      {
+        do: 'place',
+        who: 'microphone',
+        at: lift(microphone.at),
+        turn_deg: microphone.aims_deg,
+        tilt_deg: microphone.tilt_deg,
+      },
+    )
+  }
+  const bounce = predicted?.marks.bounce
   return (
-    <div className="space-y-3">
-      <h2 className="text-[1.1rem]">What are you recording?</h2>
-      <Select
-        label="Who or what sounds"
-        value={active.performer.source}
-        options={sources}
-        onChange={(source) => edit({ do: 'choose-source', source })}
+    <>
+      <Head
+        question="What are you recording?"
+        answer={
+          bounce
+            ? `So your sound should lie ${wantedWords('bounce', bounce.wanted, bounce.unit)} over the room; it lies ${bounce.value?.toFixed(1).replace('-', '−') ?? '–'} dB over it now.`
+            : ''
+        }
       />
-      <Select
-        label="How it should sound"
-        value={brief.purpose}
-        options={purposes}
-        onChange={(purpose) => set('purpose', { purpose: purpose as typeof brief.purpose })}
-      />
-      <div className="grid grid-cols-2 gap-3">
-        <NumberField
-          label="Budget"
-          unit={brief.currency}
-          value={brief.budget}
-          low={0}
-          high={100000}
-          onChange={(budget) => set('budget', { budget })}
-        />
-        <ClockField
-          label="You record at"
-          hour={active.hour ?? 11}
-          onChange={(hour) => edit({ do: 'set-hour', hour })}
-        />
+      <div
+        className="mt-3 max-w-[46rem] space-y-4 font-display text-[1.5rem] leading-[1.75] max-lg:text-[1.2rem]"
+        data-testid="brief"
+      >
+        <p>
+          I record{' '}
+          <Blank
+            label="Who or what sounds"
+            value={active.performer.source}
+            options={sources}
+            words={Object.fromEntries(sources.map((s) => [s.key, withArticle(s.name)]))}
+            onChange={(source) => edit({ do: 'choose-source', source })}
+          />{' '}
+          <Blank
+            label="Standing or seated"
+            value={brief.posture}
+            options={[
+              { key: 'standing', name: 'Standing' },
+              { key: 'seated', name: 'Seated' },
+            ]}
+            onChange={sit}
+          />
+          ,{' '}
+          <Blank
+            label="Alone or in layers"
+            value={brief.layers}
+            options={[
+              { key: 'alone', name: 'Alone, as one take', hint: 'what the room adds is heard once' },
+              { key: 'layered', name: 'In layers', hint: 'what the room adds, adds up' },
+            ]}
+            words={{ alone: 'as one take', layered: 'in layers' }}
+            onChange={(layers) => set('layers', { layers })}
+          />
+          , wanting it{' '}
+          <Blank
+            label="How it should sound"
+            value={brief.purpose}
+            options={purposes}
+            words={PURPOSES}
+            onChange={(purpose) => set('purpose', { purpose })}
+          />
+          .
+        </p>
+        <p>
+          Mostly I record at{' '}
+          <BlankFigure
+            label="You record at"
+            text={clock(active.hour ?? 11)}
+            read={(text) => {
+              const hour = hourOf(text)
+              if (hour !== null) edit({ do: 'set-hour', hour })
+              return hour !== null
+            }}
+            refused="A time of the day, such as 19:30."
+          />
+          .
+        </p>
+        <p>
+          I may spend {brief.currency}
+          <BlankFigure
+            label="Budget"
+            text={String(brief.budget)}
+            read={(text) => {
+              const budget = Number(text.replace(',', '.'))
+              const fine = text.trim() !== '' && budget >= 0 && budget <= 100000
+              if (fine) set('budget', { budget })
+              return fine
+            }}
+            refused="A sum from 0 to 100000."
+          />{' '}
+          and{' '}
+          <Blank
+            label="Drilling"
+            value={brief.may_drill ? 'yes' : 'no'}
+            options={[
+              { key: 'yes', name: 'May', hint: 'after a look for cables and pipes' },
+              { key: 'no', name: 'May not' },
+            ]}
+            onChange={(may) => set('drilling', { may_drill: may === 'yes' })}
+          />{' '}
+          drill into walls and ceiling.
+        </p>
       </div>
-      <div>
-        <Check
-          label="I may drill into walls and ceiling"
-          checked={brief.may_drill}
-          onChange={(may_drill) => set('drilling', { may_drill })}
-        />
-        <Check
-          label="There is a duvet at hand"
-          checked={brief.has_duvet}
-          onChange={(has_duvet) => set('duvet', { has_duvet })}
-        />
-      </div>
-      <p className="text-[0.87rem] text-ink-2">
-        These choices set what is wanted of each mark and which next moves are offered: nothing you cannot afford,
-        nothing screwed where you may not.
+      <Owned set={set} />
+    </>
+  )
+}
+
+/** What follows from the answers. */
+export function BriefSide() {
+  const [open, setOpen] = useState(false)
+  return (
+    <div className="text-[0.87rem] text-ink-2">
+      <p>
+        These answers set what is wanted of each mark and which next moves are offered: nothing you cannot afford,
+        nothing that needs holes you may not make.{' '}
+        <button
+          className="font-semibold text-ink underline decoration-line-strong underline-offset-2"
+          aria-expanded={open}
+          onClick={() => setOpen(!open)}
+        >
+          What each is for
+        </button>
       </p>
+      {open ? (
+        <ul className="mt-1.5 list-disc space-y-1 pl-4">
+          <li>Who sounds and how it should sound: what is wanted on each string.</li>
+          <li>The hour: which noises run then.</li>
+          <li>Standing or seated: how high mouth and capsule are.</li>
+          <li>Money, drilling and what you own: which moves are offered, and what they cost.</li>
+        </ul>
+      ) : null}
     </div>
   )
 }

@@ -1,13 +1,13 @@
-import { PredictedStage } from '../../bench/predicted-stage'
 import type { Step } from '../step'
-import { BriefSide } from './brief'
+import { BriefSide, BriefStage } from './brief'
 
 export const brief: Step = {
   key: 'brief',
   name: 'Brief',
   question: 'What are you recording?',
   filled: ({ document }) => document.arrangements.length > 0,
-  Stage: PredictedStage,
+  strings: 'felts',
+  Stage: BriefStage,
   Side: BriefSide,
   layer: 'paths',
 }

@@ -1,10 +1,8 @@
 import { usePredicted } from '../../state/forecast'
 import { useRoom } from '../../state/room'
 import { Check } from '../../ui/fields'
+import { clock } from '../../ui/clock'
 import { Caution } from '../../ui/notice'
-
-const clock = (hour: number) =>
-  `${String(Math.floor(hour) % 24).padStart(2, '0')}:${String(Math.round((hour % 1) * 60)).padStart(2, '0')}`
 
 /** Which noises there are, how loud each is at the microphone, and what may be switched off. */
 export function HushSide() {
@@ -14,9 +12,9 @@ export function HushSide() {
   const { silenced } = active
   return (
     <div className="space-y-3">
-      <h2 className="text-[1.1rem]">What makes noise here</h2>
+      <h2 className="text-[1.1rem]">What may be switched off</h2>
       {typeof active.hour === 'number' ? (
-        <p className="text-[0.9rem] text-ink-2">As heard when you record at {clock(active.hour)} (set in Brief).</p>
+        <p className="text-[0.9rem] text-ink-2">As heard when you record at {clock(active.hour)} (drag the hour).</p>
       ) : null}
       {document.noises.length === 0 ? (
         <p className="text-[0.92rem] text-ink-2">

@@ -1,19 +1,14 @@
-import { KindsStage } from '../../bench/reading-stage'
 import type { Step } from '../step'
 import { HushSide } from './hush'
+import { HushStage } from './stage'
 
 export const hush: Step = {
   key: 'hush',
   name: 'Hush',
-  question: 'What makes noise?',
+  question: 'When is it quiet enough?',
   filled: ({ measured }) => Boolean(measured?.hush),
-  Stage: () => (
-    <KindsStage
-      form="tone"
-      title="What is there when nobody plays?"
-      text="Record a silence in Listen: ten seconds with the gain set as for a take."
-    />
-  ),
+  strings: 'row',
+  Stage: HushStage,
   Side: HushSide,
-  layer: 'paths',
+  layer: 'bare',
 }

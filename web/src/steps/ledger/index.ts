@@ -1,14 +1,14 @@
-import { ReadingStage } from '../../bench/reading-stage'
 import type { Step } from '../step'
 import { LedgerSide } from './ledger'
+import { LedgerStage } from './stage'
 
 export const ledger: Step = {
   key: 'ledger',
   name: 'Ledger',
-  question: 'What has changed, and by how much?',
+  question: 'Did it work?',
   filled: ({ readings }) => readings.length > 0,
-  Stage: ReadingStage,
+  strings: 'none',
+  Stage: LedgerStage,
   Side: LedgerSide,
   layer: 'paths',
-  spots: true,
 }

@@ -6,8 +6,8 @@ import { DIGITS, figure } from '../../marks/scales'
 import { useRoom } from '../../state/room'
 import { Notice } from '../../ui/notice'
 
-const NAMES: Record<string, string> = { bounce: 'Bounce', boom: 'Boom', hush: 'Hush', touch: 'Touch' }
-const UNITS: Record<string, string> = { bounce: 'dB', boom: 's', hush: 'dB', touch: 'dBFS' }
+export const NAMES: Record<string, string> = { bounce: 'Bounce', boom: 'Boom', hush: 'Hush', touch: 'Touch' }
+export const UNITS: Record<string, string> = { bounce: 'dB', boom: 's', hush: 'dB', touch: 'dBFS' }
 
 export function LedgerSide() {
   const { id } = useRoom()
@@ -22,7 +22,7 @@ export function LedgerSide() {
     return <Notice tone="stop" title={inWords(ledger.error).title} body={inWords(ledger.error).cure} />
   return (
     <section data-testid="ledger">
-      <h2 className="mb-1 text-[1.1rem]">Ledger</h2>
+      <h2 className="mb-1 text-[1.1rem]">Everything, newest first</h2>
       <ol className="relative border-l-2 border-line pl-4">
         {ledger.data.map((entry) => (
           <Entry key={entry.id} entry={entry} />
@@ -55,7 +55,7 @@ function Entry({ entry }: { entry: LedgerEntry }) {
 }
 
 /** Predicted beside measured, for every mark that a later reading settles. */
-function Proof({ rows }: { rows: NonNullable<LedgerEntry['proof']> }) {
+export function Proof({ rows }: { rows: NonNullable<LedgerEntry['proof']> }) {
   const proved = rows.filter((r) => r.measured !== null)
   if (proved.length === 0)
     return (

@@ -1,14 +1,13 @@
-import { ReadingStage } from '../../bench/reading-stage'
 import type { Step } from '../step'
-import { ListenSide } from './listen'
+import { ListenSide, ListenStage } from './listen'
 
 export const listen: Step = {
   key: 'listen',
   name: 'Listen',
   question: 'What does the room say?',
   filled: ({ measured }) => Boolean(measured?.bounce?.current),
-  Stage: ReadingStage,
+  strings: 'column',
+  Stage: ListenStage,
   Side: ListenSide,
   layer: 'paths',
-  spots: true,
 }

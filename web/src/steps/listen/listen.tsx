@@ -1,221 +1,107 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { Fragment, useCallback, useEffect, useState } from 'react'
-import { api, type Form, inWords, type ReadingSummary, unwrap } from '../../api/client'
-import { roomQueries, uploadReading } from '../../api/queries'
-import { WAY_WORDS } from '../../listen/ways'
-import { MeasuringPlace } from '../../listen/measuring-place'
-import { ReadingsSheet } from '../../listen/readings-sheet'
+import { useQuery } from '@tanstack/react-query'
+import type { ReadingSummary } from '../../api/client'
+import { roomQueries } from '../../api/queries'
+import { BenchHeight } from '../../bench/height'
+import { ReadingStage } from '../../bench/reading-stage'
+import { useBest } from '../../bench/use-best'
+import { ReadingRows } from '../../listen/reading-rows'
+import { TakeReading } from '../../listen/take-reading'
 import { Verdict } from '../../listen/verdict'
-import { type Kept, keptFor, letGo } from '../../record/kept'
+import { BenchCard } from '../../rooms/bench-card'
 import { useDesk } from '../../rooms/desk'
+import { Head } from '../../rooms/head'
 import { useKinds } from '../../state/catalogue'
+import { usePredicted } from '../../state/forecast'
 import { useRoom } from '../../state/room'
-import { Bin } from '../../ui/bin'
 import { Button } from '../../ui/button'
-import { Notice } from '../../ui/notice'
-import { useBack } from '../../ui/use-back'
+import { Whole } from '../../ui/whole'
 import { FitSection } from './fit'
 
-export const ListenSide = () => <Readings />
-
-/** Taking readings, of one form or of every kind on the first page, and those taken so far. */
-export function Readings({ form = null, fallback = null }: { form?: Form | null; fallback?: string | null }) {
+/** The readings as rows, the open one large. */
+export function ListenStage() {
   const { id } = useRoom()
-  const { kinds, kindOf } = useKinds()
-  const { reading, open, taking, take, table, openTable, close } = useDesk()
-  const chosen = reading ?? fallback
-  const offered = kinds.filter((k) => (form ? k.form === form : k.shown))
-  const brought = kinds.filter((k) => !k.shown)
+  const { reading } = useDesk()
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
-  const shown = form ? readings.filter((r) => r.form === form) : readings
-  const { data: binned = [] } = useQuery(roomQueries.binnedReadings(id))
-  const client = useQueryClient()
-  const takeOut = useMutation({
-    mutationFn: async (readingId: string) =>
-      unwrap<ReadingSummary>(
-        await api.POST('/api/readings/{reading_id}/restore', { params: { path: { reading_id: readingId } } }),
-      ),
-    onSuccess: () => client.invalidateQueries({ queryKey: ['room', id] }),
-  })
-  const current = shown.find((r) => r.id === chosen)
+  const best = useBest('response')
+  const current = readings.find((r) => r.id === (reading ?? best?.id))
+  return (
+    <>
+      <Head question="What does the room say?" answer={<FirstLine readings={readings} />} />
+      <div className="grid min-h-0 flex-1 grid-cols-[300px_minmax(0,1fr)] gap-3 max-lg:flex max-lg:flex-col-reverse">
+        <div className="min-h-0 overflow-y-auto max-lg:overflow-visible">
+          <ReadingRows fallback={best?.id ?? null} />
+        </div>
+        <div className="flex min-h-0 flex-col gap-2">
+          <BenchCard className="min-h-0 flex-1 overflow-y-auto max-lg:min-h-[35.5rem]">
+            <BenchHeight value={360}>
+              <Whole what="This reading" again={reading}>
+                <ReadingStage />
+              </Whole>
+            </BenchHeight>
+          </BenchCard>
+          {current ? <Verdict reading={current} /> : null}
+        </div>
+      </div>
+    </>
+  )
+}
+
+function FirstLine({ readings }: { readings: readonly ReadingSummary[] }) {
+  const { active } = usePredicted()
+  const best = useBest('response')
+  if (readings.length === 0) return 'Nothing has been read here yet: a clap takes half a minute, a sweep tells most.'
+  if (!active || best === undefined) return ''
+  // measured where there is a reading, else predicted: the same figure as in the plot below
+  const read = best?.result.judged
+  const middle = read ?? active.decay_middle
+  const [low, high] = active.marks.bounce.decay_wanted_s
+  return `${read ? 'It hangs on' : 'As drawn it would hang on'} for ${middle.value_s.toFixed(2)} s in the middle${low != null && high != null ? `; ${low.toFixed(1)} to ${high.toFixed(1)} s is wanted` : ''}. ${active.marks.boom.sentence}`
+}
+
+/** What to read next, and why; what was read against what is drawn. */
+export function ListenSide() {
+  const { id } = useRoom()
+  const { data: readings = [] } = useQuery(roomQueries.readings(id))
   return (
     <div className="space-y-3">
-      <section aria-label="Take a reading" data-testid="take-reading">
-        <h2 className="mb-1.5 text-[1.1rem]">Take a reading</h2>
-        <ul className="grid grid-cols-2 gap-1.5">
-          {offered.map((kind) => (
-            <li key={kind.key}>
-              <button
-                onClick={() => take(kind.key)}
-                className="h-full w-full rounded-xl border border-line-strong bg-paper px-3 py-1.5 text-left hover:bg-floor"
-              >
-                <span className="block font-semibold">
-                  <span className="sr-only">Read: </span>
-                  {kind.name}
-                </span>
-                <span className="block text-[0.8rem] leading-tight text-ink-2">{kind.short}</span>
-              </button>
-            </li>
-          ))}
-        </ul>
-        {form ? null : (
-          <p className="mt-1.5 text-[0.88rem] text-ink-2">
-            Measured elsewhere?{' '}
-            {brought.map((kind, i) => (
-              <Fragment key={kind.key}>
-                {i ? ' or ' : ''}
-                <button
-                  className="font-semibold text-ink underline decoration-line-strong underline-offset-2"
-                  onClick={() => take(kind.key)}
-                >
-                  {i ? '' : 'Bring '}
-                  {kind.short}
-                </button>
-              </Fragment>
-            ))}
-            .
-          </p>
-        )}
-      </section>
-      {taking ? null : <NotFiled />}
-      {current ? <Verdict reading={current} /> : null}
-      <section>
-        <div className="mb-1 flex items-baseline justify-between">
-          <h3 className="font-semibold">Taken so far</h3>
-          {readings.length ? (
-            <Button small look="quiet" onClick={openTable}>
-              Table and compare
-            </Button>
-          ) : null}
-        </div>
-        {shown.length === 0 ? (
-          <p className="text-[0.92rem] text-ink-2">
-            None yet. A sweep and a silence tell most; the practice rig shows how it goes.
-          </p>
-        ) : (
-          <ul>
-            {shown.map((reading) => (
-              <Row
-                key={reading.id}
-                reading={reading}
-                chosen={reading.id === chosen}
-                onChoose={() => open(reading.id)}
-              />
-            ))}
-          </ul>
-        )}
-        <Bin
-          things={binned.map((r) => ({
-            id: r.id,
-            name: `${kindOf(r.kind).name}, ${new Date(r.taken_at).toLocaleString()}`,
-          }))}
-          onTakeOut={(readingId) => takeOut.mutate(readingId)}
-        />
-      </section>
-      {form ? null : (
-        <FitSection readings={shown.filter((r) => r.form === 'response' && r.counts && r.verdict.usable).length} />
-      )}
-      {taking ? (
-        <MeasuringPlace key={taking} kind={kindOf(taking)} onClose={(last) => (last ? open(last, true) : close())} />
-      ) : null}
-      {table ? <ReadingsSheet onChoose={(readingId) => open(readingId, true)} onClose={close} /> : null}
+      <Next readings={readings} />
+      <TakeReading />
+      <FitSection readings={readings.filter((r) => r.form === 'response' && r.counts && r.verdict.usable).length} />
     </div>
   )
 }
 
-/** Recordings that were made but never filed: the page was closed or the disk was full. */
-function NotFiled() {
-  const { id } = useRoom()
-  const { kindOf } = useKinds()
-  const client = useQueryClient()
-  const [waiting, setWaiting] = useState<Kept[]>([])
-  const look = useCallback(() => void keptFor(id).then(setWaiting), [id])
-  useEffect(look, [look])
-  const file = useMutation({
-    mutationFn: async (kept: Kept) => {
-      await uploadReading(id, kept.wav, {
-        kind: kept.kind,
-        way: 'browser',
-        arrangementId: kept.arrangementId,
-        fileName: `recorded-${kept.kind}.wav`,
-        settings: kept.settings,
-        key: kept.id,
-      })
-      await letGo(kept.id)
-    },
-    onSuccess: async () => {
-      look()
-      await client.invalidateQueries({ queryKey: ['room', id] })
-    },
-  })
-  const next = waiting[0]
-  useBack(file.error instanceof TypeError && !file.isPending && next !== undefined, () => next && file.mutate(next))
-  if (waiting.length === 0) return null
-  return (
-    <Notice
-      tone="care"
-      title={waiting.length === 1 ? 'A recording was not filed.' : `${waiting.length} recordings were not filed.`}
-      body="This browser kept what could not be sent."
-    >
-      <ul className="mt-1 space-y-1">
-        {waiting.map((kept) => (
-          <li key={kept.id} className="flex flex-wrap items-center gap-2">
-            <span className="min-w-0 flex-1">
-              {kindOf(kept.kind).name}, {new Date(kept.takenAt).toLocaleString()}
-            </span>
-            <Button small look="main" disabled={file.isPending} onClick={() => file.mutate(kept)}>
-              File it now
-            </Button>
-            <Button small look="quiet" onClick={() => void letGo(kept.id).then(look)}>
-              Drop it
-            </Button>
-          </li>
-        ))}
-      </ul>
-      {file.isError ? (
-        <p className="mt-1 font-semibold text-bounce">
-          {inWords(file.error).title} {inWords(file.error).cure}
-        </p>
-      ) : null}
-    </Notice>
-  )
-}
+const LACKING = [
+  { kind: 'sweep', also: ['clap', 'ir'], why: 'It tells how long the room hangs on and what comes back first.' },
+  { kind: 'tone', also: [], why: 'It tells what is there when nobody plays.' },
+  { kind: 'take', also: ['loudest', 'spoken'], why: 'It tells whether level, distance and breath are right.' },
+  { kind: 'glide', also: [], why: 'It tells which notes swell where you stand.' },
+] as const
 
-function Row({ reading, chosen, onChoose }: { reading: ReadingSummary; chosen: boolean; onChoose: () => void }) {
-  const { id } = useRoom()
+/** The first reading that is lacking, or was taken before something changed. */
+function Next({ readings }: { readings: readonly ReadingSummary[] }) {
   const { kindOf } = useKinds()
-  const client = useQueryClient()
-  const bin = useMutation({
-    mutationFn: async () =>
-      unwrap<ReadingSummary>(
-        await api.DELETE('/api/readings/{reading_id}', { params: { path: { reading_id: reading.id } } }),
-      ),
-    onSuccess: () => client.invalidateQueries({ queryKey: ['room', id] }),
+  const { take } = useDesk()
+  const of = (kinds: readonly string[]) =>
+    readings.filter((r) => kinds.includes(r.kind) && r.verdict.usable && r.counts)
+  const lacking = LACKING.find(({ kind, also }) => of([kind, ...also]).length === 0)
+  const stale = LACKING.find(({ kind, also }) => {
+    const [newest] = of([kind, ...also])
+    return newest && newest.current === false
   })
-  const when = new Date(reading.taken_at)
-  const name = kindOf(reading.kind).name
+  const next = lacking ?? stale
+  if (!next) return null
+  const since = of([next.kind, ...next.also])[0]?.since
   return (
-    <li className={`flex items-center gap-1 rounded-lg ${chosen ? 'bg-floor' : ''}`}>
-      <button onClick={onChoose} aria-pressed={chosen} className="min-w-0 flex-1 rounded-lg px-2 py-1.5 text-left">
-        <span className="font-semibold">{reading.settings.average_of ? 'Average' : name}</span>{' '}
-        <span className="text-[0.86rem] text-ink-2">
-          {WAY_WORDS[reading.way]} · {reading.verdict.word}
-          {reading.counts ? '' : ' · set aside'}
-          <br />
-          {reading.headline.said || reading.file_name} ·{' '}
-          {when.toLocaleDateString(undefined, { day: 'numeric', month: 'short' })}{' '}
-          {when.toLocaleTimeString(undefined, { hour: '2-digit', minute: '2-digit' })}
-        </span>
-      </button>
-      <Button
-        small
-        look="quiet"
-        disabled={bin.isPending}
-        onClick={() => bin.mutate()}
-        aria-label={`Put this ${name} into the bin`}
-      >
-        Bin
+    <section className="rounded-xl bg-felt-soft/60 px-3 py-2" data-testid="next-reading">
+      <h2 className="text-[1.02rem]">Read next: {kindOf(next.kind).name.toLowerCase()}</h2>
+      <p className="text-[0.88rem] text-ink-2">
+        {lacking ? next.why : `The last one was taken before ${since ?? 'a change'}. ${next.why}`} Microphone where it
+        will record.
+      </p>
+      <Button small look="main" className="mt-1.5" onClick={() => take(next.kind)}>
+        {kindOf(next.kind).name} now
       </Button>
-    </li>
+    </section>
   )
 }

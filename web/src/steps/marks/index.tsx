@@ -1,13 +1,14 @@
-import { PredictedStage } from '../../bench/predicted-stage'
 import type { Step } from '../step'
 import { MarksSide } from './marks'
+import { MarksStage } from './stage'
 
 export const marks: Step = {
   key: 'marks',
   name: 'Marks',
   question: 'Where does everybody stand?',
   filled: ({ document }) => document.arrangements.length > 0,
-  Stage: () => <PredictedStage first="low" />,
+  strings: 'column',
+  Stage: MarksStage,
   Side: MarksSide,
   layer: 'paths',
 }

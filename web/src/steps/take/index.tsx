@@ -1,5 +1,5 @@
-import { KindsStage } from '../../bench/reading-stage'
 import type { Step } from '../step'
+import { TakeStage } from './stage'
 import { TakeSide } from './take'
 
 export const take: Step = {
@@ -7,13 +7,8 @@ export const take: Step = {
   name: 'Take',
   question: 'Is the take well recorded?',
   filled: ({ readings }) => readings.some((r) => r.form === 'take' && r.verdict.usable),
-  Stage: () => (
-    <KindsStage
-      form="take"
-      title="Is the level right?"
-      text="Record or bring a test take: your quietest and your loudest phrase."
-    />
-  ),
+  strings: 'row',
+  Stage: TakeStage,
   Side: TakeSide,
   layer: 'paths',
 }

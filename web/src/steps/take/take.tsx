@@ -1,9 +1,12 @@
-import type { ResultOf } from '../../api/client'
+import type { Reading, ResultOf } from '../../api/client'
 import { useBest } from '../../bench/use-best'
+import { ReadingRows } from '../../listen/reading-rows'
+import { TakeReading } from '../../listen/take-reading'
 import { useDesk } from '../../rooms/desk'
 import { useCatalogue } from '../../state/catalogue'
-import { Readings } from '../listen/listen'
+import { partOf, PlayPart } from '../../ui/play-part'
 
+/** What was found, worst first, each to be heard and with its cure; the figures; the takes. */
 export function TakeSide() {
   const { reading: chosen } = useDesk()
   const reading = useBest('take', chosen)
@@ -16,15 +19,51 @@ export function TakeSide() {
   return (
     <div className="space-y-4">
       {reading && typeof reading.result.true_peak_dbtp === 'number' ? (
-        <Figures take={reading.result} simulated={reading.simulated} />
+        <>
+          <Found id={reading.id} seconds={reading.seconds} take={reading.result} />
+          <Figures take={reading.result} simulated={reading.simulated} />
+        </>
       ) : null}
-      <Readings form="take" fallback={reading?.id ?? null} />
+      <TakeReading form="take" />
+      <ReadingRows form="take" fallback={reading?.id ?? null} />
     </div>
   )
 }
 
-function Figures({ take, simulated }: { take: ResultOf<'take'>; simulated: boolean }) {
+const WORST_FIRST = ['dead_channel', 'clipped', 'flat_top', 'pop', 'hum', 'too_quiet', 'dc']
+
+function Found({ id, seconds, take }: { id: Reading['id']; seconds: number; take: ResultOf<'take'> }) {
   const { findings } = useCatalogue()
+  const sorted = [...take.findings].sort((a, b) => WORST_FIRST.indexOf(a.kind) - WORST_FIRST.indexOf(b.kind))
+  return (
+    <section data-testid="take-found">
+      <h2 className="text-[1.1rem]">Found, worst first</h2>
+      {sorted.length === 0 ? (
+        <p className="text-[0.92rem] text-ink-2">Nothing: no puff, no cut peak, no hum, no dead channel.</p>
+      ) : (
+        <ol>
+          {sorted.map((f) => (
+            <li key={`${f.kind}-${f.start_s}`} className="border-b border-line py-1.5 last:border-0">
+              <div className="flex items-center justify-between gap-2">
+                <p className="min-w-0 text-[0.95rem] font-semibold">
+                  {findings.find((w) => w.key === f.kind)?.name ?? f.kind}{' '}
+                  <span className="font-normal text-ink-2">at {f.start_s.toFixed(1)} s</span>
+                </p>
+                <PlayPart
+                  address={`${partOf(id, Math.max(f.start_s - 0.5, 0), Math.min(f.end_s + 0.8, seconds))}&level=false`}
+                  label={`${f.kind} at ${f.start_s.toFixed(1)} seconds`}
+                />
+              </div>
+              <p className="text-[0.86rem] text-change">{f.cure}</p>
+            </li>
+          ))}
+        </ol>
+      )}
+    </section>
+  )
+}
+
+function Figures({ take, simulated }: { take: ResultOf<'take'>; simulated: boolean }) {
   const dbfs = (value: number | null | undefined) =>
     value == null ? 'no pause to read it' : `${value.toFixed(1).replace('-', '−')} dBFS`
   const rows: [string, string, string][] = [
@@ -56,12 +95,6 @@ function Figures({ take, simulated }: { take: ResultOf<'take'>; simulated: boole
           </div>
         ))}
       </dl>
-      {take.findings.map((f) => (
-        <p key={`${f.kind}-${f.start_s}`} className="mt-1.5 border-l-4 border-bounce pl-2.5 text-[0.9rem]">
-          <strong>{findings.find((w) => w.key === f.kind)?.name ?? f.kind}</strong>, {f.start_s.toFixed(1)} to{' '}
-          {f.end_s.toFixed(1)} s. {f.cure}
-        </p>
-      ))}
     </section>
   )
 }

@@ -1,8 +1,14 @@
 import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
 import { roomQueries } from '../../api/queries'
+import { PredictedStage } from '../../bench/predicted-stage'
+import { extentOf } from '../../room/geometry'
+import { BenchCard } from '../../rooms/bench-card'
+import { Board } from '../../rooms/board'
 import { useDesk } from '../../rooms/desk'
 import { usePredicted } from '../../state/forecast'
 import { useRoom } from '../../state/room'
+import { lengthText, useUnits } from '../../state/units'
 import { Button } from '../../ui/button'
 import { NumberField, TextField } from '../../ui/fields'
 import { Group } from '../../ui/group'
@@ -12,6 +18,40 @@ import { Furnishings } from './furnishings'
 import { Openings } from './openings'
 import { CeilingFields, Square, WallLengths } from './shape'
 import { Surfaces } from './surfaces'
+
+/** The drawing with its taped lengths; what it does to sound only when asked. */
+export function TapeStage() {
+  const { document } = useRoom()
+  const { active } = usePredicted()
+  const units = useUnits()
+  const [open, setOpen] = useState(false)
+  const e = extentOf(document)
+  return (
+    <>
+      <Board
+        question="What is the room like?"
+        answer={
+          active
+            ? `${lengthText(e.maxX - e.minX, units)} × ${lengthText(e.maxY - e.minY, units)}, up to ${lengthText(active.shape.highest_m, units)} high: ${active.shape.volume_m3.toFixed(active.shape.volume_m3 < 10 ? 1 : 0)} m³ of air. As it is drawn it hangs on for ${active.decay_middle.value_s.toFixed(2)} s.`
+            : ''
+        }
+      />
+      <div className="flex items-center justify-between">
+        <p className="text-[0.84rem] text-ink-2 max-lg:hidden">
+          Walls, corners and furniture are handles: drag them, or type lengths.
+        </p>
+        <Button small aria-expanded={open} onClick={() => setOpen(!open)}>
+          {open ? 'Put the plots away' : 'What it does to sound'}
+        </Button>
+      </div>
+      {open ? (
+        <BenchCard className="shrink-0">
+          <PredictedStage formulas />
+        </BenchCard>
+      ) : null}
+    </>
+  )
+}
 
 /** The room as the tape has it: shape first, then what it is made of and what stands in it. */
 export function TapeSide() {

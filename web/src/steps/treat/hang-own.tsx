@@ -2,7 +2,6 @@ import { useState } from 'react'
 import type { Treatment } from '../../api/client'
 import { extentOf } from '../../room/geometry'
 import { ceilingAt, lengthOf, type Plan } from '../../room/plan-shape'
-import { PANEL } from '../../room/soft-at'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
 import { Sheet } from '../../ui/dialog'
@@ -11,14 +10,15 @@ import { Caution } from '../../ui/notice'
 import { Select } from '../../ui/select'
 import { type Made, MaterialButton } from '../tape/material-picker'
 import { useFits } from '../tape/openings'
+import type { PieceKind } from './pieces'
 
 /** Something of one's own, hung or laid where it is told. */
-export function HangOwn({ onClose }: { onClose: () => void }) {
+export function HangOwn({ piece, onClose }: { piece: PieceKind; onClose: () => void }) {
   const { document, edit } = useRoom()
   const fits = useFits()
   const plan = document.shape.plan as Plan
   const e = extentOf(document)
-  const [made, setMade] = useState<Made>({ absorber: PANEL })
+  const [made, setMade] = useState<Made>(piece.made)
   const [t, setT] = useState<Treatment>({
     kind: 'panel',
     surface: 'wall-1',
@@ -27,6 +27,8 @@ export function HangOwn({ onClose }: { onClose: () => void }) {
     z_m: 0.8,
     width_m: 0.6,
     height_m: 1.2,
+    ...(piece.start.surface === 'floor' ? { x_m: (e.minX + e.maxX) / 2 - 0.7, z_m: (e.minY + e.maxY) / 2 - 1 } : {}),
+    ...piece.start,
   })
   const onWall = t.surface.startsWith('wall-')
   const set = (part: Partial<Treatment>) => setT((now) => ({ ...now, ...part }))
@@ -65,7 +67,7 @@ export function HangOwn({ onClose }: { onClose: () => void }) {
     onClose()
   }
   return (
-    <Sheet open onClose={onClose} title="Hang something of your own" wide>
+    <Sheet open onClose={onClose} title={piece.name} wide>
       <div className="grid gap-3 sm:grid-cols-2">
         <TextField label="What do you call it?" value={t.label ?? ''} onChange={(label) => set({ label })} />
         <MaterialButton label="What it is" made={made} onChange={setMade} />

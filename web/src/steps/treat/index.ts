@@ -1,13 +1,15 @@
-import { PredictedStage } from '../../bench/predicted-stage'
 import type { Step } from '../step'
 import { TreatSide } from './treat'
+import { TreatStage } from './stage'
 
 export const treat: Step = {
   key: 'treat',
   name: 'Treat',
   question: 'What would help?',
   filled: ({ document }) => (document.arrangements[0]?.treatments.length ?? 0) > 0,
-  Stage: PredictedStage,
+  strings: 'row',
+  Stage: TreatStage,
   Side: TreatSide,
   layer: 'paths',
+  view: 'walls',
 }

@@ -1,0 +1,68 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useCallback, useEffect, useState } from 'react'
+import { inWords } from '../api/client'
+import { uploadReading } from '../api/queries'
+import { type Kept, keptFor, letGo } from '../record/kept'
+import { useKinds } from '../state/catalogue'
+import { useRoom } from '../state/room'
+import { Button } from '../ui/button'
+import { Notice } from '../ui/notice'
+import { useBack } from '../ui/use-back'
+
+/** Recordings that were made but never filed: the page was closed or the disk was full. */
+export function NotFiled() {
+  const { id } = useRoom()
+  const { kindOf } = useKinds()
+  const client = useQueryClient()
+  const [waiting, setWaiting] = useState<Kept[]>([])
+  const look = useCallback(() => void keptFor(id).then(setWaiting), [id])
+  useEffect(look, [look])
+  const file = useMutation({
+    mutationFn: async (kept: Kept) => {
+      await uploadReading(id, kept.wav, {
+        kind: kept.kind,
+        way: 'browser',
+        arrangementId: kept.arrangementId,
+        fileName: `recorded-${kept.kind}.wav`,
+        settings: kept.settings,
+        key: kept.id,
+      })
+      await letGo(kept.id)
+    },
+    onSuccess: async () => {
+      look()
+      await client.invalidateQueries({ queryKey: ['room', id] })
+    },
+  })
+  const next = waiting[0]
+  useBack(file.error instanceof TypeError && !file.isPending && next !== undefined, () => next && file.mutate(next))
+  if (waiting.length === 0) return null
+  return (
+    <Notice
+      tone="care"
+      title={waiting.length === 1 ? 'A recording was not filed.' : `${waiting.length} recordings were not filed.`}
+      body="This browser kept what could not be sent."
+    >
+      <ul className="mt-1 space-y-1">
+        {waiting.map((kept) => (
+          <li key={kept.id} className="flex flex-wrap items-center gap-2">
+            <span className="min-w-0 flex-1">
+              {kindOf(kept.kind).name}, {new Date(kept.takenAt).toLocaleString()}
+            </span>
+            <Button small look="main" disabled={file.isPending} onClick={() => file.mutate(kept)}>
+              File it now
+            </Button>
+            <Button small look="quiet" onClick={() => void letGo(kept.id).then(look)}>
+              Drop it
+            </Button>
+          </li>
+        ))}
+      </ul>
+      {file.isError ? (
+        <p className="mt-1 font-semibold text-bounce">
+          {inWords(file.error).title} {inWords(file.error).cure}
+        </p>
+      ) : null}
+    </Notice>
+  )
+}
