@@ -20,6 +20,15 @@ SHIFTS = """window.shifted = 0; new PerformanceObserver((seen) => {
   for (const e of seen.getEntries()) if (!e.hadRecentInput) window.shifted += e.value
 }).observe({type: 'layout-shift', buffered: true})"""
 
+# every answer is late by up to 0.6 s, so that they come in another order each time
+LATE = """const send = window.fetch; let seed = %d
+window.fetch = async (...asked) => {
+  const answer = await send(...asked)
+  seed = (seed * 1103515245 + 12345) %% 2147483648
+  await new Promise((go) => setTimeout(go, (seed / 2147483648) * 600))
+  return answer
+}"""
+
 
 def loaded(page):
     """A step with all that it asks the server for."""
@@ -73,6 +82,7 @@ def test_every_step_of_a_fresh_room_and_an_empty_folder_opens_and_stands_still(p
 def test_on_a_phone_nothing_is_wider_than_the_screen_and_nothing_moves(browser, demo):
     page = browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True).new_page()
     page.add_init_script(SHIFTS)
+    page.add_init_script(LATE % 7)
     for step in STEPS:
         page.goto(f"{demo.url}/rooms/{demo.room_id}/{step}")
         loaded(page)

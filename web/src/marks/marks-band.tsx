@@ -83,7 +83,7 @@ export function Felts() {
         return (
           <div
             key={mark}
-            className="min-h-[7.7rem] border-b border-line py-2 last:border-0"
+            className="min-h-[8.7rem] border-b border-line py-2 last:border-0"
             data-testid={`felt-${mark}`}
           >
             <div className="flex items-baseline justify-between gap-2">

@@ -6,7 +6,7 @@ import { roomQueries } from '../api/queries'
 import { Felts, MarksBand } from '../marks/marks-band'
 import { MarksColumn, MarksRow } from '../marks/marks-column'
 import { Hatches } from '../room/hatches'
-import { ForecastProvider } from '../state/forecast'
+import { ForecastProvider, usePredicted } from '../state/forecast'
 import { RoomProvider, useRoom } from '../state/room'
 import { useWide } from '../state/wide'
 import { STEPS } from '../steps/list'
@@ -66,6 +66,7 @@ function Desk() {
   const { id } = useRoom()
   const wide = useWide()
   const { step, reading } = useDesk()
+  const { active, trouble } = usePredicted()
   const [help, setHelp] = useState(false)
   const navigate = useNavigate()
   useKeys({ onHelp: () => setHelp(true), onStep: (i) => STEPS[i] && void navigate(`/rooms/${id}/${STEPS[i].key}`) })
@@ -85,32 +86,35 @@ function Desk() {
             <step.Stage key={step.key} />
           </Whole>
         </main>
+        {/* on a phone it lies under the stage, which grows when the forecast is here: it comes with it, not before */}
+        {wide || active || trouble ? (
+          <aside
+            className="min-h-0 overflow-y-auto border-l border-line bg-card px-5 pt-2 pb-6 max-lg:mx-3 max-lg:mb-3 max-lg:rounded-2xl max-lg:border"
+            tabIndex={0}
+            aria-label="Marks and step"
+          >
+            {wide ? (
+              <Whole what="The marks" again={id}>
+                {step.strings === 'column' ? <MarksColumn /> : step.strings === 'felts' ? <Felts /> : null}
+              </Whole>
+            ) : null}
+            <div className="pt-2">
+              <Whole what="This step" again={step.key}>
+                <step.Side key={step.key} />
+              </Whole>
+            </div>
+            {wide ? null : (
+              <div className="mt-4 border-t border-line pt-2">
+                <MarksColumn />
+              </div>
+            )}
+          </aside>
+        ) : null}
         {wide ? null : (
-          <div className="px-3 py-2">
+          <div className="sticky bottom-0 z-20 mt-auto border-t border-line bg-paper px-3 pt-1 print:hidden">
             <MarksRow />
           </div>
         )}
-        <aside
-          className="min-h-0 overflow-y-auto border-l border-line bg-card px-5 pt-2 pb-6 max-lg:mx-3 max-lg:mb-3 max-lg:rounded-2xl max-lg:border"
-          tabIndex={0}
-          aria-label="Marks and step"
-        >
-          {wide ? (
-            <Whole what="The marks" again={id}>
-              {step.strings === 'column' ? <MarksColumn /> : step.strings === 'felts' ? <Felts /> : null}
-            </Whole>
-          ) : null}
-          <div className="pt-2">
-            <Whole what="This step" again={step.key}>
-              <step.Side key={step.key} />
-            </Whole>
-          </div>
-          {wide ? null : (
-            <div className="mt-4 border-t border-line pt-2">
-              <MarksColumn />
-            </div>
-          )}
-        </aside>
       </div>
       <svg width="0" height="0" aria-hidden className="absolute">
         <Hatches />

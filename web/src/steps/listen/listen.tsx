@@ -3,7 +3,7 @@ import type { ReadingSummary } from '../../api/client'
 import { roomQueries } from '../../api/queries'
 import { BenchHeight } from '../../bench/height'
 import { ReadingStage } from '../../bench/reading-stage'
-import { useBest } from '../../bench/use-best'
+import { useBest, useReading } from '../../bench/use-best'
 import { ReadingRows } from '../../listen/reading-rows'
 import { TakeReading } from '../../listen/take-reading'
 import { Verdict } from '../../listen/verdict'
@@ -13,6 +13,7 @@ import { Head } from '../../rooms/head'
 import { useKinds } from '../../state/catalogue'
 import { usePredicted } from '../../state/forecast'
 import { useRoom } from '../../state/room'
+import { useWide } from '../../state/wide'
 import { Button } from '../../ui/button'
 import { Whole } from '../../ui/whole'
 import { FitSection } from './fit'
@@ -24,22 +25,27 @@ export function ListenStage() {
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
   const best = useBest('response')
   const current = readings.find((r) => r.id === (reading ?? best?.id))
+  const wide = useWide()
+  const opened = useReading(reading)
+  const { active, trouble } = usePredicted()
+  // on a phone the rows lie under the open reading: they come once its height is known, and are not pushed down
+  const settled = wide || ((reading ? opened : best) !== undefined && (active ?? trouble) !== undefined)
   return (
     <>
       <Head question="What does the room say?" answer={<FirstLine readings={readings} />} />
-      <div className="grid min-h-0 flex-1 grid-cols-[300px_minmax(0,1fr)] gap-3 max-lg:flex max-lg:flex-col-reverse">
+      <div className="grid min-h-0 flex-1 grid-cols-[300px_minmax(0,1fr)] gap-3 max-lg:flex max-lg:min-h-dvh max-lg:flex-col-reverse max-lg:justify-end">
         <div className="min-h-0 overflow-y-auto max-lg:overflow-visible">
-          <ReadingRows fallback={best?.id ?? null} />
+          {settled ? <ReadingRows fallback={best?.id ?? null} /> : null}
         </div>
         <div className="flex min-h-0 flex-col gap-2">
-          <BenchCard className="min-h-0 flex-1 overflow-y-auto max-lg:min-h-[35.5rem]">
+          <BenchCard className="min-h-0 flex-1 overflow-y-auto max-lg:min-h-[39.5rem]">
             <BenchHeight value={360}>
               <Whole what="This reading" again={reading}>
                 <ReadingStage />
               </Whole>
             </BenchHeight>
           </BenchCard>
-          {current ? <Verdict reading={current} /> : null}
+          {current && settled ? <Verdict reading={current} /> : null}
         </div>
       </div>
     </>
