@@ -12,6 +12,7 @@ import { BenchHeight } from './height'
 import { usePredicted } from '../state/forecast'
 import { Segmented } from '../ui/segmented'
 import type { ReadingOf } from './of-form'
+import { useBefore } from './use-best'
 import { decayWanted, lowestNote } from './predicted-stage'
 
 const VIEWS = [
@@ -56,6 +57,7 @@ export function ResponseBench({ reading }: { reading: ReadingOf<'response'> }) {
 function Shown({ view, octave, reading }: { view: View; octave: number; reading: ReadingOf<'response'> }) {
   const { active: forecast } = usePredicted()
   const { result, simulated } = reading
+  const before = useBefore(reading, 'response')
   switch (view) {
     case 'decay':
       return <DecayPlot forecast={forecast} result={result} simulated={simulated} wanted={decayWanted(forecast)} />
@@ -69,6 +71,7 @@ function Shown({ view, octave, reading }: { view: View; octave: number; reading:
           surface={result.surface}
           notes={result.ringing}
           wantedS={forecast?.marks.boom.wanted.high ?? null}
+          before={before?.result.surface ?? null}
         />
       ) : null
     case 'curve':

@@ -18,6 +18,19 @@ export function useBest<F extends Form>(form: F, chosen: string | null = null): 
   return reading && isOf(reading, form) ? reading : null
 }
 
+/** The usable reading of the same form that was taken last before this one, real beside real; null without one. */
+export function useBefore<F extends Form>(reading: ReadingOf<F> & { id: string }, form: F): ReadingOf<F> | null {
+  const { id } = useRoom()
+  const { data: readings = [] } = useQuery(roomQueries.readings(id))
+  const here = readings.find((r) => r.id === reading.id)
+  const [last] = readings
+    .filter((r) => r.form === form && r.verdict.usable && r.simulated === here?.simulated)
+    .filter((r) => here !== undefined && r.taken_at < here.taken_at)
+    .sort((a, b) => b.taken_at.localeCompare(a.taken_at))
+  const before = useReading(last?.id ?? null)
+  return before && isOf(before, form) ? before : null
+}
+
 export function useReading(readingId: string | null): Reading | null | undefined {
   const { data } = useQuery({ ...roomQueries.reading(readingId ?? ''), enabled: readingId !== null })
   return readingId === null ? null : data

@@ -59,12 +59,11 @@ export function HangingNotes({ surface, notes, wantedS, before = null }: Props) 
     setAt((now) => Math.min(Math.max((now ?? 0) + by, 0), f.length - 1))
   }
   const felt = wantedS === null ? null : Math.min(wantedS * SHARE_OF_RING, seenS)
-  const reads = (i: number) =>
-    hangs[i] == null
-      ? 'never within 30 dB of the loudest'
-      : hangs[i]! >= seenS - 1e-6
-        ? `still there after ${seenS.toFixed(1)} s`
-        : `hangs for ${hangs[i]!.toFixed(2)} s`
+  const reads = (i: number) => lengthWords(hangs[i] ?? null, seenS)
+  const readsBefore = (hz: number) => {
+    const i = before?.f_hz.findIndex((v) => v >= hz * 0.999) ?? -1
+    return lengthWords(before?.hangs_s[i] ?? null, before?.time_s.at(-1) ?? seenS)
+  }
   return (
     <figure data-testid="plot-hanging-notes">
       <div className="flex items-start justify-between gap-3">
@@ -147,9 +146,9 @@ export function HangingNotes({ surface, notes, wantedS, before = null }: Props) 
                 before.hangs_s[i] == null ? null : (
                   <path
                     key={`b${hz}`}
-                    d={`M${x(hz) + 2.2} ${M.top}V${y(before.hangs_s[i]!)}`}
-                    stroke="var(--line-strong)"
-                    strokeWidth={1}
+                    d={`M${x(hz) + 2.2} ${M.top}V${y(Math.min(before.hangs_s[i]!, seenS))}`}
+                    stroke="var(--ink-2)"
+                    strokeWidth={1.1}
                     strokeDasharray="2 2"
                   />
                 ),
@@ -198,12 +197,19 @@ export function HangingNotes({ surface, notes, wantedS, before = null }: Props) 
       </div>
       <p className="min-h-[1.2em] text-[0.8rem] text-ink-2" aria-live="polite">
         {at === null
-          ? 'A filled knot: a note of the drawn room; an open one fits none. Felt is the length that is wanted.'
-          : `${nameOfNote(f[at]!)} ${f[at]!.toFixed(0)} Hz: ${reads(at)}`}
+          ? `A filled knot: a note of the drawn room; an open one fits none. Felt is the length that is wanted.${before ? ' Dotted: the reading before this one.' : ''}`
+          : `${nameOfNote(f[at]!)} ${f[at]!.toFixed(0)} Hz: ${reads(at)}${before ? `; before, it ${readsBefore(f[at]!)}` : ''}`}
       </p>
     </figure>
   )
 }
+
+const lengthWords = (hangsS: number | null, seenS: number): string =>
+  hangsS === null
+    ? 'is never within 30 dB of the loudest'
+    : hangsS >= seenS - 1e-6
+      ? `is still there after ${seenS.toFixed(1)} s`
+      : `hangs for ${hangsS.toFixed(2)} s`
 
 /** The end of the longest thread within a quarter tone: a note found lies between two pitches. */
 function lowest(hangs: readonly (number | null)[], i: number): number {

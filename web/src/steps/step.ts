@@ -30,4 +30,6 @@ export type Step = {
   shapes?: boolean
   /** Whether the drawing shows where readings were taken. */
   spots?: boolean
+  /** Keys that this stage has beside those of every page. */
+  keys?: readonly (readonly [keys: string, what: string])[]
 }

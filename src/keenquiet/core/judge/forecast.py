@@ -363,12 +363,18 @@ def noise_spread_db(noise: NoiseAt) -> float:
     return float(np.hypot((1 - guessed) * NOISE_LEVEL_SPREAD_DB, guessed * _HOUSE_SPREAD_DB))
 
 
+def swayed_m(distance_m: FloatArray | float) -> FloatArray:
+    """The distance after swaying 5 cm nearer, or half the way where less is left. [m]"""
+    nearer: FloatArray = np.maximum(np.asarray(distance_m) - _SWAY_M, np.asarray(distance_m) / 2)
+    return nearer
+
+
 def _touch(room: Room, arrangement: Arrangement) -> Touch:
     mic, performer = arrangement.microphone, arrangement.performer
     offset = np.subtract(performer.at, mic.at)
     distance = float(np.linalg.norm(offset))
     cosine = float(np.clip(direction(mic.aims_deg, mic.tilt_deg) @ offset / distance, -1, 1))
-    nearer = max(distance - _SWAY_M, 0.02)
+    nearer = float(swayed_m(distance))
     return Touch(
         distance_m=distance,
         proximity_db=proximity_lift_db(mic.a, distance_m=distance, f_hz=100.0, speed_m_s=room.air.speed_m_s),

@@ -156,8 +156,13 @@ class Arrangement:
 
 def direction(azimuth_deg: float, elevation_deg: float = 0.0) -> FloatArray:
     """Unit vector, (3,)."""
+    return directions(np.asarray(azimuth_deg), np.asarray(elevation_deg))
+
+
+def directions(azimuth_deg: FloatArray, elevation_deg: FloatArray) -> FloatArray:
+    """Unit vectors, (..., 3)."""
     az, el = np.deg2rad(azimuth_deg), np.deg2rad(elevation_deg)
-    return np.array([np.cos(el) * np.cos(az), np.cos(el) * np.sin(az), np.sin(el)])
+    return np.stack([np.cos(el) * np.cos(az), np.cos(el) * np.sin(az), np.sin(el)], axis=-1)
 
 
 @dataclass(frozen=True)

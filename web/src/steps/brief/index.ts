@@ -10,4 +10,8 @@ export const brief: Step = {
   Stage: BriefStage,
   Side: BriefSide,
   layer: 'paths',
+  keys: [
+    ['Tab', 'go to the next blank'],
+    ['Enter', 'take what is typed'],
+  ],
 }

@@ -11,4 +11,8 @@ export const ledger: Step = {
   Stage: LedgerStage,
   Side: LedgerSide,
   layer: 'paths',
+  keys: [
+    ['Tab', 'go to the next move'],
+    ['Enter', 'open it'],
+  ],
 }

@@ -10,4 +10,8 @@ export const listen: Step = {
   Stage: ListenStage,
   Side: ListenSide,
   layer: 'paths',
+  keys: [
+    ['← →', 'read single pitches and times in the open plot'],
+    ['Enter', 'open the reading in focus'],
+  ],
 }

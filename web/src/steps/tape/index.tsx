@@ -12,4 +12,8 @@ export const tape: Step = {
   // with a tape in hand the plan itself is what is handled; paths would lie in the way until they are asked for
   layer: 'bare',
   shapes: true,
+  keys: [
+    ['Tab', 'go to the next wall, corner or piece of furniture'],
+    ['Arrow keys', 'move a wall or corner by 1 cm'],
+  ],
 }

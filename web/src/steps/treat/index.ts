@@ -12,4 +12,8 @@ export const treat: Step = {
   Side: TreatSide,
   layer: 'paths',
   view: 'walls',
+  keys: [
+    ['Arrow keys', 'move the piece in focus along its surface'],
+    ['Esc', 'put back the piece being tried'],
+  ],
 }
