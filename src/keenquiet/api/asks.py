@@ -58,6 +58,25 @@ class SwellAsk(ArrangementAsk):
     height_m: Annotated[float, Field(gt=0, lt=30)] | None = None
 
 
+class DistanceAsk(ArrangementAsk):
+    """role : `lead`, `backing`, `soloist` or `section`. screen : `none`, `on` the capsule or `off` it."""
+
+    role: Annotated[str, Field(max_length=20)] = "lead"
+    screen: Annotated[str, Field(max_length=20)] = "none"
+
+
+class MapAsk(ArrangementAsk):
+    """mark : `bounce`, `boom`, `hush` or `all`. height_m : of the mouth. step_m : of the grid."""
+
+    mark: Annotated[str, Field(max_length=20)] = "all"
+    height_m: Annotated[float, Field(gt=0, lt=30)] | None = None
+    step_m: Annotated[float, Field(ge=0.05, le=1)] = 0.1
+
+
+class ListeningAsk(ArrangementAsk):
+    search: bool = False
+
+
 class MoveDone(BaseModel):
     revision: int
     kind: Annotated[str, Field(min_length=1, max_length=24)]

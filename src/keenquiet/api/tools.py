@@ -4,15 +4,25 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Request, Response
 
-from keenquiet.api.asks import ArrangementAsk, DocumentAsk, ErrorAnswer, ForecastAsk, SwellAsk
+from keenquiet.api.asks import (
+    ArrangementAsk,
+    DistanceAsk,
+    DocumentAsk,
+    ErrorAnswer,
+    ForecastAsk,
+    ListeningAsk,
+    MapAsk,
+    SwellAsk,
+)
 from keenquiet.api.deps import Async, DataFolder, answered, computing
 from keenquiet.core.units import format_feet_inches, parse_length_m
 from keenquiet.documents.convert import read_room
 from keenquiet.documents.schema import AbsorberDoc
-from keenquiet.service import absorbers, background, shapes
+from keenquiet.service import absorbers, background, placing, shapes
 from keenquiet.service.answers.forecast import ForecastAnswer, ShapeAnswer
 from keenquiet.service.answers.jobs import HealthAnswer, JobAnswer, Pending
 from keenquiet.service.answers.moves import MovesAnswer
+from keenquiet.service.answers.placing import AimAnswer, DistanceAnswer, ListeningAnswer, MapAnswer
 from keenquiet.service.answers.tools import AbsorberAnswer, Catalogue, LengthAnswer, SquaredAnswer, SwellAnswer
 from keenquiet.service.catalogue import catalogue
 from keenquiet.service.forecasting import forecast_in
@@ -121,3 +131,39 @@ def absorber(asked: AbsorberDoc) -> AbsorberAnswer:
 def moves(asked: ArrangementAsk, later: Async) -> MovesAnswer | Pending:
     """Ranked next moves for one arrangement of a document."""
     return answered(background.moves(read_room(asked.document), asked.arrangement_id), patient=not later)
+
+
+@router.post("/distance")
+def distance(asked: DistanceAsk) -> DistanceAnswer:
+    """What every distance between performer and microphone gives here, and the span that gives what is wanted."""
+    with computing():
+        return placing.distance_answer(
+            read_room(asked.document), asked.arrangement_id, role=asked.role, screen=asked.screen
+        )
+
+
+@router.post("/map")
+def map_of_places(asked: MapAsk) -> MapAnswer:
+    """How good every free spot of the floor is, and the best three."""
+    with computing():
+        return placing.map_answer(
+            read_room(asked.document),
+            asked.arrangement_id,
+            mark=asked.mark,
+            height_m=asked.height_m,
+            step_m=asked.step_m,
+        )
+
+
+@router.post("/listening")
+def listening_place(asked: ListeningAsk) -> ListeningAnswer:
+    """What monitors and chair give, and with `search` the best places along each wall."""
+    with computing():
+        return placing.listening_answer(read_room(asked.document), asked.arrangement_id, search=asked.search)
+
+
+@router.post("/aim")
+def aim(asked: ArrangementAsk) -> AimAnswer:
+    """How the microphone's angle trades level, bass, treble, breath and noise."""
+    with computing():
+        return placing.aim_answer(read_room(asked.document), asked.arrangement_id)

@@ -193,6 +193,56 @@ def plan(
 
 
 @app.command()
+def distance(
+    room: Path,
+    arrangement: WhichArrangement = None,
+    role: Annotated[str, typer.Option(help="lead, backing, soloist or section")] = "lead",
+    screen: Annotated[str, typer.Option(help="Pop screen: none, on the capsule, or off it.")] = "none",
+    as_json: AsJson = False,
+) -> None:
+    """What every distance from 3 cm to 1.5 m gives here, the span that gives what is wanted, and what ends it."""
+    from keenquiet.cli import rooms
+
+    rooms.far(room, as_json, arrangement=arrangement, role=role, screen=screen)
+
+
+@app.command("map")
+def map_(
+    room: Path,
+    mark: Annotated[str, typer.Option(help="bounce, boom, hush or all")] = "all",
+    height: Annotated[float | None, typer.Option(help="Of the mouth, in metres; as it stands when left out.")] = None,
+    step: Annotated[float, typer.Option(min=0.05, max=1.0, help="Of the grid, in metres.")] = 0.1,
+    arrangement: WhichArrangement = None,
+    as_json: AsJson = False,
+) -> None:
+    """How good every free spot of the floor is for performer and microphone, and the best three."""
+    from keenquiet.cli import rooms
+
+    rooms.mapped(room, as_json, arrangement=arrangement, mark=mark, height_m=height, step_m=step)
+
+
+@app.command()
+def listening(
+    room: Path,
+    search: Annotated[bool, typer.Option("--search", help="Look for the best places along each wall.")] = False,
+    arrangement: WhichArrangement = None,
+    as_json: AsJson = False,
+) -> None:
+    """What the chair hears of the monitors: swing, cancellations, first returns; and the best places for both."""
+    from keenquiet.cli import rooms
+
+    rooms.listened(room, as_json, arrangement=arrangement, search=search)
+
+
+@app.command()
+def aim(room: Path, arrangement: WhichArrangement = None, as_json: AsJson = False) -> None:
+    """What turning the microphone or the head trades: level, bass, treble, breath, and the worst noise in the null."""
+    from keenquiet.cli import rooms
+
+    rooms.aimed(room, as_json, arrangement=arrangement)
+
+
+@app.command()
 def absorber(
     thickness: float = 0.0,
     flow_resistivity: float = 8000.0,

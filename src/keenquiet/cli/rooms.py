@@ -5,7 +5,7 @@ from pathlib import Path
 
 from keenquiet.cli.files import keep, room_at, say
 from keenquiet.core.errors import InputError
-from keenquiet.service import settle, shapes
+from keenquiet.service import placing, settle, shapes
 from keenquiet.service.answers.forecast import forecast_answer
 from keenquiet.service.answers.readings import ResponseResult
 from keenquiet.service.planning import plan_for
@@ -59,3 +59,25 @@ def placed(paths: list[Path], as_json: bool) -> None:
             raise InputError("arrangements", f"{path.name} has none.", "Place a performer and a microphone.")
         listed += [settle.Place(f"{number}:{a.id}", document, a.id) for a in document.arrangements]
     say(settle.compare_documents(listed), as_json)
+
+
+def far(room: Path, as_json: bool, *, arrangement: str | None, role: str, screen: str) -> None:
+    """`distance`."""
+    say(placing.distance_answer(room_at(room), arrangement, role=role, screen=screen), as_json)
+
+
+def mapped(
+    room: Path, as_json: bool, *, arrangement: str | None, mark: str, height_m: float | None, step_m: float
+) -> None:
+    """`map`."""
+    say(placing.map_answer(room_at(room), arrangement, mark=mark, height_m=height_m, step_m=step_m), as_json)
+
+
+def listened(room: Path, as_json: bool, *, arrangement: str | None, search: bool) -> None:
+    """`listening`."""
+    say(placing.listening_answer(room_at(room), arrangement, search=search), as_json)
+
+
+def aimed(room: Path, as_json: bool, *, arrangement: str | None) -> None:
+    """`aim`."""
+    say(placing.aim_answer(room_at(room), arrangement), as_json)

@@ -31,7 +31,7 @@ class Scenario:
         """The room as it sounds: treatments on its faces, screens standing in it, what is off left out.
 
         A screen is a body among the furniture: it blocks and mirrors paths and adds its absorption. What it takes
-        from the late field close to a mouth or a capsule is not counted.
+        from the late field close to a mouth or a capsule is counted in `waves.screens`.
         """
         room = self.room
         if self.silenced:

@@ -17,6 +17,7 @@ from keenquiet.core.types import BoolArray, FloatArray
 from keenquiet.core.waves.place_map import direct_over_room_map_db
 
 _WALL_CLEARANCE_M: Final = 0.45  # room for a body and a stand
+CLEAR_OF_WALLS_M: Final = 0.30  # a stand's foot
 _SEARCH_STEP_M: Final = 0.25
 _FACINGS_DEG: Final = tuple(range(0, 360, 30))
 _LEAST_TURN_DEG: Final = 20.0
@@ -121,13 +122,13 @@ def reach_m(room: Room, wall: int, at: FloatArray, ahead: FloatArray) -> float |
 def stands_free(room: Room, arrangement: Arrangement) -> bool:
     """Whether performer and microphone stand inside, clear of walls and furniture."""
     performer, mic = np.array([arrangement.performer.at]), np.array([arrangement.microphone.at])
-    return bool(_free(room, performer, mic)[0])
+    return bool(are_free(room, performer, mic)[0])
 
 
-def _free(room: Room, performers: FloatArray, mics: FloatArray) -> BoolArray:
-    """The same for many pairs of places (n, 3), (n,)."""
+def are_free(room: Room, performers: FloatArray, mics: FloatArray, *, margin_m: float = CLEAR_OF_WALLS_M) -> BoolArray:
+    """The same for many pairs of places (n, 3), (n,). margin_m : of the microphone from walls. [m]"""
     free = room.shape.contains(performers) & room.shape.contains(mics)
-    free &= room.shape.stands_clear(mics[:, :2], margin_m=0.3)
+    free &= room.shape.stands_clear(mics[:, :2], margin_m=margin_m)
     for piece in room.furnishings:
         if piece.kind.key != "chair":
             free &= ~piece.covers(performers[:, :2], margin_m=0.15) & ~piece.covers(mics[:, :2], margin_m=0.15)
@@ -150,7 +151,7 @@ def _searched(room: Room, arrangement: Arrangement, acoustics: Acoustics) -> tup
     for turn in _FACINGS_DEG:
         facing = [faced(arrangement, (float(x), float(y), here[2]), turn, distance) for x, y in grid]
         performers, mics = (np.array([getattr(a, who).at for a in facing]) for who in ("performer", "microphone"))
-        kept = [spot for spot, free in zip(facing, _free(room, performers, mics), strict=True) if free]
+        kept = [spot for spot, free in zip(facing, are_free(room, performers, mics), strict=True) if free]
         if kept:
             spots += kept
             bounce.append(_mapped(acoustics, kept))

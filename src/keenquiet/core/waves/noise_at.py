@@ -13,6 +13,7 @@ from keenquiet.core.waves.microphone import random_energy_efficiency, sensitivit
 from keenquiet.core.waves.statistics import Decay
 
 THE_HOUSE: Final = "the house itself"
+_CLOSEST_M: Final = 0.1
 # A bedroom at night with nothing named: ventilation of the house and distant traffic, about 20 dB(A) (our estimate).
 BACKGROUND_DB = np.array([36.0, 28.0, 21.0, 16.0, 12.0, 9.0, 8.0, 8.0])
 
@@ -53,6 +54,24 @@ def noise_at_microphone(room: Room, arrangement: Arrangement, *, decay: Decay, h
     return NoiseAt(octaves_db=sum_db(np.stack(levels), axis=0), by_source_dba=by_source)
 
 
+def noise_levels_dba(
+    room: Room, arrangement: Arrangement, mics: FloatArray, *, decay: Decay, hour: float | None = None
+) -> FloatArray:
+    """The same sum for many places of the microphone (n, 3), all aimed as in `arrangement`, (n,). [dB]"""
+    mic = arrangement.microphone
+    efficiency, axis = random_energy_efficiency(mic.a), direction(mic.aims_deg, mic.tilt_deg)
+    area = 24 * np.log(10) / room.air.speed_m_s * room.volume_m3 / decay.middle_s
+    power = np.broadcast_to(10 ** (BACKGROUND_DB / 10) * efficiency, (len(mics), 8)).copy()
+    for noise in room.noises:
+        if noise.runs_at(hour):
+            offset = np.asarray(noise.at) - mics
+            distance = np.maximum(np.linalg.norm(offset, axis=1), _CLOSEST_M)[:, None]
+            picked = sensitivity(mic.a, offset / distance @ axis)[:, None] ** 2
+            power += _power(noise) * (picked / (_solid_angle(noise) * distance**2) + 4 / area * efficiency)
+    weighted: FloatArray = 10 * np.log10(np.sum(power * 10 ** (A_WEIGHTING_OCTAVES_DB / 10), axis=1))
+    return weighted
+
+
 def over_the_day(room: Room, arrangement: Arrangement, *, decay: Decay) -> list[tuple[float, float, NoiseAt]]:
     """Stretches of the day between which something starts or stops: from and to [h], and the noise then."""
     edges = sorted({0.0, 24.0, *(hour for noise in room.noises for span in noise.hours for hour in span)})
@@ -77,11 +96,20 @@ def _from(
     area_m2: FloatArray,
 ) -> FloatArray:
     offset = np.subtract(noise.at, at)
-    distance = max(float(np.linalg.norm(offset)), 0.1)
+    distance = max(float(np.linalg.norm(offset)), _CLOSEST_M)
     picked = float(sensitivity(a, np.asarray(offset / distance @ mic_axis))) ** 2
-    solid_angle = 2 * np.pi if noise.kind == "outside" else 4 * np.pi
-    power = 10 ** (noise.level_db / 10) * solid_angle  # sound power over (p0^2 / rho c), radiated through 1 m
-    direct = power / (solid_angle * distance**2) * picked
+    power = _power(noise)
+    direct = power / (_solid_angle(noise) * distance**2) * picked
     diffuse = power * 4 / area_m2 * random_energy_efficiency(a)
     level: FloatArray = 10 * np.log10(direct + diffuse)
     return level
+
+
+def _solid_angle(noise: NoiseSource) -> float:
+    return 2 * np.pi if noise.kind == "outside" else 4 * np.pi
+
+
+def _power(noise: NoiseSource) -> FloatArray:
+    """Sound power over (p0^2 / rho c), radiated through 1 m, (8,)."""
+    power: FloatArray = 10 ** (noise.level_db / 10) * _solid_angle(noise)
+    return power

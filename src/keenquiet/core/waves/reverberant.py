@@ -19,6 +19,7 @@ from keenquiet.core.waves.direct_part import direct_and_room
 from keenquiet.core.waves.images import reflections
 from keenquiet.core.waves.microphone import random_energy_efficiency
 from keenquiet.core.waves.paths import Paths, direct_gain, relative_gain
+from keenquiet.core.waves.screens import screened
 from keenquiet.core.waves.statistics import Decay, absorption_area_m2
 
 _IMAGE_REACH_M: Final = 14.0  # images of a box up to here one by one; what comes later is a diffuse tail
@@ -73,6 +74,8 @@ def room_sound(room: Room, arrangement: Arrangement, *, paths: Paths, decay: Dec
     mic = np.asarray(arrangement.microphone.at)
     reflection = np.log(np.clip(1 - room.face_absorption, 1e-6, None))
     images = image_arrivals(room, arrangement, late_cells, source, mic, reflection)[0].sum(axis=0)
+    left = screened(arrangement)
+    images = images * left.fed * left.gathered
     return RoomSound(
         direct=direct, early=early, late=images + tail_energy(room, arrangement, decay=decay, reach_m=_IMAGE_REACH_M)
     )
@@ -160,9 +163,11 @@ def tail_energy(room: Room, arrangement: Arrangement, *, decay: Decay, reach_m: 
 
 
 def diffuse_gain(arrangement: Arrangement, towards: FloatArray) -> FloatArray:
-    """Diffuse pick-up relative to the direct path by octave, (..., 8) for towards (..., 3): pattern efficiency and
-    directivity. [-]
+    """Diffuse pick-up relative to the direct path by octave, (..., 8) for towards (..., 3): pattern efficiency,
+    directivity, and what screens leave of both. [-]
     """
     q = 10 ** (np.array(arrangement.performer.source.directivity_index_db) / 10)
-    gain: FloatArray = random_energy_efficiency(arrangement.microphone.a) / q / direct_gain(arrangement, towards)
+    left = screened(arrangement)
+    gathered = random_energy_efficiency(arrangement.microphone.a) * left.gathered * left.fed
+    gain: FloatArray = gathered / q / direct_gain(arrangement, towards)
     return gain

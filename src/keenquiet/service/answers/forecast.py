@@ -2,13 +2,15 @@
 
 from collections.abc import Mapping
 from functools import lru_cache
-from typing import Final, Literal
+from typing import Literal
 
 import numpy as np
 
 from keenquiet.advice.surfaces import surface_words
 from keenquiet.core.bands import OCTAVES_HZ
 from keenquiet.core.judge.forecast import AUDIBLE_DB, Forecast, low_end_top_hz
+from keenquiet.core.judge.listening import CHAIR_HZ
+from keenquiet.core.judge.screen_worth import screen_worths
 from keenquiet.core.room.room import Room
 from keenquiet.core.room.shape import Face, Shape
 from keenquiet.core.types import FloatArray
@@ -20,8 +22,6 @@ from keenquiet.documents.frame import Frame
 from keenquiet.documents.schema import RoomDoc
 from keenquiet.service.answers.marks import FigureAnswer, Marks, MeasuredMark, marks_of, wanted_of
 from keenquiet.service.answers.numbers import IF_ANY, Answer, Gaps, Num, Num2, Numbers, Points2, Points3, Vector3
-
-_CHAIR_HZ: Final = (40.0, 200.0)
 
 
 class PathAnswer(Answer):
@@ -136,8 +136,21 @@ class PairAnswer(Answer):
     mono_loss: list[MonoLoss]
 
 
+class ScreenAnswer(Answer):
+    """What a screen is worth here: what it wins in direct over room, what it takes of the sound that the performer
+    feeds the room and that the room feeds the microphone, and the comb that it adds. [dB]
+    """
+
+    kind: str
+    bounce_db: Num
+    room_fed_db: Num
+    gathered_db: Num
+    colour_db: Num
+
+
 class ForecastAnswer(Answer):
-    """Contract of `predict`; `listening` and `pair` where monitors with a chair, or a second microphone, stand."""
+    """Contract of `predict`; `listening`, `pair` and `screens` where monitors with a chair, a second
+    microphone, or screens stand."""
 
     schroeder_hz: Num
     modes: list[ModeAnswer]
@@ -147,6 +160,7 @@ class ForecastAnswer(Answer):
     response: Curve
     listening: Listening | None = None
     pair: PairAnswer | None = IF_ANY
+    screens: list[ScreenAnswer] | None = IF_ANY
     shape: ShapeAnswer
     flutter: list[FlutterAnswer]
     marks: Marks
@@ -171,6 +185,7 @@ def forecast_answer(
         response=_curve(result.response_f_hz, result.response_db, to_hz),
         listening=_listening(result, to_hz),
         pair=_pair(result),
+        screens=[ScreenAnswer.model_validate(worth) for worth in screen_worths(result)] or None,
         shape=shape_answer(result.room, Frame.of(room)),
         flutter=flutter_answers(result, room),
         marks=marks,
@@ -324,14 +339,14 @@ def _listening(result: Forecast, to_hz: float) -> Listening | None:
     monitors, chair = np.array([m.at for m in arrangement.monitors]), np.array(arrangement.chair.at)
     f_hz = result.response_f_hz
     level = level_db(monitors_response(Transfer(result.room, result.modes), monitors, chair, f_hz))
-    judged = (f_hz >= _CHAIR_HZ[0]) & (f_hz <= _CHAIR_HZ[1])
+    judged = (f_hz >= CHAIR_HZ[0]) & (f_hz <= CHAIR_HZ[1])
     curve = _curve(f_hz, level, to_hz)
     return Listening(
         f_hz=curve.f_hz,
         level_db=curve.level_db,
         smooth_db=curve.smooth_db,
         swing_db=float(np.ptp(smoothed_db(level, f_hz)[judged])),
-        swing_range_hz=_CHAIR_HZ,
+        swing_range_hz=CHAIR_HZ,
     )
 
 
