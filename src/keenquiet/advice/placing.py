@@ -86,8 +86,8 @@ def map_sentence(spots: Sequence[Spot], here: float | None, clear_m: float) -> s
     best = spots[0]
     if here is not None and best.lacks >= here - 0.05:
         return f"You stand as well as anywhere here: no place is plainly better.{close}"
-    x, y = best.arrangement.performer.at[:2]
-    return f"Best: {x:.2f} m from the left, {y:.2f} m from the bottom of the drawing, facing {way_words(best.arrangement.performer.faces_deg)}.{close}"
+    (x, y, _), way = best.arrangement.performer.at, way_words(best.arrangement.performer.faces_deg)
+    return f"Best: {x:.2f} m from the left, {y:.2f} m from the bottom of the drawing, facing {way}.{close}"
 
 
 def null_words(null: Null) -> str:

@@ -1,0 +1,226 @@
+"""Where to stand, how far, how to aim, where to listen: closed forms, hand calculations, and the full forecast."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from scipy import integrate
+
+from keenquiet.core.judge.aim import gathered_from_front, loud_notes, null_deg, null_towards_noise, past_the_mouth
+from keenquiet.core.judge.distance_curve import at_distance, bass_lift_db, distance_curve, sounds_at_m
+from keenquiet.core.judge.forecast import Acoustics, forecast
+from keenquiet.core.judge.listening import best_listening, cancellations, candidates, listening_place
+from keenquiet.core.judge.places import distance_between, faced
+from keenquiet.core.judge.screen_worth import screen_worths
+from keenquiet.core.judge.spots import place_map
+from keenquiet.core.judge.wanted import PURPOSES
+from keenquiet.core.room.room import Facing, NoiseSource, Screen
+from keenquiet.core.scenario import Scenario
+from keenquiet.core.waves.capsule import diaphragm_gain
+from keenquiet.core.waves.microphone import PATTERNS
+from keenquiet.core.waves.puff import puff_index
+from keenquiet.core.waves.screens import colour_db, screened
+from keenquiet.core.waves.sources import SOURCES
+
+from ..conftest import plain_box, standing
+
+DRY = PURPOSES["dry-voice"]
+C = 343.2
+HUM = NoiseSource("Fridge", np.array([40.0, 42, 45, 40, 36, 32, 28, 24]), (0.4, 2.6, 0.4), kind="inside")
+
+
+@pytest.mark.parametrize(("pattern", "db"), [("cardioid", 6.3), ("figure-8", 11.5), ("omni", 0.0)])
+def test_lift_at_15_cm_and_100_hz_is_the_gradient_s_closed_form(pattern, db):
+    lift = bass_lift_db(PATTERNS[pattern], 1.0, distance_m=np.array([0.15]), f_hz=np.array([100.0]), speed_m_s=343.0)
+    assert lift[0, 0] == pytest.approx(db, abs=0.06)
+
+
+@pytest.mark.parametrize(
+    ("pattern", "deg"), [("cardioid", 180), ("supercardioid", 126), ("hypercardioid", 109.5), ("figure-8", 90)]
+)
+def test_nulls_lie_where_the_pattern_is_nothing(pattern, deg):
+    assert null_deg(PATTERNS[pattern]) == pytest.approx(deg, abs=0.5)
+
+
+@pytest.mark.parametrize("a", PATTERNS.values())
+def test_what_is_gathered_from_the_front_is_the_integral_over_the_half_sphere(a):
+    def power(x):
+        return (a + (1 - a) * x) ** 2
+
+    front = integrate.quad(power, 0, 1)[0]
+    assert gathered_from_front(a) == pytest.approx(front / integrate.quad(power, -1, 1)[0], abs=1e-9)
+    assert gathered_from_front(0.5) == pytest.approx(7 / 8)
+
+
+def test_a_puff_falls_with_the_square_of_the_way_and_beside_its_line():
+    assert puff_index(0.10) == pytest.approx(1.0)
+    assert puff_index(0.30) == pytest.approx(1 / 9)
+    # a round jet has half of its speed at a tenth of the way beside its axis: a quarter of its push
+    assert puff_index(0.10, np.degrees(np.arctan(0.1))) == pytest.approx(0.25)
+    assert puff_index(0.10, screen="off") < puff_index(0.10, screen="on") < puff_index(0.10)
+
+
+def test_a_diaphragm_averages_a_slanted_wave_over_its_face():
+    # the mean of exp(j k x sin) over a disc, on a fine grid of points, for tones through the 8 kHz octave
+    radius, angle = 0.0127, np.deg2rad(60)
+    x, y = np.meshgrid(*[np.linspace(-radius, radius, 301)] * 2)
+    face = x[np.hypot(x, y) <= radius]
+    tones = 7943 * 2 ** np.linspace(-0.5, 0.5, 33)
+    by_hand = np.sqrt(np.mean([abs(np.mean(np.exp(2j * np.pi * f / C * face * np.sin(angle)))) ** 2 for f in tones]))
+    assert diaphragm_gain(60.0, radius_m=radius, speed_m_s=C)[7] == pytest.approx(by_hand, abs=0.01)
+    assert diaphragm_gain(0.0, radius_m=radius, speed_m_s=C) == pytest.approx(np.ones(8))
+
+
+def test_sounding_far_is_where_a_neutral_room_is_as_strong():
+    # Q of an even source is 1: the critical distance of 50 m3 and 0.4 s is 0.057 sqrt(125)
+    far = sounds_at_m(np.array([0.0, 20.0]), SOURCES["omni"])
+    assert far == pytest.approx([0.6373, 0.06373], rel=1e-3)
+
+
+def test_the_curve_at_the_distance_that_stands_says_what_the_forecast_says():
+    room = replace(plain_box(alpha=0.2), noises=(HUM,))
+    acoustics = Acoustics(room)
+    arrangement = standing(
+        (1.0, 1.4, 1.5), (1.42, 1.4, 1.45), pattern="cardioid", source="voice-sung", faces=0, aims=180
+    )
+    curve, marks = distance_curve(acoustics, arrangement, DRY), forecast(acoustics, arrangement, uncertainty=False)
+    here = int(np.argmin(np.abs(curve.distance_m - distance_between(arrangement))))
+    assert curve.bounce_db[here] == pytest.approx(marks.bounce.direct_over_room_db.value, abs=1e-6)
+    assert curve.room_noise_db[here] == pytest.approx(marks.hush.under_performance_db.value, abs=1e-6)
+    assert curve.sway_db[here] == pytest.approx(marks.touch.sway_db)
+    # 6 dB for each doubling while the room stays: the direct sound's own law, at the near end
+    steps = np.diff(curve.bounce_db[:6]) / np.diff(np.log2(curve.distance_m[:6]))
+    assert steps == pytest.approx(-6.02 * np.ones(5), abs=0.35)
+
+
+def test_the_span_ends_where_a_mark_leaves_what_is_wanted():
+    acoustics = Acoustics(plain_box(alpha=0.45))
+    arrangement = standing((1.0, 1.4, 1.5), (1.4, 1.4, 1.5), pattern="cardioid", source="voice-sung", faces=0, aims=180)
+    some_room = PURPOSES["some-room"]
+    span = distance_curve(acoustics, arrangement, some_room).span
+    assert span.meets
+    far = forecast(acoustics, at_distance(arrangement, span.to_m), uncertainty=False)
+    last = {limit.end: limit for limit in span.limits}["far"]
+    assert last.mark == "bounce"
+    assert far.bounce.direct_over_room_db.value == pytest.approx(some_room.bounce_db.low, abs=0.4)
+    # a part that sits deeper may stand further away
+    deeper = distance_curve(acoustics, arrangement, some_room, role="section").span
+    assert deeper.to_m > span.to_m
+
+
+def test_pins_beside_the_mouth_lose_breath_first_then_treble():
+    arrangement = standing((1.0, 1.4, 1.5), (1.1, 1.4, 1.5), pattern="cardioid", source="voice-sung", faces=0, aims=180)
+    past = past_the_mouth(arrangement, speed_m_s=C)
+    assert past[0].level_db == pytest.approx(0, abs=1e-9)
+    assert past[0].puff == pytest.approx(1)
+    assert past[2].puff < 0.01
+    assert past[2].treble_db > -1.0
+    assert past[-1].treble_db < -3
+    loud = loud_notes(arrangement, speed_m_s=C)
+    assert loud["step-back"].level_db == pytest.approx(-6.0)
+    # by hand: a cardioid's lift at 100 Hz from 10 to 19.95 cm
+    kr = 2 * np.pi * 100 / C * np.array([0.1, 0.1 * 10 ** (6 / 20)])
+    lift = 20 * np.log10(np.abs(0.5 + 0.5 * (1 + 1 / (1j * kr))))
+    assert loud["step-back"].bass_db == pytest.approx(lift[1] - lift[0], abs=1e-6)
+
+
+def test_a_null_turned_to_a_noise_in_a_dead_room_takes_it_away_and_in_a_live_one_hardly():
+    arrangement = standing((2.0, 1.5, 1.2), (2.4, 1.5, 1.2), pattern="supercardioid", faces=0, aims=180)
+    beside = NoiseSource("Computer", np.full(8, 60.0), (2.4, 2.1, 1.2), kind="inside")
+    won = []
+    for alpha in (0.9, 0.03):
+        acoustics = Acoustics(replace(plain_box(alpha=alpha), noises=(beside,)))
+        null = null_towards_noise(acoustics, arrangement)
+        assert null.left_deg <= 2.0
+        won.append(null.under_db)
+    assert won[0] > 3.0 > 1.0 > won[1]
+
+
+def test_the_map_is_the_forecast_point_by_point():
+    room = replace(plain_box(alpha=0.15), noises=(HUM,))
+    acoustics = Acoustics(room)
+    arrangement = standing(
+        (1.0, 1.4, 1.5), (1.35, 1.4, 1.45), pattern="cardioid", source="voice-sung", faces=0, aims=180
+    )
+    found = place_map(acoustics, arrangement, DRY, step_m=0.25)
+    rows = np.argwhere(np.isfinite(found.value))
+    assert len(rows) > 40
+    apart = []
+    for row, column in rows[:: len(rows) // 12]:
+        at = (float(found.x_m[column]), float(found.y_m[row]), 1.5)
+        there = faced(arrangement, at, float(found.faces_deg[row, column]), distance_between(arrangement))
+        marks = forecast(acoustics, there, uncertainty=False)
+        assert found.by_mark["boom"][row, column] == pytest.approx(marks.boom.ring_s.value, abs=1e-6)
+        assert found.by_mark["hush"][row, column] == pytest.approx(marks.hush.under_performance_db.value, abs=1e-6)
+        apart.append(found.by_mark["bounce"][row, column] - marks.bounce.direct_over_room_db.value)
+    assert np.sqrt(np.mean(np.square(apart))) < 0.5  # images to second order, then a diffuse tail, against 14 m of them
+    assert all(spot.lacks <= found.best[-1].lacks for spot in found.best)
+
+
+def test_cancellations_lie_at_half_a_wavelength_more():
+    # monitor and ear 1 m apart at 1.2 m over the floor of a large box: the way by the floor is twice the hypotenuse
+    room = plain_box(size=(6.0, 5.0, 3.0), alpha=0.1)
+    arrangement = replace(
+        standing((1, 1, 1), (2, 2, 1)), monitors=(Facing((2.5, 2.5, 1.2), 0.0),), chair=Facing((3.5, 2.5, 1.2), 180.0)
+    )
+    found = {room.faces[notch.face].name: notch.f_hz for notch in cancellations(room, arrangement)}
+    assert found["floor"] == pytest.approx(room.air.speed_m_s / 2 / (2 * np.hypot(0.5, 1.2) - 1.0), rel=1e-6)
+    behind = next(name for name, f in found.items() if f == pytest.approx(room.air.speed_m_s / (4 * 2.5), rel=1e-6))
+    assert behind.startswith("wall")
+
+
+def test_the_search_for_a_listening_place_is_the_best_of_all_that_are_free():
+    room = plain_box(size=(3.6, 2.9, 2.4), alpha=0.2)
+    acoustics = Acoustics(room)
+    best = best_listening(acoustics)[0]
+    bare = standing((1, 1, 1), (2, 2, 1))
+    placed = listening_place(acoustics, replace(bare, monitors=best.monitors, chair=best.chair))
+    assert placed.swing_db == pytest.approx(best.swing_db, abs=0.05)
+    rng = np.random.default_rng(3)
+    for wall in range(4):
+        sources, ears = candidates(room, wall, 1.2)
+        for i in rng.choice(len(ears), min(12, len(ears)), replace=False):
+            ahead = [np.degrees(np.arctan2(*(ears[i] - at)[1::-1])) for at in sources[i]]
+            monitors = tuple(Facing(tuple(at), turn) for at, turn in zip(sources[i], ahead, strict=True))
+            other = listening_place(acoustics, replace(bare, monitors=monitors, chair=Facing(tuple(ears[i]), 0.0)))
+            assert placed.objective_db <= other.objective_db + 0.2
+
+
+def _screen(at, faces_deg, width=1.2, height=1.2, alpha=1.0):
+    return Screen("duvet", at, faces_deg, width, height, (alpha,) * 8)
+
+
+def test_a_screen_swallows_its_solid_angle():
+    # a square seen from its axis: Omega = 4 asin(a^2 / (a^2 + d^2)) with a half its side
+    even = standing((2.0, 1.5, 1.2), (3.0, 1.5, 1.2))
+    seen = replace(even, screens=(_screen((1.4, 1.5, 0.6), 0.0),))
+    omega = 4 * np.arcsin(0.6**2 / (0.6**2 + 0.6**2))
+    left = screened(seen)
+    high = (2 * np.pi * 8000 / 343 * 0.6) ** 2
+    assert 1 - left.fed[7] == pytest.approx(omega / (4 * np.pi) * high / (1 + high), rel=0.02)
+    assert 1 - left.fed[0] < 0.4 * (1 - left.fed[7])  # 5 m waves pass round it
+
+
+def test_a_shield_behind_a_cardioid_wins_little_and_cloth_behind_the_singer_more():
+    singer = standing((2.0, 1.5, 1.5), (2.3, 1.5, 1.5), pattern="cardioid", source="voice-sung", faces=0, aims=180)
+    room = plain_box(alpha=0.1)
+
+    def worth(screen):
+        scenario = Scenario(room, replace(singer, screens=(screen,)))
+        return screen_worths(forecast(Acoustics(scenario.described), scenario.arrangement, uncertainty=False))[0]
+
+    shield = worth(_screen((2.55, 1.5, 1.3), 180.0, 0.5, 0.4, 0.9))
+    cloth = worth(_screen((1.5, 1.5, 0.6), 0.0, 1.5, 1.8, 0.9))
+    # a cardioid gathers one eighth from behind it: nobody can take more than 10 log(8/7) from there
+    assert -10 * np.log10(8 / 7) - 0.01 <= shield.gathered_db < 0
+    assert cloth.gathered_db < shield.gathered_db - 0.5
+    assert cloth.bounce_db > shield.gathered_db + 1.0
+
+
+def test_a_plate_behind_the_microphone_combs_as_its_mirror_image_does():
+    # mouth 0.3 m before an omni, a hard plate 0.2 m behind it: the image is 0.7 m away, 0.3/0.7 as strong
+    even = standing((2.0, 1.5, 1.2), (2.3, 1.5, 1.2))
+    plate = _screen((2.5, 1.5, 0.2), 180.0, 2.0, 2.0, 0.0)
+    share = 0.3 / 0.7
+    assert colour_db(plate, even) == pytest.approx(20 * np.log10((1 + share) / (1 - share)), abs=0.15)
+    assert colour_db(_screen((2.5, 1.5, 0.2), 180.0, 2.0, 2.0, 0.99), even) < 1.0
