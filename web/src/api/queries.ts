@@ -16,6 +16,9 @@ import {
   unwrap,
 } from './client'
 
+/** Figures that follow from the document alone: the last ones stay in sight until the next are here. */
+const WORKED_OUT = { placeholderData: keepPreviousData, staleTime: Infinity, gcTime: 60_000, retry: false } as const
+
 /** Keys and fetchers live together: this file is the one place that knows both. */
 export const roomQueries = {
   preparing: () =>
@@ -89,6 +92,46 @@ export const roomQueries = {
       gcTime: 60_000,
       enabled,
       retry: false,
+    }),
+  distance: (document: RoomDoc, arrangementId: string, role: string, screen: string) =>
+    queryOptions({
+      queryKey: ['distance', document, arrangementId, role, screen],
+      queryFn: async ({ signal }) =>
+        unwrap<Schemas['DistanceAnswer']>(
+          await api.POST('/api/distance', { body: { document, arrangement_id: arrangementId, role, screen }, signal }),
+        ),
+      ...WORKED_OUT,
+    }),
+  map: (document: RoomDoc, arrangementId: string, mark: string, heightM: number | null, enabled = true) =>
+    queryOptions({
+      queryKey: ['map', document, arrangementId, mark, heightM],
+      queryFn: async ({ signal }) =>
+        unwrap<Schemas['MapAnswer']>(
+          await api.POST('/api/map', {
+            body: { document, arrangement_id: arrangementId, mark, height_m: heightM, step_m: 0.1 },
+            signal,
+          }),
+        ),
+      ...WORKED_OUT,
+      enabled,
+    }),
+  aim: (document: RoomDoc, arrangementId: string) =>
+    queryOptions({
+      queryKey: ['aim', document, arrangementId],
+      queryFn: async ({ signal }) =>
+        unwrap<Schemas['AimAnswer']>(
+          await api.POST('/api/aim', { body: { document, arrangement_id: arrangementId }, signal }),
+        ),
+      ...WORKED_OUT,
+    }),
+  listening: (document: RoomDoc, arrangementId: string, search: boolean) =>
+    queryOptions({
+      queryKey: ['listening', document, arrangementId, search],
+      queryFn: async ({ signal }) =>
+        unwrap<Schemas['ListeningAnswer']>(
+          await api.POST('/api/listening', { body: { document, arrangement_id: arrangementId, search }, signal }),
+        ),
+      ...WORKED_OUT,
     }),
   absorber: (spec: NonNullable<RoomDoc['surfaces'][string]['absorber']>) =>
     queryOptions({

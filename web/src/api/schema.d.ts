@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/aim": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Aim
+         * @description How the microphone's angle trades level, bass, treble, breath and noise.
+         */
+        post: operations["aim_api_aim_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bundles": {
         parameters: {
             query?: never;
@@ -122,6 +142,26 @@ export interface paths {
         get: operations["read_catalogue_api_catalogue_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/distance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Distance
+         * @description What every distance between performer and microphone gives here, and the span that gives what is wanted.
+         */
+        post: operations["distance_api_distance_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -246,6 +286,46 @@ export interface paths {
         get: operations["length_api_length_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/listening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Listening Place
+         * @description What monitors and chair give, and with `search` the best places along each wall.
+         */
+        post: operations["listening_place_api_listening_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Map Of Places
+         * @description How good every free spot of the floor is, and the best three.
+         */
+        post: operations["map_of_places_api_map_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -882,6 +962,44 @@ export interface components {
             /** Normal */
             normal: number;
         };
+        /**
+         * AimAnswer
+         * @description past : singing past the microphone by some degrees. loud : three ways to take a loud note. aim_at : where on this
+         *     instrument. front_share : of the room's sound that the pattern gathers from the half that it looks into. [-]
+         */
+        AimAnswer: {
+            /** Aim At */
+            aim_at: string;
+            /** Front Share */
+            front_share: number;
+            /** Front Words */
+            front_words: string;
+            /** Loud */
+            loud: components["schemas"]["AimedAnswer"][];
+            null: components["schemas"]["NullAnswer"] | null;
+            /** Null Deg */
+            null_deg: number | null;
+            /** Past */
+            past: components["schemas"]["AimedAnswer"][];
+        };
+        /**
+         * AimedAnswer
+         * @description One way to stand to the microphone, against straight on at the same distance. [dB]
+         */
+        AimedAnswer: {
+            /** Angle Deg */
+            angle_deg: number;
+            /** Bass Db */
+            bass_db: number;
+            /** Level Db */
+            level_db: number;
+            /** Name */
+            name: string;
+            /** Puff */
+            puff: number;
+            /** Treble Db */
+            treble_db: number;
+        };
         /** AirDoc */
         AirDoc: {
             /**
@@ -991,6 +1109,52 @@ export interface components {
             t30_s: number | null;
             /** Ts Ms */
             ts_ms: number | null;
+        };
+        /**
+         * BestListening
+         * @description Monitors and chair along one wall.
+         */
+        BestListening: {
+            /** Early Db */
+            early_db: number;
+            /** Edits */
+            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
+            listener: components["schemas"]["StandsAt"];
+            /** Monitors */
+            monitors: components["schemas"]["StandsAt"][];
+            /** Objective Db */
+            objective_db: number;
+            /** Swing Db */
+            swing_db: number;
+            /** Symmetry Db */
+            symmetry_db: number;
+            /** Wall */
+            wall: string;
+            /** Wall M */
+            wall_m: number;
+        };
+        /**
+         * BestSpot
+         * @description One of the best places: where, which way, why, and the edits that lead there.
+         */
+        BestSpot: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Boom S */
+            boom_s: number;
+            /** Bounce Db */
+            bounce_db: number;
+            /** Edits */
+            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
+            /** Faces Deg */
+            faces_deg: number;
+            /** Hush Db */
+            hush_db: number | null;
+            /** Reasons */
+            reasons: string[];
         };
         /** Body_calibrate_by_calibrator_api_calibrations_calibrator_post */
         Body_calibrate_by_calibrator_api_calibrations_calibrator_post: {
@@ -1211,6 +1375,19 @@ export interface components {
             /** Taken At */
             taken_at: string;
         };
+        /** CancellationAnswer */
+        CancellationAnswer: {
+            /** Boundary */
+            boundary: string;
+            /** Depth Db */
+            depth_db: number;
+            /** F Hz */
+            f_hz: number;
+            /** Monitor */
+            monitor: number;
+            /** Where */
+            where: string;
+        };
         /** Catalogue */
         Catalogue: {
             /** Edits */
@@ -1426,6 +1603,75 @@ export interface components {
             judged: "longer" | "shorter" | "as_wanted";
             /** Value S */
             value_s: number;
+        };
+        /**
+         * DistanceAnswer
+         * @description Contract of `distance`. By distance, null where no microphone can stand. [m, dB]
+         *
+         *     room_noise_db, own_noise_db : how far the room's and the chain's own noise lie under the performance, under_noise_db
+         *     both, quietest_db both under a quietest phrase. lift : of bass, beside proximity_db at 100 Hz. puff : push of a puff
+         *     against 10 cm straight on. sway_db, sway_bass_db : of 5 cm nearer. sounds_m : as far away as this much room sounds.
+         */
+        DistanceAnswer: {
+            /** Bounce Db */
+            bounce_db: (number | null)[];
+            /** Distance M */
+            distance_m: number[];
+            /** Flags */
+            flags: string[];
+            /** Here M */
+            here_m: number;
+            /** Lift */
+            lift: components["schemas"]["LiftAnswer"][];
+            /** Own Noise Db */
+            own_noise_db: (number | null)[];
+            /** Own Noise Dba */
+            own_noise_dba: number;
+            /** Pins */
+            pins: components["schemas"]["PinAnswer"][];
+            /** Proximity Db */
+            proximity_db: number[];
+            /** Puff */
+            puff: number[];
+            /** Quietest Db */
+            quietest_db: (number | null)[];
+            /** Role */
+            role: string;
+            /** Room Noise Db */
+            room_noise_db: (number | null)[];
+            /** Sentence */
+            sentence: string;
+            /** Sounds M */
+            sounds_m: (number | null)[];
+            span: components["schemas"]["SpanAnswer"] | null;
+            /** Sway Bass Db */
+            sway_bass_db: number[];
+            /** Sway Db */
+            sway_db: number[];
+            /** Under Noise Db */
+            under_noise_db: (number | null)[];
+        };
+        /**
+         * DistanceAsk
+         * @description role : `lead`, `backing`, `soloist` or `section`. screen : `none`, `on` the capsule or `off` it.
+         */
+        DistanceAsk: {
+            /** Arrangement Id */
+            arrangement_id?: string | null;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * Role
+             * @default lead
+             */
+            role: string;
+            /**
+             * Screen
+             * @default none
+             */
+            screen: string;
         };
         /** DocumentAsk */
         DocumentAsk: {
@@ -1740,7 +1986,8 @@ export interface components {
         };
         /**
          * ForecastAnswer
-         * @description Contract of `predict`; `listening` and `pair` where monitors with a chair, or a second microphone, stand.
+         * @description Contract of `predict`; `listening`, `pair` and `screens` where monitors with a chair, a second
+         *     microphone, or screens stand.
          */
         ForecastAnswer: {
             /** Decay */
@@ -1758,6 +2005,8 @@ export interface components {
             response: components["schemas"]["Curve"];
             /** Schroeder Hz */
             schroeder_hz: number;
+            /** Screens */
+            screens?: components["schemas"]["ScreenAnswer"][] | null;
             shape: components["schemas"]["ShapeAnswer"];
         };
         /**
@@ -2047,6 +2296,28 @@ export interface components {
             /** Metres */
             metres: number;
         };
+        /** LiftAnswer */
+        LiftAnswer: {
+            /** Db */
+            db: number[];
+            /** F Hz */
+            f_hz: number;
+        };
+        /**
+         * LimitAnswer
+         * @description end : of the span. mark : which of the four ends it. words : why, as a musician says it.
+         */
+        LimitAnswer: {
+            /**
+             * End
+             * @enum {string}
+             */
+            end: "near" | "far";
+            /** Mark */
+            mark: string;
+            /** Words */
+            words: string;
+        };
         /**
          * Listening
          * @description The low end at the chair from the monitors. swing_db : between its strongest note and its weakest.
@@ -2066,6 +2337,47 @@ export interface components {
                 number
             ];
         };
+        /**
+         * ListeningAnswer
+         * @description Contract of `listening`. Figures are null where no monitors or no chair stand; best : of a search, null without.
+         *
+         *     symmetry_db : how far left and right early energy differ. walls : the best along each wall, best first.
+         */
+        ListeningAnswer: {
+            best: components["schemas"]["BestListening"] | null;
+            /** Cancellations */
+            cancellations: components["schemas"]["CancellationAnswer"][];
+            /** Early */
+            early: components["schemas"]["keenquiet__service__answers__placing__ReturnAnswer"][];
+            /** Flags */
+            flags: string[];
+            /** Objective Db */
+            objective_db: number | null;
+            response: components["schemas"]["Curve"] | null;
+            /** Sentence */
+            sentence: string;
+            /** Swing Db */
+            swing_db: number | null;
+            /** Symmetry Db */
+            symmetry_db: number | null;
+            triangle: components["schemas"]["TriangleAnswer"] | null;
+            /** Walls */
+            walls: components["schemas"]["BestListening"][];
+        };
+        /** ListeningAsk */
+        ListeningAsk: {
+            /** Arrangement Id */
+            arrangement_id?: string | null;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /**
+             * Search
+             * @default false
+             */
+            search: boolean;
+        };
         /** LowEnd */
         LowEnd: {
             /** F Hz */
@@ -2074,6 +2386,67 @@ export interface components {
             level_db: (number | null)[];
             /** Smooth Db */
             smooth_db: (number | null)[];
+        };
+        /**
+         * MapAnswer
+         * @description Contract of `map`. value : (ny, nx), null where nobody can stand; faces_deg alike. better : which way is better.
+         *
+         *     clear_m : how far everybody stays off the walls. sentence : the map in words.
+         */
+        MapAnswer: {
+            /** Best */
+            best: components["schemas"]["BestSpot"][];
+            /**
+             * Better
+             * @enum {string}
+             */
+            better: "more" | "less";
+            /** Clear M */
+            clear_m: number;
+            /** Faces Deg */
+            faces_deg: (number | null)[][];
+            /** Flags */
+            flags: string[];
+            /** Here */
+            here: number | null;
+            /** Mark */
+            mark: string;
+            /** Sentence */
+            sentence: string;
+            /** Step M */
+            step_m: number;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: (number | null)[][];
+            /** X M */
+            x_m: number[];
+            /** Y M */
+            y_m: number[];
+        };
+        /**
+         * MapAsk
+         * @description mark : `bounce`, `boom`, `hush` or `all`. height_m : of the mouth. step_m : of the grid.
+         */
+        MapAsk: {
+            /** Arrangement Id */
+            arrangement_id?: string | null;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Height M */
+            height_m?: number | null;
+            /**
+             * Mark
+             * @default all
+             */
+            mark: string;
+            /**
+             * Step M
+             * @default 0.1
+             */
+            step_m: number;
         };
         /** Marks */
         Marks: {
@@ -2403,6 +2776,34 @@ export interface components {
             level_db: number;
         };
         /**
+         * NullAnswer
+         * @description The null turned to the worst noise. Below zero is a loss. left_deg : how far the null still is from the noise.
+         */
+        NullAnswer: {
+            /** Aims Deg */
+            aims_deg: number;
+            /** Bass Db */
+            bass_db: number;
+            /** Bounce Db */
+            bounce_db: number;
+            /** Edits */
+            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
+            /** Left Deg */
+            left_deg: number;
+            /** Level Db */
+            level_db: number;
+            /** Noise */
+            noise: string;
+            /** Tilt Deg */
+            tilt_deg: number;
+            /** Treble Db */
+            treble_db: number;
+            /** Under Db */
+            under_db: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * OpenedDoc
          * @description A wardrobe, door, window or curtain in another state than the room has it: `furnishings.0` open, `covers.1`
          *     drawn.
@@ -2595,6 +2996,28 @@ export interface components {
             source: string;
         } & {
             [key: string]: unknown;
+        };
+        /**
+         * PinAnswer
+         * @description A usual piece of advice, and what it gives here; null where no microphone can stand.
+         */
+        PinAnswer: {
+            /** Bounce Db */
+            bounce_db: number | null;
+            /** Distance M */
+            distance_m: number;
+            /** Name */
+            name: string;
+            /** Proximity Db */
+            proximity_db: number;
+            /** Puff */
+            puff: number;
+            /** Sounds M */
+            sounds_m: number | null;
+            /** Sway Db */
+            sway_db: number;
+            /** Under Noise Db */
+            under_noise_db: number | null;
         };
         /**
          * PlaceAnswer
@@ -3043,17 +3466,6 @@ export interface components {
             trusted_above_hz?: number | null;
             verdict: components["schemas"]["VerdictAnswer"];
         };
-        /** ReturnAnswer */
-        ReturnAnswer: {
-            /** Drawn Ms */
-            drawn_ms: number;
-            /** Heard Ms */
-            heard_ms: number | null;
-            /** Off M */
-            off_m: number | null;
-            /** Where */
-            where: string;
-        };
         /** RigAsk */
         RigAsk: {
             /** Arrangement Id */
@@ -3283,6 +3695,23 @@ export interface components {
             updated_at: string;
         };
         /**
+         * ScreenAnswer
+         * @description What a screen is worth here: what it wins in direct over room, what it takes of the sound that the performer
+         *     feeds the room and that the room feeds the microphone, and the comb that it adds. [dB]
+         */
+        ScreenAnswer: {
+            /** Bounce Db */
+            bounce_db: number;
+            /** Colour Db */
+            colour_db: number;
+            /** Gathered Db */
+            gathered_db: number;
+            /** Kind */
+            kind: string;
+            /** Room Fed Db */
+            room_fed_db: number;
+        };
+        /**
          * ScreenDoc
          * @description Something that stands free: an upright rectangle, `at` the middle of its lower edge, facing `faces_deg`.
          */
@@ -3438,6 +3867,20 @@ export interface components {
                 [key: string]: components["schemas"]["FaceDoc"];
             };
         };
+        /**
+         * SpanAnswer
+         * @description Distances that give all that is wanted. meets : False where none does; then where least is lacking.
+         */
+        SpanAnswer: {
+            /** From M */
+            from_m: number;
+            /** Limits */
+            limits: components["schemas"]["LimitAnswer"][];
+            /** Meets */
+            meets: boolean;
+            /** To M */
+            to_m: number;
+        };
         /** SquaredAnswer */
         SquaredAnswer: {
             /** Angles Deg */
@@ -3453,6 +3896,17 @@ export interface components {
             rms_m: number;
             /** Suspect */
             suspect: number | null;
+        };
+        /** StandsAt */
+        StandsAt: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /** Faces Deg */
+            faces_deg: number;
         };
         /**
          * StandsDoc
@@ -3675,7 +4129,7 @@ export interface components {
             /** Off M */
             off_m: number | null;
             /** Returns */
-            returns: components["schemas"]["ReturnAnswer"][];
+            returns: components["schemas"]["keenquiet__service__answers__readings__ReturnAnswer"][];
             /** Sentence */
             sentence: string;
             /** Suspect */
@@ -3837,6 +4291,23 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
+        /** TriangleAnswer */
+        TriangleAnswer: {
+            /** Above Ears M */
+            above_ears_m: number[];
+            /** Angle Deg */
+            angle_deg: number | null;
+            /** Apart M */
+            apart_m: number | null;
+            /** Behind M */
+            behind_m: number[];
+            /** Sides M */
+            sides_m: number[];
+            /** Toe In Deg */
+            toe_in_deg: number[];
+            /** Words */
+            words: string[];
+        };
         /**
          * TryingDoc
          * @description The move that the arrangement `what-if` shows.
@@ -3917,6 +4388,28 @@ export interface components {
             /** Thirds */
             thirds: components["schemas"]["ThirdDifference"][];
         };
+        /** ReturnAnswer */
+        keenquiet__service__answers__placing__ReturnAnswer: {
+            /** Delay Ms */
+            delay_ms: number;
+            /** Level Db */
+            level_db: number;
+            /** Monitor */
+            monitor: number;
+            /** Where */
+            where: string;
+        };
+        /** ReturnAnswer */
+        keenquiet__service__answers__readings__ReturnAnswer: {
+            /** Drawn Ms */
+            drawn_ms: number;
+            /** Heard Ms */
+            heard_ms: number | null;
+            /** Off M */
+            off_m: number | null;
+            /** Where */
+            where: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -3946,6 +4439,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AbsorberAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    aim_api_aim_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrangementAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AimAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4179,6 +4705,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Catalogue"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    distance_api_distance_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DistanceAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DistanceAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4430,6 +4989,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LengthAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    listening_place_api_listening_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListeningAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListeningAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    map_of_places_api_map_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MapAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MapAnswer"];
                 };
             };
             /** @description Unprocessable Entity */

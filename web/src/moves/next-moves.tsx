@@ -1,8 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useEffect, useRef, useState } from 'react'
+import { useState } from 'react'
 import { api, inWords, type MarkKey, type Move, type Schemas, unwrap } from '../api/client'
 import { roomQueries } from '../api/queries'
 import { DIGITS, ORDER } from '../marks/scales'
+import { useCalm } from '../state/use-calm'
 import { usePredicted } from '../state/forecast'
 import { useRoom } from '../state/room'
 import { withoutTrying } from '../state/trying'
@@ -74,20 +75,6 @@ export function NextMoves() {
       ))}
     </section>
   )
-}
-
-const CALM_MS = 700
-
-/** The value that goes with a key, once the key has stood still for a while: a search is too dear for every step of a drag. */
-function useCalm<T>(key: string, value: T): T {
-  const [calm, setCalm] = useState({ key, value })
-  const newest = useRef(value)
-  newest.current = value
-  useEffect(() => {
-    const timer = setTimeout(() => setCalm((now) => (now.key === key ? now : { key, value: newest.current })), CALM_MS)
-    return () => clearTimeout(timer)
-  }, [key])
-  return calm.value
 }
 
 type RowProps = { number: number; move: Move; currency: string; isTrying: boolean; onTry: () => void }

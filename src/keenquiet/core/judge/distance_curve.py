@@ -42,7 +42,7 @@ PINS: Final = (
     ("six inches", 0.15),
     ("a foot", 0.30),
     ("across the stand", 0.60),
-    ("as an instrument", 1.00),
+    ("instruments", 1.00),
 )
 
 

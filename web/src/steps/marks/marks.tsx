@@ -8,6 +8,7 @@ import { Button } from '../../ui/button'
 import { LengthField, NumberField } from '../../ui/fields'
 import { Select } from '../../ui/select'
 import { Group } from '../../ui/group'
+import { BestPlaces } from './best-places'
 
 export function MarksSide() {
   return (
@@ -15,6 +16,7 @@ export function MarksSide() {
       <Group title="Exact places" open={false}>
         <Places />
       </Group>
+      <BestPlaces />
       <NextMoves />
     </div>
   )

@@ -1,9 +1,9 @@
-import { PredictedStage } from '../../bench/predicted-stage'
 import { BenchCard } from '../../rooms/bench-card'
 import { wantedWords } from '../../marks/marks-column'
 import { Board } from '../../rooms/board'
 import { usePredicted } from '../../state/forecast'
 import { shortText, useUnits } from '../../state/units'
+import { MarksBench } from './bench'
 
 /** The plan with everybody on it; under it what that place gives. */
 export function MarksStage() {
@@ -21,7 +21,7 @@ export function MarksStage() {
         }
       />
       <BenchCard className="shrink-0">
-        <PredictedStage first="low" />
+        <MarksBench />
       </BenchCard>
     </>
   )

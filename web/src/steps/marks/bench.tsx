@@ -1,0 +1,31 @@
+import { useState } from 'react'
+import { PredictedStage } from '../../bench/predicted-stage'
+import { Segmented } from '../../ui/segmented'
+import { AimBench } from './aim'
+import { type Asked, DistanceAsked, DistanceBench } from './distance'
+import { ListeningBench } from './listening'
+
+const LOOKS = [
+  { key: 'distance', name: 'Distance' },
+  { key: 'aim', name: 'Aim' },
+  { key: 'listening', name: 'Listening' },
+  { key: 'room', name: 'Room' },
+] as const
+
+/** What a place gives, under the plan: by distance, by aim, at the chair, and what the room does there. */
+export function MarksBench() {
+  const [look, setLook] = useState<(typeof LOOKS)[number]['key']>('distance')
+  const [asked, setAsked] = useState<Asked>({ role: 'lead', screen: 'none' })
+  return (
+    <div>
+      <div className="mb-1.5 flex flex-wrap items-center gap-2">
+        <Segmented small label="What of this place" value={look} options={LOOKS} onChange={setLook} />
+        {look === 'distance' ? <DistanceAsked asked={asked} onChange={setAsked} /> : null}
+      </div>
+      {look === 'distance' ? <DistanceBench asked={asked} /> : null}
+      {look === 'aim' ? <AimBench /> : null}
+      {look === 'listening' ? <ListeningBench /> : null}
+      {look === 'room' ? <PredictedStage first="low" /> : null}
+    </div>
+  )
+}

@@ -1,0 +1,26 @@
+import { scaleLog } from 'd3-scale'
+import type { Schemas } from '../../api/client'
+
+export type Distance = Schemas['DistanceAnswer']
+export const NEAREST_M = 0.03
+export const FURTHEST_M = 1.5
+
+/** Where a distance lies on the tape, and back. [m, px] */
+export const tapeScale = (left: number, right: number) =>
+  scaleLog().domain([NEAREST_M, FURTHEST_M]).range([left, right]).clamp(true)
+
+/** A figure of the curve at a distance between those it was worked out for, null where one of both is. */
+export function figureAt(curve: Distance, values: readonly (number | null)[], distanceM: number): number | null {
+  const d = curve.distance_m
+  const after = Math.min(
+    Math.max(
+      d.findIndex((v) => v >= distanceM),
+      1,
+    ),
+    d.length - 1,
+  )
+  const [low, high] = [values[after - 1], values[after]]
+  if (low == null || high == null) return low ?? high ?? null
+  const share = Math.log(distanceM / d[after - 1]!) / Math.log(d[after]! / d[after - 1]!)
+  return low + (high - low) * Math.min(Math.max(share, 0), 1)
+}

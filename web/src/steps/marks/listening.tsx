@@ -1,0 +1,99 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { inWords, type Schemas } from '../../api/client'
+import { roomQueries } from '../../api/queries'
+import { useRoom } from '../../state/room'
+import { shortText, useUnits } from '../../state/units'
+import { useSettled } from '../../state/use-settled'
+import { Button } from '../../ui/button'
+import { Notice } from '../../ui/notice'
+
+type Best = Schemas['BestListening']
+
+/** What the chair hears of the monitors, what cancels, and the best place along each wall. */
+export function ListeningBench() {
+  const [search, setSearch] = useState(false)
+  const { document, arrangementId } = useSettled()
+  const { data: found, isFetching, error } = useQuery(roomQueries.listening(document, arrangementId, search))
+  if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
+  if (!found) return <div className="h-64 animate-pulse rounded-lg bg-floor" aria-label="Working" />
+  return (
+    <div data-testid="listening" className="space-y-2">
+      <div className="flex items-start justify-between gap-3">
+        <div>
+          <h2 className="text-[1.08rem] leading-tight">Where to listen?</h2>
+          <p className="text-[0.9rem] leading-snug text-ink-2">{found.sentence}</p>
+        </div>
+        {search ? null : (
+          <Button small look="main" onClick={() => setSearch(true)}>
+            Search every wall
+          </Button>
+        )}
+      </div>
+      {found.triangle?.words.map((words) => (
+        <p key={words} className="border-l-2 border-change pl-3 text-[0.88rem]">
+          {words}
+        </p>
+      ))}
+      <div className="grid grid-cols-2 gap-5 max-lg:grid-cols-1">
+        {found.cancellations.length ? <Cancels of={found.cancellations} /> : null}
+        {found.walls.length ? (
+          <Walls walls={found.walls} />
+        ) : search && isFetching ? (
+          <p role="status">Trying every wall…</p>
+        ) : null}
+      </div>
+    </div>
+  )
+}
+
+/** The first notch that each boundary cuts, lowest first: both monitors' within 3 Hz are one. */
+function Cancels({ of }: { of: readonly Schemas['CancellationAnswer'][] }) {
+  const shown = of.filter((c, i) => !of.slice(0, i).some((o) => o.where === c.where && Math.abs(o.f_hz - c.f_hz) < 3))
+  return (
+    <section>
+      <h3 className="text-[0.98rem]">What cancels at the chair</h3>
+      <ul className="text-[0.88rem]">
+        {shown.slice(0, 7).map((c) => (
+          <li key={`${c.where}${c.f_hz}`} className="flex justify-between gap-3 border-t border-line py-0.5">
+            <span>{c.where}</span>
+            <span className="whitespace-nowrap text-ink-2">
+              {c.f_hz.toFixed(0)} Hz, {c.depth_db.toFixed(0)} dB deep
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  )
+}
+
+function Walls({ walls }: { walls: readonly Best[] }) {
+  const { tryOut } = useRoom()
+  const units = useUnits()
+  return (
+    <section>
+      <h3 className="text-[0.98rem]">The best along each wall</h3>
+      <ol className="text-[0.88rem]">
+        {walls.map((best) => (
+          <li key={best.wall} className="flex items-center justify-between gap-3 border-t border-line py-1">
+            <span>
+              <strong className="font-semibold">Look at {best.wall}</strong> ({shortText(best.wall_m, units)}): swing{' '}
+              {best.swing_db.toFixed(0)} dB, first return {best.early_db.toFixed(0).replace('-', '−')} dB
+            </span>
+            <Button
+              small
+              onClick={() =>
+                tryOut({ kind: 'listening', title: `Listen looking at ${best.wall}`, edits: best.edits as never })
+              }
+            >
+              Try
+            </Button>
+          </li>
+        ))}
+      </ol>
+      <p className="mt-1 text-[0.85rem] text-ink-2">
+        Keep monitors down while a microphone is open, and cables out of the way you walk.
+      </p>
+    </section>
+  )
+}
