@@ -18,11 +18,12 @@ from keenquiet.api.deps import Async, DataFolder, answered, computing
 from keenquiet.core.units import format_feet_inches, parse_length_m
 from keenquiet.documents.convert import read_room
 from keenquiet.documents.schema import AbsorberDoc
-from keenquiet.service import absorbers, background, placing, shapes
+from keenquiet.service import absorbers, background, marks_sheet, placing, shapes
 from keenquiet.service.answers.forecast import ForecastAnswer, ShapeAnswer
 from keenquiet.service.answers.jobs import HealthAnswer, JobAnswer, Pending
 from keenquiet.service.answers.moves import MovesAnswer
 from keenquiet.service.answers.placing import AimAnswer, DistanceAnswer, ListeningAnswer, MapAnswer
+from keenquiet.service.answers.sheet import MarksSheet
 from keenquiet.service.answers.tools import AbsorberAnswer, Catalogue, LengthAnswer, SquaredAnswer, SwellAnswer
 from keenquiet.service.catalogue import catalogue
 from keenquiet.service.forecasting import forecast_in
@@ -167,3 +168,18 @@ def aim(asked: ArrangementAsk) -> AimAnswer:
     """How the microphone's angle trades level, bass, treble, breath and noise."""
     with computing():
         return placing.aim_answer(read_room(asked.document), asked.arrangement_id)
+
+
+@router.post("/marks-sheet")
+def read_marks_sheet(asked: ArrangementAsk) -> MarksSheet:
+    """Where everybody stands by tape, and what else has to be as it was."""
+    with computing():
+        return marks_sheet.sheet_answer(read_room(asked.document), asked.arrangement_id)
+
+
+@router.post("/marks-sheet.pdf", responses={200: {"content": {"application/pdf": {}}}}, response_class=Response)
+def print_marks_sheet(asked: ArrangementAsk) -> Response:
+    """The same as one printable page."""
+    with computing():
+        page = marks_sheet.sheet_pdf(read_room(asked.document), asked.arrangement_id)
+    return Response(page, media_type="application/pdf")

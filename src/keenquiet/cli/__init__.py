@@ -243,6 +243,19 @@ def aim(room: Path, arrangement: WhichArrangement = None, as_json: AsJson = Fals
 
 
 @app.command()
+def marks(
+    room: Path,
+    out: Annotated[Path | None, typer.Option(help="NAME.pdf: one page to print.")] = None,
+    arrangement: WhichArrangement = None,
+    as_json: AsJson = False,
+) -> None:
+    """The marks sheet: everybody's place by two lengths of tape and a height, and what else has to be as it was."""
+    from keenquiet.cli import rooms
+
+    rooms.marked(room, as_json, out=out, arrangement=arrangement)
+
+
+@app.command()
 def absorber(
     thickness: float = 0.0,
     flow_resistivity: float = 8000.0,

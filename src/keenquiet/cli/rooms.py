@@ -5,7 +5,7 @@ from pathlib import Path
 
 from keenquiet.cli.files import keep, room_at, say
 from keenquiet.core.errors import InputError
-from keenquiet.service import placing, settle, shapes
+from keenquiet.service import marks_sheet, placing, settle, shapes
 from keenquiet.service.answers.forecast import forecast_answer
 from keenquiet.service.answers.readings import ResponseResult
 from keenquiet.service.planning import plan_for
@@ -81,3 +81,11 @@ def listened(room: Path, as_json: bool, *, arrangement: str | None, search: bool
 def aimed(room: Path, as_json: bool, *, arrangement: str | None) -> None:
     """`aim`."""
     say(placing.aim_answer(room_at(room), arrangement), as_json)
+
+
+def marked(room: Path, as_json: bool, *, out: Path | None, arrangement: str | None) -> None:
+    """`marks`."""
+    document = room_at(room)
+    if out is not None:
+        keep(out, marks_sheet.sheet_pdf(document, arrangement))
+    say(marks_sheet.sheet_answer(document, arrangement), as_json)

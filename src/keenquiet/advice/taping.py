@@ -1,0 +1,51 @@
+"""Words of the marks sheet: walls by what cannot be mistaken, stands by whether they reach."""
+
+from typing import Final
+
+import numpy as np
+
+from keenquiet.advice.placing import way_words
+from keenquiet.core.room.room import Room
+from keenquiet.core.waves.stands import STANDS, Stand, StandCheck
+
+PROOF: Final = (
+    "Put it back: one mark after the other, then clap once where you stand. Bounce within 2 dB, level within 1 dB and "
+    "the first returns at the same milliseconds prove the place. A stand that may stay is the cheapest mark of all."
+)
+BY_HAND: Final = (
+    "Gain on the preamplifier",
+    "Pad and low-cut switches",
+    "Headphones: level, closed or open",
+    "Front of the microphone: which side",
+    "Mouth to pop screen, screen to capsule",
+    "Windows, curtains, doors",
+)
+CAUTIONS: Final = ("Tape cables down where anybody walks.", "Point a tripod's one leg under its boom; weigh it down.")
+
+
+def wall_words(room: Room, wall: int) -> str:
+    """A wall by its window or door, else by where it lies on the drawing, with its number."""
+    kinds = {overlay.kind for overlay in room.overlays if overlay.face == wall}
+    number = f"wall {wall + 1}"
+    for kind in ("window", "door"):
+        if kind in kinds and sum(any(o.face == w and o.kind == kind for o in room.overlays) for w in _walls(room)) == 1:
+            return f"the {kind} wall ({number})"
+    outward = -room.faces[wall].normal[:2]
+    side = way_words(float(np.degrees(np.arctan2(outward[1], outward[0])))).removesuffix(" of the drawing")
+    return f"the wall at {side} ({number})"
+
+
+def _walls(room: Room) -> range:
+    return range(len(room.shape.plan))
+
+
+def stand_words(found: StandCheck) -> str:
+    """Whether a stand can do it."""
+    stand: Stand = STANDS[found.key]
+    if found.short_m > 0.005:
+        return f"{stand.name}: {found.short_m * 100:.0f} cm too {'low' if found.too_low else 'high'}."
+    if not found.fits:
+        return f"{stand.name}: its foot ({stand.foot_m * 200:.0f} cm across) meets a wall or furniture."
+    if found.boom_m > 0 and found.tips:
+        return f"{stand.name}: tips over with {found.boom_m * 100:.0f} cm of boom; weigh down its foot or shorten it."
+    return f"{stand.name}: reaches and stands."

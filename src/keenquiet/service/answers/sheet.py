@@ -1,0 +1,31 @@
+"""What has to be written down to put everybody back to the centimetre."""
+
+from keenquiet.service.answers.numbers import Answer, Num, NumOrNone
+
+
+class TapedMark(Answer):
+    """Somebody's place as two lengths of tape and a height. walls : as a musician calls them, with their number."""
+
+    who: str
+    name: str
+    walls: tuple[str, str]
+    away_m: tuple[Num, Num]
+    height_m: Num
+    faces: str
+    says: str
+    at: tuple[Num, Num, Num]
+
+
+class MarksSheet(Answer):
+    """One page. settings : what is known of the chain, name and value; by_hand : what only the person knows."""
+
+    room: str
+    arrangement: str
+    marks: list[TapedMark]
+    mouth_to_mic_m: Num
+    off_axis_deg: Num
+    stand: list[str]
+    settings: list[tuple[str, str]]
+    by_hand: list[str]
+    proof: str
+    bounce_db: NumOrNone
