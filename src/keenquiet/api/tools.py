@@ -18,11 +18,18 @@ from keenquiet.api.deps import Async, DataFolder, answered, computing
 from keenquiet.core.units import format_feet_inches, parse_length_m
 from keenquiet.documents.convert import read_room
 from keenquiet.documents.schema import AbsorberDoc
-from keenquiet.service import absorbers, background, marks_sheet, placing, shapes
+from keenquiet.service import absorbers, background, marks_sheet, placing, screening, shapes
 from keenquiet.service.answers.forecast import ForecastAnswer, ShapeAnswer
 from keenquiet.service.answers.jobs import HealthAnswer, JobAnswer, Pending
 from keenquiet.service.answers.moves import MovesAnswer
-from keenquiet.service.answers.placing import AimAnswer, DistanceAnswer, ListeningAnswer, MapAnswer
+from keenquiet.service.answers.placing import (
+    AimAnswer,
+    DistanceAnswer,
+    ListeningAnswer,
+    MapAnswer,
+    SchoolsAnswer,
+    ScreensAnswer,
+)
 from keenquiet.service.answers.sheet import MarksSheet
 from keenquiet.service.answers.tools import AbsorberAnswer, Catalogue, LengthAnswer, SquaredAnswer, SwellAnswer
 from keenquiet.service.catalogue import catalogue
@@ -183,3 +190,17 @@ def print_marks_sheet(asked: ArrangementAsk) -> Response:
     with computing():
         page = marks_sheet.sheet_pdf(read_room(asked.document), asked.arrangement_id)
     return Response(page, media_type="application/pdf")
+
+
+@router.post("/schools")
+def schools(asked: ArrangementAsk) -> SchoolsAnswer:
+    """What practitioners disagree on, both sides computed in this room."""
+    with computing():
+        return placing.schools_answer(read_room(asked.document), asked.arrangement_id)
+
+
+@router.post("/screens")
+def screens(asked: ArrangementAsk) -> ScreensAnswer:
+    """Screens that could be set up here, each judged by the whole forecast with it, best first."""
+    with computing():
+        return screening.screens_answer(read_room(asked.document), asked.arrangement_id)

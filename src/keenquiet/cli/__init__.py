@@ -243,6 +243,22 @@ def aim(room: Path, arrangement: WhichArrangement = None, as_json: AsJson = Fals
 
 
 @app.command()
+def screens(room: Path, arrangement: WhichArrangement = None, as_json: AsJson = False) -> None:
+    """Screens that could stand here, round the microphone or behind the performer, best first, with both effects."""
+    from keenquiet.cli import rooms
+
+    rooms.screened(room, as_json, arrangement=arrangement)
+
+
+@app.command()
+def schools(room: Path, arrangement: WhichArrangement = None, as_json: AsJson = False) -> None:
+    """What practitioners disagree on, both sides computed in this room."""
+    from keenquiet.cli import rooms
+
+    rooms.schooled(room, as_json, arrangement=arrangement)
+
+
+@app.command()
 def marks(
     room: Path,
     out: Annotated[Path | None, typer.Option(help="NAME.pdf: one page to print.")] = None,

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from keenquiet.cli.files import keep, room_at, say
 from keenquiet.core.errors import InputError
-from keenquiet.service import marks_sheet, placing, settle, shapes
+from keenquiet.service import marks_sheet, placing, screening, settle, shapes
 from keenquiet.service.answers.forecast import forecast_answer
 from keenquiet.service.answers.readings import ResponseResult
 from keenquiet.service.planning import plan_for
@@ -89,3 +89,13 @@ def marked(room: Path, as_json: bool, *, out: Path | None, arrangement: str | No
     if out is not None:
         keep(out, marks_sheet.sheet_pdf(document, arrangement))
     say(marks_sheet.sheet_answer(document, arrangement), as_json)
+
+
+def schooled(room: Path, as_json: bool, *, arrangement: str | None) -> None:
+    """`schools`."""
+    say(placing.schools_answer(room_at(room), arrangement), as_json)
+
+
+def screened(room: Path, as_json: bool, *, arrangement: str | None) -> None:
+    """`screens`."""
+    say(screening.screens_answer(room_at(room), arrangement), as_json)

@@ -16,7 +16,9 @@ from keenquiet.advice.placing import (
     spot_reasons,
     triangle_words,
 )
+from keenquiet.advice.schools import school_words
 from keenquiet.advice.surfaces import surface_words
+from keenquiet.advice.taping import wall_words
 from keenquiet.core.edits import Edit, Place
 from keenquiet.core.errors import InputError
 from keenquiet.core.judge.aim import (
@@ -31,6 +33,7 @@ from keenquiet.core.judge.distance_curve import OWN_NOISE_DBA, PINS, ROLES, dist
 from keenquiet.core.judge.forecast import deficits, forecast
 from keenquiet.core.judge.listening import Found, best_listening, listening_place
 from keenquiet.core.judge.places import distance_between, placing
+from keenquiet.core.judge.schools import schools
 from keenquiet.core.judge.spots import lifted, place_map
 from keenquiet.core.room.room import Room
 from keenquiet.core.waves.puff import FROM_THE_MOUTH, SCREENS
@@ -54,6 +57,9 @@ from keenquiet.service.answers.placing import (
     NullAnswer,
     PinAnswer,
     ReturnAnswer,
+    SchoolAnswer,
+    SchoolsAnswer,
+    SchoolSide,
     SpanAnswer,
     StandsAt,
     TriangleAnswer,
@@ -253,7 +259,7 @@ def _best_listening(found: Found, room: Room, frame: Frame) -> BestListening:
     ]
     start, end = (room.shape.corners[i % len(room.shape.plan)] for i in (found.wall, found.wall + 1))
     return BestListening(
-        wall=room.surface_name(found.wall).replace("-", " "),
+        wall=wall_words(room, found.wall),
         wall_m=float(np.linalg.norm(end - start)),
         monitors=[stands(m.at, m.faces_deg) for m in found.monitors],
         listener=stands(found.chair.at, found.chair.faces_deg),
@@ -291,3 +297,25 @@ def aim_answer(room: RoomDoc, arrangement_id: str | None = None) -> AimAnswer:
 
 def _aimed(name: str, one: Aimed) -> AimedAnswer:
     return AimedAnswer(**one.__dict__, name=name)
+
+
+def schools_answer(room: RoomDoc, arrangement_id: str | None = None) -> SchoolsAnswer:
+    """What practitioners disagree on, both sides computed in this room."""
+    scenario, acoustics = acoustics_of(room, room.arrangement_doc(arrangement_id))
+    listed = []
+    for school in schools(scenario, acoustics, wanted_of(room)):
+        words = school_words(school)
+        listed.append(
+            SchoolAnswer(
+                key=school.key,
+                question=words.question,
+                sides=[
+                    SchoolSide(key=key, name=name, gives=gives, wins=key == school.winner)
+                    for key, name, gives in words.sides
+                ],
+                verdict=words.verdict,
+                too_close=school.winner is None,
+                facts={side: dict(facts) for side, facts in school.facts.items()},
+            )
+        )
+    return SchoolsAnswer(schools=listed)

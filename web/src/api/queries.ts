@@ -124,6 +124,33 @@ export const roomQueries = {
         ),
       ...WORKED_OUT,
     }),
+  schools: (document: RoomDoc, arrangementId: string) =>
+    queryOptions({
+      queryKey: ['schools', document, arrangementId],
+      queryFn: async ({ signal }) =>
+        unwrap<Schemas['SchoolsAnswer']>(
+          await api.POST('/api/schools', { body: { document, arrangement_id: arrangementId }, signal }),
+        ),
+      ...WORKED_OUT,
+    }),
+  screens: (document: RoomDoc, arrangementId: string) =>
+    queryOptions({
+      queryKey: ['screens', document, arrangementId],
+      queryFn: async ({ signal }) =>
+        unwrap<Schemas['ScreensAnswer']>(
+          await api.POST('/api/screens', { body: { document, arrangement_id: arrangementId }, signal }),
+        ),
+      ...WORKED_OUT,
+    }),
+  marksSheet: (document: RoomDoc, arrangementId: string) =>
+    queryOptions({
+      queryKey: ['marks-sheet', document, arrangementId],
+      queryFn: async ({ signal }) =>
+        unwrap<Schemas['MarksSheet']>(
+          await api.POST('/api/marks-sheet', { body: { document, arrangement_id: arrangementId }, signal }),
+        ),
+      ...WORKED_OUT,
+    }),
   listening: (document: RoomDoc, arrangementId: string, search: boolean) =>
     queryOptions({
       queryKey: ['listening', document, arrangementId, search],
@@ -308,6 +335,15 @@ export async function drawing(
     parseAs: 'text',
   })
   return unwrap<string>({ data, error, response })
+}
+
+/** The marks sheet as a page to print. */
+export async function marksSheetPdf(document: RoomDoc, arrangementId: string): Promise<Blob> {
+  const { data, error, response } = await api.POST('/api/marks-sheet.pdf', {
+    body: { document, arrangement_id: arrangementId },
+    parseAs: 'blob',
+  })
+  return unwrap<Blob>({ data, error, response })
 }
 
 /** A typed length in metres; the server reads it, so that page and command line agree. */

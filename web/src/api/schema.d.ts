@@ -332,6 +332,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/marks-sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Marks Sheet
+         * @description Where everybody stands by tape, and what else has to be as it was.
+         */
+        post: operations["read_marks_sheet_api_marks_sheet_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/marks-sheet.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Print Marks Sheet
+         * @description The same as one printable page.
+         */
+        post: operations["print_marks_sheet_api_marks_sheet_pdf_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moves": {
         parameters: {
             query?: never;
@@ -772,6 +812,46 @@ export interface paths {
          * @description Take a room out of the bin.
          */
         post: operations["restore_room_api_rooms__room_id__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Schools
+         * @description What practitioners disagree on, both sides computed in this room.
+         */
+        post: operations["schools_api_schools_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/screens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Screens
+         * @description Screens that could be set up here, each judged by the whole forecast with it, best first.
+         */
+        post: operations["screens_api_screens_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2455,6 +2535,35 @@ export interface components {
             hush: components["schemas"]["HushMark"];
             touch: components["schemas"]["TouchMark"];
         };
+        /**
+         * MarksSheet
+         * @description One page. settings : what is known of the chain, name and value; by_hand : what only the person knows.
+         */
+        MarksSheet: {
+            /** Arrangement */
+            arrangement: string;
+            /** Bounce Db */
+            bounce_db: number | null;
+            /** By Hand */
+            by_hand: string[];
+            /** Marks */
+            marks: components["schemas"]["TapedMark"][];
+            /** Mouth To Mic M */
+            mouth_to_mic_m: number;
+            /** Off Axis Deg */
+            off_axis_deg: number;
+            /** Proof */
+            proof: string;
+            /** Room */
+            room: string;
+            /** Settings */
+            settings: [
+                string,
+                string
+            ][];
+            /** Stand */
+            stand: string[];
+        };
         /** MaterialAnswer */
         MaterialAnswer: {
             /** Absorption */
@@ -3695,6 +3804,44 @@ export interface components {
             updated_at: string;
         };
         /**
+         * SchoolAnswer
+         * @description A quarrel among practitioners, both sides computed here. facts : the figures behind the words, by side.
+         */
+        SchoolAnswer: {
+            /** Facts */
+            facts: {
+                [key: string]: {
+                    [key: string]: number;
+                };
+            };
+            /** Key */
+            key: string;
+            /** Question */
+            question: string;
+            /** Sides */
+            sides: components["schemas"]["SchoolSide"][];
+            /** Too Close */
+            too_close: boolean;
+            /** Verdict */
+            verdict: string;
+        };
+        /** SchoolSide */
+        SchoolSide: {
+            /** Gives */
+            gives: string;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Wins */
+            wins: boolean;
+        };
+        /** SchoolsAnswer */
+        SchoolsAnswer: {
+            /** Schools */
+            schools: components["schemas"]["SchoolAnswer"][];
+        };
+        /**
          * ScreenAnswer
          * @description What a screen is worth here: what it wins in direct over room, what it takes of the sound that the performer
          *     feeds the room and that the room feeds the microphone, and the comb that it adds. [dB]
@@ -3710,6 +3857,31 @@ export interface components {
             kind: string;
             /** Room Fed Db */
             room_fed_db: number;
+        };
+        /**
+         * ScreenChoice
+         * @description A screen that could stand here. bounce_db : what it wins in direct over room, all told. cautions : what can go
+         *     wrong with it. [dB]
+         */
+        ScreenChoice: {
+            /** Bounce Db */
+            bounce_db: number;
+            /** Cautions */
+            cautions: string[];
+            /** Colour Db */
+            colour_db: number;
+            /** Edits */
+            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
+            /** Gathered Db */
+            gathered_db: number;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Room Fed Db */
+            room_fed_db: number;
+            /** Words */
+            words: string;
         };
         /**
          * ScreenDoc
@@ -3755,6 +3927,16 @@ export interface components {
             width_m: number;
         } & {
             [key: string]: unknown;
+        };
+        /**
+         * ScreensAnswer
+         * @description Best first. no_room_for : what does not fit.
+         */
+        ScreensAnswer: {
+            /** Choices */
+            choices: components["schemas"]["ScreenChoice"][];
+            /** No Room For */
+            no_room_for: string[];
         };
         /**
          * SetGainDoc
@@ -4159,6 +4341,38 @@ export interface components {
             residual_m: number;
             /** Start */
             start: number;
+        };
+        /**
+         * TapedMark
+         * @description Somebody's place as two lengths of tape and a height. walls : as a musician calls them, with their number.
+         */
+        TapedMark: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /** Away M */
+            away_m: [
+                number,
+                number
+            ];
+            /** Faces */
+            faces: string;
+            /** Height M */
+            height_m: number;
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+            /** Walls */
+            walls: [
+                string,
+                string
+            ];
+            /** Who */
+            who: string;
         };
         /** ThirdDifference */
         ThirdDifference: {
@@ -5055,6 +5269,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MapAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    read_marks_sheet_api_marks_sheet_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrangementAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarksSheet"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    print_marks_sheet_api_marks_sheet_pdf_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrangementAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
                 };
             };
             /** @description Unprocessable Entity */
@@ -6187,6 +6467,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    schools_api_schools_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrangementAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchoolsAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    screens_api_screens_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrangementAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScreensAnswer"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -206,3 +206,48 @@ class AimAnswer(Answer):
     front_share: Num
     front_words: str
     aim_at: str
+
+
+class SchoolSide(Answer):
+    key: str
+    name: str
+    gives: str
+    wins: bool
+
+
+class SchoolAnswer(Answer):
+    """A quarrel among practitioners, both sides computed here. facts : the figures behind the words, by side."""
+
+    key: str
+    question: str
+    sides: list[SchoolSide]
+    verdict: str
+    too_close: bool
+    facts: dict[str, dict[str, Num]]
+
+
+class SchoolsAnswer(Answer):
+    schools: list[SchoolAnswer]
+
+
+class ScreenChoice(Answer):
+    """A screen that could stand here. bounce_db : what it wins in direct over room, all told. cautions : what can go
+    wrong with it. [dB]
+    """
+
+    kind: str
+    name: str
+    bounce_db: Num
+    room_fed_db: Num
+    gathered_db: Num
+    colour_db: Num
+    words: str
+    cautions: list[str]
+    edits: list[EditDoc]
+
+
+class ScreensAnswer(Answer):
+    """Best first. no_room_for : what does not fit."""
+
+    choices: list[ScreenChoice]
+    no_room_for: list[str]

@@ -4,11 +4,15 @@ import { Segmented } from '../../ui/segmented'
 import { AimBench } from './aim'
 import { type Asked, DistanceAsked, DistanceBench } from './distance'
 import { ListeningBench } from './listening'
+import { SchoolsBench } from './schools'
+import { ScreensBench } from './screens'
 
 const LOOKS = [
   { key: 'distance', name: 'Distance' },
   { key: 'aim', name: 'Aim' },
+  { key: 'screens', name: 'Screens' },
   { key: 'listening', name: 'Listening' },
+  { key: 'schools', name: 'Two schools' },
   { key: 'room', name: 'Room' },
 ] as const
 
@@ -24,6 +28,8 @@ export function MarksBench() {
       </div>
       {look === 'distance' ? <DistanceBench asked={asked} /> : null}
       {look === 'aim' ? <AimBench /> : null}
+      {look === 'screens' ? <ScreensBench /> : null}
+      {look === 'schools' ? <SchoolsBench /> : null}
       {look === 'listening' ? <ListeningBench /> : null}
       {look === 'room' ? <PredictedStage first="low" /> : null}
     </div>

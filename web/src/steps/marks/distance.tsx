@@ -321,6 +321,13 @@ const Puffs = ({ curve, x, y0 }: { curve: Distance; x: Scale; y0: number }) => (
   </g>
 )
 
+/** Of values in order, those that stand at least so far from the last that was kept. */
+function spaced(values: readonly number[], x: Scale, leastPx: number): number[] {
+  const kept: number[] = []
+  for (const v of values) if (kept.length === 0 || x(v) - x(kept.at(-1)!) >= leastPx) kept.push(v)
+  return kept
+}
+
 const TICKS_M = [0.03, 0.05, 0.1, 0.2, 0.3, 0.5, 1, 1.5]
 
 function Tape({ x, y, w, units }: { x: Scale; y: number; w: number; units: Units }) {
@@ -335,7 +342,7 @@ function Tape({ x, y, w, units }: { x: Scale; y: number; w: number; units: Units
         fill="var(--card)"
         stroke="var(--line-strong)"
       />
-      {TICKS_M.map((m) => (
+      {spaced(TICKS_M, x, 40).map((m) => (
         <g key={m}>
           <path d={`M${x(m)} ${y - 6}V${y + 6}`} stroke="var(--line-strong)" />
           <text x={x(m)} y={y + 20} fontSize={11.5} textAnchor="middle" style={{ fill: 'var(--ink-2)' }}>
@@ -375,6 +382,13 @@ const Felt = ({ x0, x1, y, meets }: { x0: number; x1: number; y: number; meets: 
 
 /** Usual advice as pins on the same tape. */
 function Pins({ curve, x, y, onChoose }: { curve: Distance; x: Scale; y: number; onChoose: (m: number) => void }) {
+  const named = new Set(
+    spaced(
+      curve.pins.map((p) => p.distance_m),
+      x,
+      76,
+    ),
+  )
   return (
     <g>
       {curve.pins.map((pin) => (
@@ -387,16 +401,18 @@ function Pins({ curve, x, y, onChoose }: { curve: Distance; x: Scale; y: number;
           }}
         >
           <path d={`M${x(pin.distance_m)} ${y + 24}V${y + 30}`} stroke="var(--ink-2)" />
-          <text
-            x={Math.max(x(pin.distance_m), M.left + 6)}
-            y={y + 42}
-            fontSize={11.5}
-            fontStyle="italic"
-            textAnchor="middle"
-            style={{ fill: 'var(--ink-2)' }}
-          >
-            {pin.name}
-          </text>
+          {named.has(pin.distance_m) ? (
+            <text
+              x={Math.max(x(pin.distance_m), M.left + 6)}
+              y={y + 42}
+              fontSize={11.5}
+              fontStyle="italic"
+              textAnchor="middle"
+              style={{ fill: 'var(--ink-2)' }}
+            >
+              {pin.name}
+            </text>
+          ) : null}
         </g>
       ))}
     </g>

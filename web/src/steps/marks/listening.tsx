@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { inWords, type Schemas } from '../../api/client'
 import { roomQueries } from '../../api/queries'
 import { useRoom } from '../../state/room'
-import { shortText, useUnits } from '../../state/units'
+import { lengthText, useUnits } from '../../state/units'
 import { useSettled } from '../../state/use-settled'
 import { Button } from '../../ui/button'
 import { Notice } from '../../ui/notice'
@@ -77,7 +77,7 @@ function Walls({ walls }: { walls: readonly Best[] }) {
         {walls.map((best) => (
           <li key={best.wall} className="flex items-center justify-between gap-3 border-t border-line py-1">
             <span>
-              <strong className="font-semibold">Look at {best.wall}</strong> ({shortText(best.wall_m, units)}): swing{' '}
+              <strong className="font-semibold">Look at {best.wall}</strong> ({lengthText(best.wall_m, units)}): swing{' '}
               {best.swing_db.toFixed(0)} dB, first return {best.early_db.toFixed(0).replace('-', '−')} dB
             </span>
             <Button

@@ -9,6 +9,7 @@ import { LengthField, NumberField } from '../../ui/fields'
 import { Select } from '../../ui/select'
 import { Group } from '../../ui/group'
 import { BestPlaces } from './best-places'
+import { PutBack } from './put-back'
 
 export function MarksSide() {
   return (
@@ -17,6 +18,7 @@ export function MarksSide() {
         <Places />
       </Group>
       <BestPlaces />
+      <PutBack />
       <NextMoves />
     </div>
   )

@@ -20,7 +20,7 @@ export function MarksStage() {
             : ''
         }
       />
-      <BenchCard className="shrink-0">
+      <BenchCard className="max-h-[50%] shrink-0 overflow-y-auto max-lg:max-h-none max-lg:min-h-[26rem]">
         <MarksBench />
       </BenchCard>
     </>

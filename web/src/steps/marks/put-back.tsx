@@ -1,0 +1,128 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { inWords } from '../../api/client'
+import { marksSheetPdf, roomQueries } from '../../api/queries'
+import { useDesk } from '../../rooms/desk'
+import { useRoom } from '../../state/room'
+import { lengthText, useUnits } from '../../state/units'
+import { useSettled } from '../../state/use-settled'
+import { Button } from '../../ui/button'
+import { Sheet } from '../../ui/dialog'
+import { Notice } from '../../ui/notice'
+
+/** The marks written down: a page to print, and one mark after the other put back with the phone in hand. */
+export function PutBack() {
+  const { document, active } = useRoom()
+  const [open, setOpen] = useState(false)
+  const [trouble, setTrouble] = useState<string | null>(null)
+  const print = async () => {
+    setTrouble(null)
+    try {
+      const address = URL.createObjectURL(await marksSheetPdf(document, active.id))
+      const link = Object.assign(window.document.createElement('a'), {
+        href: address,
+        download: `${document.name} marks.pdf`,
+      })
+      link.click()
+      setTimeout(() => URL.revokeObjectURL(address), 60_000)
+    } catch (error) {
+      setTrouble(inWords(error).title)
+    }
+  }
+  return (
+    <section aria-labelledby="marks-sheet" data-testid="marks-sheet">
+      <h2 id="marks-sheet" className="text-[1.1rem]">
+        The same spot tomorrow
+      </h2>
+      <p className="mb-1.5 text-[0.9rem] leading-snug text-ink-2">
+        Everybody taped from two walls, with heights, angles and switches.
+      </p>
+      <div className="flex flex-wrap gap-2">
+        <Button small onClick={() => void print()}>
+          Marks sheet (PDF)
+        </Button>
+        <Button small onClick={() => setOpen(true)}>
+          Put it back
+        </Button>
+      </div>
+      {trouble ? <Notice tone="stop" title={trouble} body="Try again; nothing was changed." /> : null}
+      <Sheet open={open} onClose={() => setOpen(false)} title="Put it back">
+        <OneByOne onDone={() => setOpen(false)} />
+      </Sheet>
+    </section>
+  )
+}
+
+/** One mark at a time, as large as it is read from a step away; a clap at the end proves the place. */
+function OneByOne({ onDone }: { onDone: () => void }) {
+  const { document, arrangementId } = useSettled()
+  const { take } = useDesk()
+  const units = useUnits()
+  const [at, setAt] = useState(0)
+  const { data: sheet, error } = useQuery(roomQueries.marksSheet(document, arrangementId))
+  if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
+  if (!sheet) return <div className="h-72 animate-pulse rounded-lg bg-floor" aria-label="Working" />
+  const mark = sheet.marks[at]
+  return (
+    <div className="min-h-72 w-full" data-testid="put-back">
+      <p className="text-[0.9rem] text-ink-2" aria-live="polite">
+        {mark ? `Mark ${at + 1} of ${sheet.marks.length}` : 'All marks stand'}
+      </p>
+      {mark ? (
+        <>
+          <h3 className="font-display text-[1.6rem] leading-tight font-bold">{mark.name}</h3>
+          <dl className="mt-2 grid grid-cols-[auto_1fr] items-baseline gap-x-4 gap-y-2">
+            {mark.walls.map((wall, i) => (
+              <div key={wall} className="contents">
+                <dt className="font-display text-[2rem] leading-none font-bold whitespace-nowrap">
+                  {lengthText(mark.away_m[i]!, units)}
+                </dt>
+                <dd className="text-[1.05rem]">from {wall}</dd>
+              </div>
+            ))}
+            <dt className="font-display text-[2rem] leading-none font-bold whitespace-nowrap">
+              {lengthText(mark.height_m, units)}
+            </dt>
+            <dd className="text-[1.05rem]">high</dd>
+          </dl>
+          <p className="mt-2 text-[1.05rem]">
+            Looks at {mark.faces}
+            {mark.says ? `; ${mark.says.toLowerCase()}` : ''}.
+          </p>
+        </>
+      ) : (
+        <>
+          <h3 className="font-display text-[1.6rem] leading-tight font-bold">Now prove it</h3>
+          <p className="mt-2 text-[1.05rem]">
+            Mouth to capsule: <strong>{lengthText(sheet.mouth_to_mic_m, units)}</strong>. {sheet.proof}
+          </p>
+          <ul className="mt-2 list-disc pl-5 text-[0.95rem] text-ink-2">
+            {sheet.by_hand.map((name) => (
+              <li key={name}>{name}</li>
+            ))}
+          </ul>
+        </>
+      )}
+      <div className="mt-4 flex justify-between gap-2">
+        <Button disabled={at === 0} onClick={() => setAt(at - 1)}>
+          Back one
+        </Button>
+        {mark ? (
+          <Button look="main" onClick={() => setAt(at + 1)}>
+            It stands
+          </Button>
+        ) : (
+          <Button
+            look="main"
+            onClick={() => {
+              onDone()
+              take('clap')
+            }}
+          >
+            Clap now
+          </Button>
+        )}
+      </div>
+    </div>
+  )
+}
