@@ -13,7 +13,7 @@ from keenquiet.service import background, calibrations, reading_set, readings
 from keenquiet.service.answers.calibrations import CalibrationAnswer
 from keenquiet.service.answers.jobs import Pending
 from keenquiet.service.answers.readings import ReadingAnswer, ReadingSummary
-from keenquiet.service.answers.tools import WordsAnswer
+from keenquiet.service.answers.tools import SidesAnswer, WordsAnswer
 from keenquiet.store.errors import NotFound
 
 router = APIRouter(tags=["readings"], responses={422: {"model": ErrorAnswer}, 404: {"model": ErrorAnswer}})
@@ -159,6 +159,13 @@ def compare_words(data: DataFolder, reading_id: str, other_id: str) -> WordsAnsw
     """The same words before and after, level-matched."""
     with listening():
         return reading_set.words_compared(data, reading_id, other_id)
+
+
+@router.get("/readings/{reading_id}/sides/{other_id}")
+def compare_sides(data: DataFolder, reading_id: str, other_id: str, pattern: str = "cardioid") -> SidesAnswer:
+    """A line spoken into both sides of the microphone: which one is its front."""
+    with listening():
+        return reading_set.sides_compared(data, reading_id, other_id, pattern)
 
 
 @router.get("/calibrations")

@@ -153,6 +153,19 @@ def analyse_compare(first: Path, second: Path, as_json: AsJson = False) -> None:
     reading.compare(first, second, as_json)
 
 
+@analyse_app.command("sides")
+def analyse_sides(
+    front: Path,
+    back: Path,
+    pattern: Annotated[str, typer.Option(help="The pattern that the microphone should have.")] = "cardioid",
+    as_json: AsJson = False,
+) -> None:
+    """A line spoken into both sides of a microphone: which is its front, is the pattern on, has it power."""
+    from keenquiet.cli import reading
+
+    reading.sides(front, back, as_json, pattern=pattern)
+
+
 @analyse_app.command("average")
 def analyse_average(
     recordings: list[Path],

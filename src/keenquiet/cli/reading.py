@@ -13,7 +13,7 @@ from keenquiet.service.answers.readings import ToneResult, with_reason
 from keenquiet.service.kinds import kind_named
 from keenquiet.service.kinds.base import ReadOptions
 from keenquiet.service.reading import Heard, analyse, rig_recording
-from keenquiet.service.reading_set import loudest_channel, mean_response, response_wav, words_answer
+from keenquiet.service.reading_set import loudest_channel, mean_response, response_wav, sides_answer, words_answer
 from keenquiet.store.audiofile import Audio, read_audio, wav_bytes
 
 _DIGITS = 4
@@ -80,6 +80,11 @@ def compare(first: Path, second: Path, as_json: bool) -> None:
     """`analyse compare`."""
     answer = words_answer(read_audio(first), read_audio(second))
     say(answer.model_dump(mode="json", exclude={"simulated"}), as_json)
+
+
+def sides(front: Path, back: Path, as_json: bool, *, pattern: str) -> None:
+    """`analyse sides`."""
+    say(sides_answer(read_audio(front), read_audio(back), pattern), as_json)
 
 
 def average(recordings: list[Path], as_json: bool, *, out: Path | None) -> None:

@@ -36,6 +36,7 @@ from keenquiet.core.judge.places import distance_between, placing
 from keenquiet.core.judge.schools import schools
 from keenquiet.core.judge.spots import lifted, place_map
 from keenquiet.core.room.room import Room
+from keenquiet.core.waves.bleed import bleed_under_db
 from keenquiet.core.waves.puff import FROM_THE_MOUTH, SCREENS
 from keenquiet.core.waves.response import smoothed_db
 from keenquiet.documents.edits import edit_doc
@@ -86,6 +87,7 @@ def distance_answer(
     here = distance_between(arrangement)
     span = curve.span
     breath = arrangement.performer.source.key in FROM_THE_MOUTH
+    cups = room.brief.owned.headphones
 
     def at(values: Any, distance_m: float) -> float:
         return float(np.interp(np.log(distance_m), np.log(curve.distance_m), values))
@@ -103,6 +105,7 @@ def distance_answer(
         sway_db=curve.sway_db,
         sway_bass_db=curve.sway_bass_db,
         sounds_m=curve.sounds_m,
+        bleed_db=None if cups == "none" else bleed_under_db(arrangement, curve.distance_m, cups=cups),
         span=None
         if span is None
         else SpanAnswer(

@@ -212,6 +212,18 @@ export const roomQueries = {
       staleTime: Infinity,
       retry: false,
     }),
+  sides: (front: string, back: string, pattern: string) =>
+    queryOptions({
+      queryKey: ['sides', front, back, pattern],
+      queryFn: async () =>
+        unwrap<Schemas['SidesAnswer']>(
+          await api.GET('/api/readings/{reading_id}/sides/{other_id}', {
+            params: { path: { reading_id: front, other_id: back }, query: { pattern } },
+          }),
+        ),
+      staleTime: Infinity,
+      retry: false,
+    }),
   catalogue: () =>
     queryOptions({
       queryKey: ['catalogue'],

@@ -540,6 +540,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readings/{reading_id}/sides/{other_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Sides
+         * @description A line spoken into both sides of the microphone: which one is its front.
+         */
+        get: operations["compare_sides_api_readings__reading_id__sides__other_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rooms": {
         parameters: {
             query?: never;
@@ -1691,8 +1711,11 @@ export interface components {
          *     room_noise_db, own_noise_db : how far the room's and the chain's own noise lie under the performance, under_noise_db
          *     both, quietest_db both under a quietest phrase. lift : of bass, beside proximity_db at 100 Hz. puff : push of a puff
          *     against 10 cm straight on. sway_db, sway_bass_db : of 5 cm nearer. sounds_m : as far away as this much room sounds.
+         *     bleed_db : how far the owned headphones' leak lies under the performance, null without any.
          */
         DistanceAnswer: {
+            /** Bleed Db */
+            bleed_db: number[] | null;
             /** Bounce Db */
             bounce_db: (number | null)[];
             /** Distance M */
@@ -3035,10 +3058,16 @@ export interface components {
         PairAnswer: {
             /** Delay Ms */
             delay_ms: number;
+            /** Kind */
+            kind: string;
             /** Mono Loss */
             mono_loss: components["schemas"]["MonoLoss"][];
             /** Notches Hz */
             notches_hz: number[];
+            /** Ratio */
+            ratio: number;
+            /** Recording Angle Deg */
+            recording_angle_deg: number | null;
             /** Ripple Db */
             ripple_db: number;
         };
@@ -4024,6 +4053,22 @@ export interface components {
             ][];
         } & {
             [key: string]: unknown;
+        };
+        /**
+         * SidesAnswer
+         * @description Which side of a microphone hears. difference_db : the side meant as the front over the other.
+         */
+        SidesAnswer: {
+            /** Cure */
+            cure: string;
+            /** Difference Db */
+            difference_db: number;
+            /** Outcome */
+            outcome: string;
+            /** Pattern */
+            pattern: string;
+            /** Text */
+            text: string;
         };
         /**
          * Sketch
@@ -5732,6 +5777,49 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WordsAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    compare_sides_api_readings__reading_id__sides__other_id__get: {
+        parameters: {
+            query?: {
+                pattern?: string;
+            };
+            header?: never;
+            path: {
+                reading_id: string;
+                other_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SidesAnswer"];
                 };
             };
             /** @description Not Found */

@@ -9,6 +9,7 @@ from keenquiet.core.bands import OCTAVES_HZ
 from keenquiet.core.room.room import Arrangement, Microphone, Room, direction
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.microphone import sensitivity
+from keenquiet.core.waves.stereo import COINCIDENT_M, NEAR_COINCIDENT_M, recording_angle_deg
 
 _TOP_HZ: Final = 20_000.0
 _MOST_NOTCHES: Final = 8
@@ -19,12 +20,17 @@ class Pair:
     """delay_s : how much later the further one hears. notches_hz : the first ones. ripple_db : peak over notch.
 
     mono_loss_db : (8,) octaves of the sum against both powers added, negative where the sum loses. [dB]
+    ratio : how many times as far the further one is. kind : `coincident`, `near-coincident`, or `apart`.
+    recording_angle_deg : the angle that fills the stage, of pairs of one kind that stand together, else None.
     """
 
     delay_s: float
     notches_hz: tuple[float, ...]
     ripple_db: float
     mono_loss_db: FloatArray
+    ratio: float
+    kind: str
+    recording_angle_deg: float | None
 
 
 def pair_of(room: Room, arrangement: Arrangement) -> Pair | None:
@@ -49,7 +55,21 @@ def pair_of(room: Room, arrangement: Arrangement) -> Pair | None:
         tuple(float(f) for f in notches[notches <= _TOP_HZ]),
         float(20 * np.log10((1 + share) / max(1 - share, 1e-3))),
         10 * np.log10(power / (1 + share**2)),
+        max(way for _, way in heard) / min(way for _, way in heard),
+        *_as_a_pair(arrangement.microphone, second, room.air.speed_m_s),
     )
+
+
+def _as_a_pair(one: Microphone, other: Microphone, speed_m_s: float) -> tuple[str, float | None]:
+    """What kind of pair it is, and the angle that it records."""
+    spacing = float(np.linalg.norm(np.subtract(one.at, other.at)))
+    if spacing > NEAR_COINCIDENT_M:
+        return "apart", None
+    kind = "coincident" if spacing <= COINCIDENT_M else "near-coincident"
+    if one.pattern != other.pattern:
+        return kind, None
+    between = abs((one.aims_deg - other.aims_deg + 180) % 360 - 180)
+    return kind, recording_angle_deg(a=one.a, between_deg=between, spacing_m=spacing, speed_m_s=speed_m_s)
 
 
 def _heard(mic: Microphone, at: FloatArray) -> tuple[float, float]:

@@ -21,7 +21,18 @@ from keenquiet.core.waves.rigid import CLOSET_FIRST_MODE_HZ, first_mode_hz, meth
 from keenquiet.documents.frame import Frame
 from keenquiet.documents.schema import RoomDoc
 from keenquiet.service.answers.marks import FigureAnswer, Marks, MeasuredMark, marks_of, wanted_of
-from keenquiet.service.answers.numbers import IF_ANY, Answer, Gaps, Num, Num2, Numbers, Points2, Points3, Vector3
+from keenquiet.service.answers.numbers import (
+    IF_ANY,
+    Answer,
+    Gaps,
+    Num,
+    Num2,
+    Numbers,
+    NumOrNone,
+    Points2,
+    Points3,
+    Vector3,
+)
 
 
 class PathAnswer(Answer):
@@ -134,6 +145,9 @@ class PairAnswer(Answer):
     notches_hz: list[Num2]
     ripple_db: Num
     mono_loss: list[MonoLoss]
+    ratio: Num
+    kind: str
+    recording_angle_deg: NumOrNone
 
 
 class ScreenAnswer(Answer):
@@ -360,4 +374,7 @@ def _pair(result: Forecast) -> PairAnswer | None:
         notches_hz=list(found.notches_hz),
         ripple_db=found.ripple_db,
         mono_loss=[MonoLoss(centre_hz=f, db=loss) for f, loss in zip(OCTAVES_HZ, found.mono_loss_db, strict=True)],
+        ratio=found.ratio,
+        kind=found.kind,
+        recording_angle_deg=found.recording_angle_deg,
     )

@@ -142,3 +142,13 @@ class WordsAnswer(Answer):
     thirds: list[ThirdDifference]
     noise_db: NumOrNone
     simulated: list[bool] = []
+
+
+class SidesAnswer(Answer):
+    """Which side of a microphone hears. difference_db : the side meant as the front over the other."""
+
+    difference_db: Num
+    pattern: str
+    outcome: str
+    text: str
+    cure: str

@@ -273,6 +273,7 @@ function readout(curve: Distance, here: number, units: Units): string {
     `noise ${said(noise)} dB under you`,
     `bass lifted ${said(lift, 1)} dB`,
     `5 cm nearer is ${said(sway, 1)} dB louder${bass !== null && bass >= 0.5 ? ` with ${said(bass, 1)} dB more bass` : ''}`,
+    curve.bleed_db ? `your phones ${said(figureAt(curve, curve.bleed_db, here))} dB under you` : '',
     puff !== null && puff > 1 ? 'a p pops' : puff !== null && puff > 0.25 ? 'a hard p may pop' : '',
   ]
     .filter(Boolean)

@@ -9,13 +9,17 @@ import { LengthField, NumberField } from '../../ui/fields'
 import { Select } from '../../ui/select'
 import { Group } from '../../ui/group'
 import { BestPlaces } from './best-places'
+import { Front } from './front'
 import { PutBack } from './put-back'
 
 export function MarksSide() {
   return (
     <div className="space-y-3">
-      <Group title="Exact places" open={false}>
+      <Group title="Exact places">
         <Places />
+      </Group>
+      <Group title="Which side is the front?">
+        <Front />
       </Group>
       <BestPlaces />
       <PutBack />

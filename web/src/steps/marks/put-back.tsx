@@ -97,6 +97,12 @@ function OneByOne({ onDone }: { onDone: () => void }) {
             Mouth to capsule: <strong>{lengthText(sheet.mouth_to_mic_m, units)}</strong>. {sheet.proof}
           </p>
           <ul className="mt-2 list-disc pl-5 text-[0.95rem] text-ink-2">
+            {sheet.stand.map((words) => (
+              <li key={words}>{words}</li>
+            ))}
+          </ul>
+          <p className="mt-2 text-[0.95rem]">And as they were:</p>
+          <ul className="list-disc pl-5 text-[0.95rem] text-ink-2">
             {sheet.by_hand.map((name) => (
               <li key={name}>{name}</li>
             ))}
