@@ -4,23 +4,35 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from scipy import integrate
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy import integrate, signal
 
+from keenquiet.advice.schools import school_words
 from keenquiet.core.judge.aim import gathered_from_front, loud_notes, null_deg, null_towards_noise, past_the_mouth
 from keenquiet.core.judge.distance_curve import at_distance, bass_lift_db, distance_curve, sounds_at_m
 from keenquiet.core.judge.forecast import Acoustics, forecast
 from keenquiet.core.judge.listening import best_listening, cancellations, candidates, listening_place
 from keenquiet.core.judge.places import distance_between, faced
+from keenquiet.core.judge.schools import schools
 from keenquiet.core.judge.screen_worth import screen_worths
 from keenquiet.core.judge.spots import place_map
 from keenquiet.core.judge.wanted import PURPOSES
-from keenquiet.core.room.room import Facing, NoiseSource, Screen
+from keenquiet.core.room.room import Facing, Microphone, NoiseSource, Screen
+from keenquiet.core.room.shape import Ceiling, Shape
+from keenquiet.core.room.taping import place_from, taped
 from keenquiet.core.scenario import Scenario
+from keenquiet.core.take.levels import take_levels
+from keenquiet.core.take.sides import which_side
+from keenquiet.core.waves.bleed import bleed_under_db
 from keenquiet.core.waves.capsule import diaphragm_gain
 from keenquiet.core.waves.microphone import PATTERNS
+from keenquiet.core.waves.pair import pair_of
 from keenquiet.core.waves.puff import puff_index
 from keenquiet.core.waves.screens import colour_db, screened
 from keenquiet.core.waves.sources import SOURCES
+from keenquiet.core.waves.stands import STANDS, check_stand
+from keenquiet.core.waves.stereo import recording_angle_deg, ripple_db
 
 from ..conftest import plain_box, standing
 
@@ -224,3 +236,104 @@ def test_a_plate_behind_the_microphone_combs_as_its_mirror_image_does():
     share = 0.3 / 0.7
     assert colour_db(plate, even) == pytest.approx(20 * np.log10((1 + share) / (1 - share)), abs=0.15)
     assert colour_db(_screen((2.5, 1.5, 0.2), 180.0, 2.0, 2.0, 0.99), even) < 1.0
+
+
+@settings(max_examples=40, deadline=None)
+@given(*(st.floats(*ends) for ends in ((1.6, 6.0), (1.6, 5.0), (0.35, 0.65), (-40, 40), (0.1, 0.9), (0.1, 0.9))))
+def test_a_mark_taped_from_two_walls_is_found_again_to_a_centimetre(long, wide, cut, lean, u, v):
+    # an L with one slanting wall; the tape reads whole centimetres
+    slant = long + np.sin(np.deg2rad(lean)) * 0.3
+    step = (long * cut, wide * 0.6)
+    plan = ((0, 0), (long, 0), (slant, wide), (step[0], wide), step, (0, step[1]))
+    shape = Shape(tuple((float(x), float(y)) for x, y in plan), Ceiling.flat(2.4))
+    at = np.array([u * long, v * wide])
+    if not shape.stands_clear(at, margin_m=0.05):
+        return
+    mark = taped(shape, at)
+    read = replace(mark, away_m=tuple(round(away, 2) for away in mark.away_m))
+    assert np.linalg.norm(place_from(shape, mark) - at) < 1e-9
+    # half a centimetre on each tape, and walls that cross at 30 degrees at worst
+    assert np.linalg.norm(place_from(shape, read) - at) < 0.01 / np.sin(np.deg2rad(30)) + 1e-9
+    assert all(away > 0 for away in mark.away_m)
+
+
+def test_three_to_one_leaves_6_db_and_notches_lie_at_half_waves():
+    assert ripple_db(3.0) == pytest.approx(6.02, abs=0.01)
+    room = plain_box(size=(5, 4, 3))
+    one = standing((1.0, 2.0, 1.5), (1.3, 2.0, 1.5))
+    pair = pair_of(room, replace(one, second_microphone=Microphone((1.0, 2.9, 1.5), 0.0, 0.0, "omni")))
+    assert pair.ratio == pytest.approx(3.0)
+    assert pair.ripple_db == pytest.approx(6.02, abs=0.01)
+    assert pair.notches_hz[:2] == pytest.approx([room.air.speed_m_s / 1.2, 3 * room.air.speed_m_s / 1.2])
+    assert (pair.kind, pair.recording_angle_deg) == ("apart", None)
+
+
+def test_crossed_cardioids_at_90_degrees_record_the_half_plane():
+    # by hand: at 90 degrees off the middle 0.854 against 0.146 is 15.3 dB, all the way to one side
+    assert recording_angle_deg(a=0.5, between_deg=90, spacing_m=0.0, speed_m_s=C) == pytest.approx(180, abs=4)
+    # apart they need less; figure-eights at 90 degrees, 15 dB at arctan of (10^.75 - 1) / (10^.75 + 1)
+    assert recording_angle_deg(a=0.5, between_deg=110, spacing_m=0.17, speed_m_s=C) == pytest.approx(105, abs=9)
+    blumlein = 2 * np.degrees(np.arctan((10**0.75 - 1) / (10**0.75 + 1)))
+    assert recording_angle_deg(a=0.0, between_deg=90, spacing_m=0.0, speed_m_s=C) == pytest.approx(blumlein, abs=1)
+
+
+def test_an_open_cup_leaks_more_and_a_nearer_mouth_hides_it():
+    singer = standing((1.0, 1.4, 1.5), (1.4, 1.4, 1.5), source="voice-sung")
+    far = np.array([0.1, 0.4])
+    closed, open_ = (bleed_under_db(singer, far, cups=cups) for cups in ("closed", "open"))
+    assert np.all(closed > open_ + 8)
+    # by hand: the voice loses 12.04 dB over the way, the leak 7.49 dB from hypot(0.1, 0.15) to hypot(0.4, 0.15)
+    assert closed[0] - closed[1] == pytest.approx(12.04 - 7.49, abs=0.02)
+    louder = bleed_under_db(singer, far, cups="closed", level_dba=86.0)
+    assert closed - louder == pytest.approx([6.0, 6.0])
+
+
+def _spoken(level_db, noise_db=-70.0, seconds=6.0):
+    """Bursts with a voice's spectrum and pauses, over a floor."""
+    rng = np.random.default_rng(4)
+    n = int(48_000 * seconds)
+    voice = signal.lfilter(*signal.butter(1, [200, 2000], "band", fs=48_000), rng.standard_normal(n))
+    bursts = (np.sin(2 * np.pi * 0.9 * np.arange(n) / 48_000) > -0.2).astype(float)
+    voice = voice / voice.std() * 10 ** (level_db / 20) * bursts
+    return take_levels(voice + 10 ** (noise_db / 20) * rng.standard_normal(n), 48_000.0)
+
+
+def test_a_line_into_both_sides_tells_front_pattern_and_power():
+    loud, soft = _spoken(-24.0), _spoken(-38.0)
+    assert which_side(loud, soft, "cardioid").outcome == "proved"
+    assert which_side(loud, soft, "cardioid").difference_db == pytest.approx(14.0, abs=0.3)
+    assert which_side(soft, loud, "cardioid").outcome == "wrong_side"
+    assert which_side(loud, loud, "cardioid").outcome == "both_alike"
+    assert which_side(loud, loud, "omni").outcome == "proved"
+    assert which_side(loud, soft, "figure-8").outcome == "not_even"
+    assert which_side(loud, _spoken(-30.0), "cardioid").outcome == "weak"
+    assert which_side(_spoken(-90.0, -40.0), _spoken(-90.0, -40.0), "cardioid").outcome == "not_powered"
+
+
+def test_both_schools_are_the_forecasts_of_both_and_may_be_too_close_to_call():
+    room = plain_box(size=(4.0, 3.2, 2.4), alpha=0.12)
+    acoustics = Acoustics(room)
+    singer = standing((1.6, 1.5, 1.5), (2.0, 1.5, 1.5), pattern="cardioid", source="voice-sung", faces=0, aims=180)
+    found = {school.key: school for school in schools(Scenario(room, singer), acoustics, DRY)}
+    assert {"dry-or-room", "corner", "distance", "capsule", "lift", "breath", "screen", "shield", "loud"} == set(found)
+    half = forecast(acoustics, at_distance(singer, 0.2), uncertainty=False).bounce.direct_over_room_db.value
+    assert found["distance"].facts["closer"]["bounce_db"] == pytest.approx(half)
+    assert found["distance"].winner == "closer"
+    assert found["shield"].winner == "cloth"
+    assert found["screen"].winner is None  # at 40 cm a p does not reach: too close to call
+    near = {school.key: school for school in schools(Scenario(room, at_distance(singer, 0.06)), acoustics, DRY)}
+    assert near["screen"].winner == "off"
+    for school in found.values():
+        assert school_words(school).verdict.startswith("Too close" if school.winner is None else "Here: ")
+
+
+def test_a_stand_reaches_fits_and_tips_by_its_moments():
+    room = plain_box(size=(3.0, 2.5, 2.4))
+    reaches = check_stand(room, STANDS["round"], (1.5, 1.2, 1.4))
+    assert (reaches.short_m, reaches.fits, reaches.tips) == (0.0, True, False)
+    assert check_stand(room, STANDS["round"], (1.5, 1.2, 1.77)).short_m == pytest.approx(0.20)
+    assert not check_stand(room, STANDS["tripod"], (0.1, 1.2, 1.4)).fits
+    # moments by hand: a light stand without its counterweight goes over
+    light = replace(STANDS["tripod"], weight_kg=0.4, counter_kg=0.0)
+    moment = 0.6 * (0.8 * np.cos(np.pi / 6) - 0.17) + 0.45 * (0.4 * np.cos(np.pi / 6) - 0.17) - 0.4 * 0.17
+    assert check_stand(room, light, (1.5, 1.2, 1.4), boom_m=0.8).moment_nm == pytest.approx(9.81 * moment)

@@ -8,6 +8,8 @@ and a figure-eight's as high as it. Hiss that a voice does not rise from is a ca
 from dataclasses import dataclass
 from typing import Final, Literal
 
+import numpy as np
+
 from keenquiet.core.take.levels import TakeLevels
 
 DIRECTED_DB: Final = 10.0
@@ -34,8 +36,7 @@ class Sides:
 def which_side(front: TakeLevels, back: TakeLevels, pattern: str) -> Sides:
     """Judge two takes of one line at the same distance and gain: into the side meant as front, and the other."""
     difference = front.active_dba - back.active_dba
-    heard = [take.snr_db for take in (front, back) if take.snr_db is not None]
-    if heard and max(heard) < _HEARD_DB:
+    if all(_moves_db(take) < _HEARD_DB for take in (front, back)):
         return Sides(difference, "not_powered")
     if pattern in _EVEN:
         return Sides(difference, "proved" if abs(difference) <= _ALIKE_DB else "not_even")
@@ -44,3 +45,9 @@ def which_side(front: TakeLevels, back: TakeLevels, pattern: str) -> Sides:
     if difference <= -DIRECTED_DB:
         return Sides(difference, "wrong_side")
     return Sides(difference, "both_alike" if abs(difference) <= _ALIKE_DB else "weak")
+
+
+def _moves_db(take: TakeLevels) -> float:
+    """How far the level moves between phrases and pauses: steady hiss hardly does. [dB]"""
+    low, high = np.percentile(take.blocks_db, (10, 90))
+    return float(high - low)

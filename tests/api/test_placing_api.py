@@ -1,0 +1,135 @@
+"""Distance, map, listening, aim, screens, schools, marks sheet: API and command line say the same, and refuse alike."""
+
+import json
+import math
+
+import pytest
+
+from keenquiet.demo.scenario import attic, bakery_room, cupboard
+
+from .test_cli import run
+
+ROUTES = {"distance": "distance", "map": "map", "listening": "listening", "aim": "aim", "marks-sheet": "marks"}
+__all__ = ["run"]
+
+
+@pytest.mark.parametrize("route", ROUTES)
+def test_the_page_and_the_command_line_say_the_same(client, run, tmp_path, route):
+    document = attic()
+    path = tmp_path / "attic.json"
+    path.write_text(json.dumps(document))
+    answered = client.post(f"/api/{route}", json={"document": document})
+    assert answered.status_code == 200, answered.text
+    assert answered.json() == run(ROUTES[route], path, "--json")
+
+
+def test_distance_has_the_contracts_shape_for_every_place_of_the_demo(client):
+    for document in (bakery_room(), cupboard(), attic()):
+        said = client.post("/api/distance", json={"document": document, "role": "backing", "screen": "off"}).json()
+        n = len(said["distance_m"])
+        assert said["distance_m"][0] == 0.03
+        assert said["distance_m"][-1] == 1.5
+        for curve in ("bounce_db", "under_noise_db", "proximity_db", "puff", "sway_db", "own_noise_db", "sounds_m"):
+            assert len(said[curve]) == n, curve
+        assert {"from_m", "to_m", "limits"} <= set(said["span"])
+        assert {limit["end"] for limit in said["span"]["limits"]} <= {"near", "far"}
+        assert [pin["name"] for pin in said["pins"]][:3] == ["lips on it", "a hand's width", "six inches"]
+
+
+def test_a_map_is_null_where_nobody_can_stand_and_its_best_can_be_tried(client):
+    document = bakery_room()
+    said = client.post("/api/map", json={"document": document, "step_m": 0.2}).json()
+    assert len(said["value"]) == len(said["y_m"])
+    assert {len(row) for row in said["value"]} == {len(said["x_m"])}
+    bed = next(piece for piece in document["furnishings"] if piece["kind"] == "day-bed")["at"]
+    column = min(range(len(said["x_m"])), key=lambda i: abs(said["x_m"][i] - bed[0]))
+    row = min(range(len(said["y_m"])), key=lambda i: abs(said["y_m"][i] - bed[1]))
+    assert said["value"][row][column] is None
+    best = said["best"][0]
+    assert best["reasons"]
+    performer = next(edit for edit in best["edits"] if edit["who"] == "performer")
+    assert performer["at"][:2] == pytest.approx(best["at"])
+    seated = client.post("/api/map", json={"document": document, "step_m": 0.2, "height_m": 1.15}).json()
+    assert seated["best"][0]["edits"][0]["at"][2] == pytest.approx(1.15)
+
+
+def test_a_cupboard_is_mapped_closer_to_its_walls_and_has_no_listening_place(client):
+    said = client.post("/api/map", json={"document": cupboard()}).json()
+    assert said["clear_m"] < 0.3
+    assert said["best"]
+    listening = client.post("/api/listening", json={"document": cupboard(), "search": True}).json()
+    assert listening["best"] is None
+    assert "headphones" in listening["sentence"]
+
+
+def test_the_searched_listening_place_is_what_it_says_once_it_stands(client):
+    document = attic()
+    found = client.post("/api/listening", json={"document": document, "search": True}).json()
+    best = found["best"]
+    assert best["objective_db"] < found["objective_db"]
+    now = document["arrangements"][0]
+    moved = now | {"monitors": best["monitors"], "listener": best["listener"]}
+    there = client.post("/api/listening", json={"document": document | {"arrangements": [moved]}}).json()
+    assert there["swing_db"] == pytest.approx(best["swing_db"], abs=0.1)
+    assert there["triangle"]["angle_deg"] == pytest.approx(60, abs=0.1)
+
+
+def test_screens_are_ranked_and_predict_tells_what_one_is_worth(client):
+    document = bakery_room()
+    ranked = client.post("/api/screens", json={"document": document}).json()["choices"]
+    assert [c["bounce_db"] for c in ranked] == sorted((c["bounce_db"] for c in ranked), reverse=True)
+    assert all(c["cautions"] for c in ranked if c["kind"] in ("booth", "head-box", "mattress"))
+    cloth = next(c for c in ranked if c["kind"] == "duvet-on-t")
+    hung = document["arrangements"][0] | {"screens": [edit["screen"] for edit in cloth["edits"]]}
+    said = client.post("/api/forecast", json={"document": document | {"arrangements": [hung]}}).json()
+    assert said["screens"][0]["bounce_db"] == pytest.approx(cloth["bounce_db"], abs=0.05)
+    assert {"kind", "bounce_db", "room_fed_db", "colour_db"} <= set(said["screens"][0])
+
+
+def test_schools_name_a_side_or_say_too_close(client):
+    for school in client.post("/api/schools", json={"document": bakery_room()}).json()["schools"]:
+        assert sum(side["wins"] for side in school["sides"]) == (0 if school["too_close"] else 1)
+        assert len(school["sides"]) >= 2
+        assert all(math.isfinite(v) for facts in school["facts"].values() for v in facts.values())
+
+
+def test_the_marks_sheet_is_one_page_in_any_script(client):
+    for name in ("Over the bakery", "工作室", "Kötű <b>"):
+        page = client.post("/api/marks-sheet.pdf", json={"document": bakery_room() | {"name": name}})
+        assert page.headers["content-type"] == "application/pdf"
+        assert page.content.startswith(b"%PDF")
+        assert page.content.count(b"/Type /Page\n") == 1
+
+
+@pytest.mark.parametrize(
+    ("route", "ask", "field"),
+    [
+        ("distance", {"role": "crooner"}, "role"),
+        ("distance", {"screen": "sock"}, "screen"),
+        ("map", {"mark": "touch"}, "mark"),
+        ("map", {"height_m": 9.0}, "height"),
+    ],
+)
+def test_what_is_not_offered_is_refused_with_a_cure(client, route, ask, field):
+    refused = client.post(f"/api/{route}", json={"document": bakery_room()} | ask)
+    assert refused.status_code == 422
+    assert refused.json()["error"]["field"] == field
+    assert refused.json()["error"]["cure"]
+
+
+def test_both_sides_of_a_recording_by_the_command_line(run, tmp_path):
+    room = tmp_path / "room.json"
+    room.write_text(json.dumps(bakery_room()))
+    front, back = tmp_path / "front.wav", tmp_path / "back.wav"
+    run("simulate", room, "--reading", "take", "--out", front, "--seed", 1, "--json")
+    document = bakery_room()
+    mic = document["arrangements"][0]["microphone"]
+    mic["aims_deg"] = (mic["aims_deg"] + 180) % 360
+    room.write_text(json.dumps(document))
+    run("simulate", room, "--reading", "take", "--out", back, "--seed", 1, "--json")
+    said = run("analyse", "sides", front, back, "--json")
+    assert said["difference_db"] > 3  # at 44 cm in a live room the back hears the room: less than at a hand's width
+    assert said["outcome"] in ("proved", "weak")
+    assert run("analyse", "sides", back, front, "--json")["difference_db"] == pytest.approx(-said["difference_db"])
+    refused = run("analyse", "sides", front, back, "--pattern", "shotgun", "--json", code=2)
+    assert refused["error"]["field"] == "microphone.pattern"
