@@ -133,3 +133,33 @@ def test_both_sides_of_a_recording_by_the_command_line(run, tmp_path):
     assert run("analyse", "sides", back, front, "--json")["difference_db"] == pytest.approx(-said["difference_db"])
     refused = run("analyse", "sides", front, back, "--pattern", "shotgun", "--json", code=2)
     assert refused["error"]["field"] == "microphone.pattern"
+
+
+def test_a_sweep_proves_that_everybody_is_back_and_names_what_is_not(run, tmp_path):
+    """On the rig: the same spot again, the microphone half as far, the performer a step aside."""
+
+    def swept(name, change=lambda arrangement: None, seed=1):
+        document = bakery_room()
+        change(document["arrangements"][0])
+        room, wav = tmp_path / f"{name}.json", tmp_path / f"{name}.wav"
+        room.write_text(json.dumps(document))
+        run("simulate", room, "--reading", "sweep", "--out", wav, "--seed", seed, "--json")
+        return wav
+
+    def nearer(arrangement):
+        at, mic = arrangement["performer"]["at"], arrangement["microphone"]
+        mic["at"] = [(a + b) / 2 for a, b in zip(at, mic["at"], strict=True)]
+
+    def aside(arrangement):
+        for who in ("performer", "microphone"):
+            arrangement[who]["at"][0] -= 0.5
+
+    first = swept("first")
+    again = run("analyse", "put-back", first, swept("again", seed=2), "--json")
+    assert again["proved"], again
+    assert "nearer" in run("analyse", "put-back", first, swept("nearer", nearer), "--json")["moved"]
+    moved = run("analyse", "put-back", first, swept("aside", aside), "--json")
+    assert not moved["proved"]
+    assert moved["shared"] < moved["of"]
+    # a clap is never twice the same: it is not believed
+    assert run("analyse", "put-back", first, first, "--kind", "clap", "--json", code=2)["error"]["field"] == "kind"

@@ -14,6 +14,7 @@ from keenquiet.core.judge.distance_curve import at_distance, bass_lift_db, dista
 from keenquiet.core.judge.forecast import Acoustics, forecast
 from keenquiet.core.judge.listening import best_listening, cancellations, candidates, listening_place
 from keenquiet.core.judge.places import distance_between, faced
+from keenquiet.core.judge.put_back import Trace, line_back, put_back
 from keenquiet.core.judge.schools import schools
 from keenquiet.core.judge.screen_worth import screen_worths
 from keenquiet.core.judge.spots import place_map
@@ -337,3 +338,50 @@ def test_a_stand_reaches_fits_and_tips_by_its_moments():
     light = replace(STANDS["tripod"], weight_kg=0.4, counter_kg=0.0)
     moment = 0.6 * (0.8 * np.cos(np.pi / 6) - 0.17) + 0.45 * (0.4 * np.cos(np.pi / 6) - 0.17) - 0.4 * 0.17
     assert check_stand(room, light, (1.5, 1.2, 1.4), boom_m=0.8).moment_nm == pytest.approx(9.81 * moment)
+
+
+TRACE = Trace(6.0, ((3.1, -12.0), (5.2, -15.0), (7.7, -17.0), (9.0, -19.0)), 0.40)
+
+
+def _later(by_ms, bounce_db=6.0, mid_s=0.40):
+    return Trace(bounce_db, tuple((delay + by_ms, level) for delay, level in TRACE.early), mid_s)
+
+
+@pytest.mark.parametrize(
+    ("now", "moved"),
+    [
+        (_later(0.0), ()),
+        (_later(0.1, bounce_db=6.9, mid_s=0.42), ()),  # 3 cm, a decibel and a twentieth of decay are a clap's own
+        (_later(0.6), ("elsewhere",)),  # 20 cm of way
+        (_later(0.0, bounce_db=9.5), ("nearer",)),
+        (_later(0.0, bounce_db=2.5), ("further",)),
+        (_later(0.0, bounce_db=4.0, mid_s=0.60), ("livelier",)),  # half as long again is 1.8 dB more of room
+        (_later(0.0, bounce_db=7.5, mid_s=0.30), ("drier",)),
+    ],
+)
+def test_what_is_not_back_is_named(now, moved):
+    found = put_back(TRACE, now)
+    assert found.moved == moved
+    assert found.proved == (not moved)
+
+
+def test_without_first_returns_nothing_is_proved():
+    assert not put_back(Trace(6.0, (), 0.4), Trace(6.0, (), 0.4)).proved
+
+
+@pytest.mark.parametrize(
+    ("louder", "bass", "treble", "moved"),
+    [
+        (0.4, 0.2, 0.5, ()),
+        (3.5, 1.6, 0.0, ("nearer",)),
+        (-3.0, -1.2, 0.0, ("further",)),
+        (3.0, 0.0, 0.0, ("louder",)),
+        (-0.3, 0.0, -4.0, ("turned",)),
+    ],
+)
+def test_a_line_that_is_louder_with_bass_came_from_nearer(louder, bass, treble, moved):
+    centres = 1000 * 10 ** (np.arange(-11, 10) / 10)
+    apart = np.where(centres < 250, bass, np.where(centres > 3500, treble, 0.0))
+    found = line_back(louder, centres, apart)
+    assert found.moved == moved
+    assert found.proved == (not moved)

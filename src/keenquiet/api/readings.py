@@ -9,11 +9,11 @@ from keenquiet.api.asks import AverageAsk, CalibrateAsk, ErrorAnswer, ReadingUpd
 from keenquiet.api.deps import Async, DataFolder, answered, content_of, listening
 from keenquiet.core.errors import InputError
 from keenquiet.documents.plain import parsed, shown_name
-from keenquiet.service import background, calibrations, reading_set, readings
+from keenquiet.service import background, calibrations, compared, reading_set, readings
 from keenquiet.service.answers.calibrations import CalibrationAnswer
 from keenquiet.service.answers.jobs import Pending
 from keenquiet.service.answers.readings import ReadingAnswer, ReadingSummary
-from keenquiet.service.answers.tools import SidesAnswer, WordsAnswer
+from keenquiet.service.answers.tools import PutBackAnswer, SidesAnswer, WordsAnswer
 from keenquiet.store.errors import NotFound
 
 router = APIRouter(tags=["readings"], responses={422: {"model": ErrorAnswer}, 404: {"model": ErrorAnswer}})
@@ -165,7 +165,13 @@ def compare_words(data: DataFolder, reading_id: str, other_id: str) -> WordsAnsw
 def compare_sides(data: DataFolder, reading_id: str, other_id: str, pattern: str = "cardioid") -> SidesAnswer:
     """A line spoken into both sides of the microphone: which one is its front."""
     with listening():
-        return reading_set.sides_compared(data, reading_id, other_id, pattern)
+        return compared.sides_compared(data, reading_id, other_id, pattern)
+
+
+@router.get("/readings/{reading_id}/put-back/{other_id}")
+def compare_places(data: DataFolder, reading_id: str, other_id: str) -> PutBackAnswer:
+    """Whether everybody stands where they stood when another reading of the same kind was taken."""
+    return compared.back_in_place(data, reading_id, other_id)
 
 
 @router.get("/calibrations")

@@ -166,6 +166,19 @@ def analyse_sides(
     reading.sides(front, back, as_json, pattern=pattern)
 
 
+@analyse_app.command("put-back")
+def analyse_put_back(
+    then: Path,
+    now: Path,
+    kind: Annotated[str, typer.Option(help="sweep, ir or spoken: what both files are.")] = "sweep",
+    as_json: AsJson = False,
+) -> None:
+    """Whether everybody stands where they stood: two sweeps of one place, or one spoken line twice."""
+    from keenquiet.cli import reading
+
+    reading.replaced(then, now, as_json, kind=kind)
+
+
 @analyse_app.command("average")
 def analyse_average(
     recordings: list[Path],

@@ -9,11 +9,12 @@ from keenquiet.core.bands import OCTAVES_HZ
 from keenquiet.core.errors import InputError
 from keenquiet.core.read.sweep import SweepSpec
 from keenquiet.core.read.tone import calibration_from
-from keenquiet.service.answers.readings import ToneResult, with_reason
+from keenquiet.service.answers.readings import ResponseResult, ToneResult, with_reason
+from keenquiet.service.compared import PROVING, back_answer, line_answer, sides_answer
 from keenquiet.service.kinds import kind_named
 from keenquiet.service.kinds.base import ReadOptions
 from keenquiet.service.reading import Heard, analyse, rig_recording
-from keenquiet.service.reading_set import loudest_channel, mean_response, response_wav, sides_answer, words_answer
+from keenquiet.service.reading_set import loudest_channel, mean_response, response_wav, words_answer
 from keenquiet.store.audiofile import Audio, read_audio, wav_bytes
 
 _DIGITS = 4
@@ -85,6 +86,18 @@ def compare(first: Path, second: Path, as_json: bool) -> None:
 def sides(front: Path, back: Path, as_json: bool, *, pattern: str) -> None:
     """`analyse sides`."""
     say(sides_answer(read_audio(front), read_audio(back), pattern), as_json)
+
+
+def replaced(then: Path, now: Path, as_json: bool, *, kind: str) -> None:
+    """`analyse put-back`."""
+    if kind not in PROVING:
+        raise InputError("kind", f"{kind!r} cannot prove a place.", f"Use one of {', '.join(PROVING)}.")
+    if kind == "spoken":
+        say(line_answer(read_audio(then), read_audio(now)), as_json)
+        return
+    results = [heard.result for heard in usable_results([then, now], kind)]
+    before, after = (result for result in results if isinstance(result, ResponseResult))
+    say(back_answer(before, after), as_json)
 
 
 def average(recordings: list[Path], as_json: bool, *, out: Path | None) -> None:

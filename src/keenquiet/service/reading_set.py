@@ -11,14 +11,10 @@ import numpy as np
 from sqlalchemy import select
 
 from keenquiet.advice.reasons import error_words
-from keenquiet.advice.sides import side_words
 from keenquiet.core.errors import InputError, MeasurementError
 from keenquiet.core.read.average import Averaged, averaged
-from keenquiet.core.take.levels import take_levels
 from keenquiet.core.take.same_words import same_words
-from keenquiet.core.take.sides import which_side
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.microphone import pressure_part
 from keenquiet.documents.convert import read_arrangement
 from keenquiet.documents.plain import one_line
 from keenquiet.documents.scene import MATTERS, Scene, differences
@@ -26,7 +22,7 @@ from keenquiet.service import calibrations
 from keenquiet.service.answers.calibrations import CalibrationAnswer
 from keenquiet.service.answers.numbers import plain
 from keenquiet.service.answers.readings import ReadingAnswer, ReadingSettings, TakeResult, ToneResult
-from keenquiet.service.answers.tools import SidesAnswer, ThirdDifference, WordsAnswer
+from keenquiet.service.answers.tools import ThirdDifference, WordsAnswer
 from keenquiet.service.data import Data, note_in_ledger
 from keenquiet.service.kinds import kind_named, of_form
 from keenquiet.service.kinds.base import ReadOptions
@@ -233,27 +229,6 @@ def words_answer(first: Audio, second: Audio) -> WordsAnswer:
         ],
         noise_db=None if found.noise_db is None else round(found.noise_db, 2),
     )
-
-
-def sides_compared(data: Data, front_id: str, back_id: str, pattern: str) -> SidesAnswer:
-    """Two recordings of a spoken line, one into each side."""
-    rows = [row_of(data, reading_id) for reading_id in (front_id, back_id)]
-    if any(kind_named(row.kind).form != "take" for row in rows):
-        raise InputError("reading", "is no take or spoken line.", "Choose two recordings of the same line.")
-    front, back = (sound_of(data, row) for row in rows)
-    return sides_answer(front, back, pattern)
-
-
-def sides_answer(front: Audio, back: Audio, pattern: str) -> SidesAnswer:
-    """Contract of `analyse sides`. Raises InputError for an unknown pattern or a line too short to judge."""
-    pressure_part(pattern)
-    try:
-        levels = [take_levels(loudest_channel(audio), audio.sample_rate_hz) for audio in (front, back)]
-    except MeasurementError as exc:
-        raise InputError("file", *error_words(exc)) from exc
-    found = which_side(levels[0], levels[1], pattern)
-    text, cure = side_words(found, pattern)
-    return SidesAnswer(difference_db=found.difference_db, pattern=pattern, outcome=found.outcome, text=text, cure=cure)
 
 
 def readings_csv(data: Data, room_id: str) -> str:

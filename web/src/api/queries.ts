@@ -212,6 +212,18 @@ export const roomQueries = {
       staleTime: Infinity,
       retry: false,
     }),
+  putBack: (now: string, then: string) =>
+    queryOptions({
+      queryKey: ['put-back', now, then],
+      queryFn: async () =>
+        unwrap<Schemas['PutBackAnswer']>(
+          await api.GET('/api/readings/{reading_id}/put-back/{other_id}', {
+            params: { path: { reading_id: now, other_id: then } },
+          }),
+        ),
+      staleTime: Infinity,
+      retry: false,
+    }),
   sides: (front: string, back: string, pattern: string) =>
     queryOptions({
       queryKey: ['sides', front, back, pattern],

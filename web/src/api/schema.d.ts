@@ -500,6 +500,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readings/{reading_id}/put-back/{other_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Places
+         * @description Whether everybody stands where they stood when another reading of the same kind was taken.
+         */
+        get: operations["compare_places_api_readings__reading_id__put_back__other_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings/{reading_id}/restore": {
         parameters: {
             query?: never;
@@ -3288,6 +3308,31 @@ export interface components {
             name: string;
         };
         /**
+         * PutBackAnswer
+         * @description Whether everybody is back where they stood. shared, of : first returns at the same time. moved : what is not as
+         *     it was. The changes of direct over room, level and decay are null where they cannot be told.
+         */
+        PutBackAnswer: {
+            /** Bounce Db */
+            bounce_db: number | null;
+            /** Decay Share */
+            decay_share: number | null;
+            /** Level Db */
+            level_db: number | null;
+            /** Moved */
+            moved: string[];
+            /** Of */
+            of: number;
+            /** Proved */
+            proved: boolean;
+            /** Reasons */
+            reasons: string[];
+            /** Shared */
+            shared: number;
+            /** Text */
+            text: string;
+        };
+        /**
          * PutScreenDoc
          * @description A screen set up; `number` says where in the list, null last.
          */
@@ -5696,6 +5741,47 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    compare_places_api_readings__reading_id__put_back__other_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+                other_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutBackAnswer"];
                 };
             };
             /** @description Not Found */

@@ -152,3 +152,19 @@ class SidesAnswer(Answer):
     outcome: str
     text: str
     cure: str
+
+
+class PutBackAnswer(Answer):
+    """Whether everybody is back where they stood. shared, of : first returns at the same time. moved : what is not as
+    it was. The changes of direct over room, level and decay are null where they cannot be told.
+    """
+
+    proved: bool
+    shared: int
+    of: int
+    bounce_db: NumOrNone
+    decay_share: NumOrNone
+    level_db: NumOrNone
+    moved: list[str]
+    text: str
+    reasons: list[str]

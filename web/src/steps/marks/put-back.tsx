@@ -45,6 +45,9 @@ export function PutBack() {
           Put it back
         </Button>
       </div>
+      {PROVING.map((kind) => (
+        <Proof key={kind} kind={kind} />
+      ))}
       {trouble ? <Notice tone="stop" title={trouble} body="Try again; nothing was changed." /> : null}
       <Sheet open={open} onClose={() => setOpen(false)} title="Put it back">
         <OneByOne onDone={() => setOpen(false)} />
@@ -53,7 +56,31 @@ export function PutBack() {
   )
 }
 
-/** One mark at a time, as large as it is read from a step away; a clap at the end proves the place. */
+const PROVING = ['sweep', 'spoken'] as const
+const SAID = { sweep: 'The last sweep against the one before', spoken: 'The last spoken line against the one before' }
+
+/** Whether the newest reading of a kind says that everybody stands where they stood at the one before it. */
+function Proof({ kind }: { kind: (typeof PROVING)[number] }) {
+  const { id } = useRoom()
+  const { data: readings = [] } = useQuery(roomQueries.readings(id))
+  const [now, then] = readings.filter((r) => r.kind === kind && r.verdict.usable && r.counts)
+  const { data: found } = useQuery({
+    ...roomQueries.putBack(now?.id ?? '', then?.id ?? ''),
+    enabled: then !== undefined && now?.simulated === then.simulated,
+  })
+  if (!found) return null
+  return (
+    <p className="mt-1.5 text-[0.88rem] leading-snug" data-testid={`proof-${kind}`}>
+      <strong className={found.proved ? 'text-felt' : 'text-change'}>
+        <span aria-hidden>{found.proved ? '✓' : '!'} </span>
+        {SAID[kind]}.
+      </strong>{' '}
+      {found.text} {found.reasons.join(' ')}
+    </p>
+  )
+}
+
+/** One mark at a time, as large as it is read from a step away; a sweep or a spoken line at the end proves the place. */
 function OneByOne({ onDone }: { onDone: () => void }) {
   const { document, arrangementId } = useSettled()
   const { take } = useDesk()
@@ -63,6 +90,10 @@ function OneByOne({ onDone }: { onDone: () => void }) {
   if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
   if (!sheet) return <div className="h-72 animate-pulse rounded-lg bg-floor" aria-label="Working" />
   const mark = sheet.marks[at]
+  const prove = (kind: string) => {
+    onDone()
+    take(kind)
+  }
   return (
     <div className="min-h-72 w-full" data-testid="put-back">
       <p className="text-[0.9rem] text-ink-2" aria-live="polite">
@@ -118,15 +149,12 @@ function OneByOne({ onDone }: { onDone: () => void }) {
             It stands
           </Button>
         ) : (
-          <Button
-            look="main"
-            onClick={() => {
-              onDone()
-              take('clap')
-            }}
-          >
-            Clap now
-          </Button>
+          <div className="flex gap-2">
+            <Button onClick={() => prove('spoken')}>Say the line</Button>
+            <Button look="main" onClick={() => prove('sweep')}>
+              Sweep now
+            </Button>
+          </div>
         )}
       </div>
     </div>
