@@ -1,7 +1,11 @@
 """Pictures of each main view from the demo data: `python tests/web/shots.py docs/screenshots`."""
 
+import json
+import shutil
+import subprocess
 import sys
 import tempfile
+import urllib.request
 from pathlib import Path
 
 from playwright.sync_api import Page, expect, sync_playwright
@@ -58,6 +62,18 @@ def at_the_place(page: Page) -> None:
     page.get_by_test_id("big-verdict").wait_for(timeout=60_000)
 
 
+def sheet_of(server: Server, room: str, target: Path) -> None:
+    """The marks sheet's page as a picture, where poppler is there to draw it."""
+    asked = urllib.request.urlopen(f"{server.url}/api/rooms/{room}")
+    body = json.dumps({"document": json.load(asked)["document"]}).encode()
+    page = urllib.request.Request(f"{server.url}/api/marks-sheet.pdf", body, {"content-type": "application/json"})
+    with urllib.request.urlopen(page) as answer, tempfile.TemporaryDirectory() as folder:
+        pdf = Path(folder) / "sheet.pdf"
+        pdf.write_bytes(answer.read())
+        if shutil.which("pdftoppm"):
+            subprocess.run(["pdftoppm", "-r", "88", "-png", "-singlefile", pdf, target / "marks-sheet"], check=True)
+
+
 def glide_place(page: Page) -> None:
     page.get_by_role("button", name="Read: Hum glide").click()
 
@@ -67,10 +83,9 @@ VIEWS = (
     ("tape", "tape", None),
     ("listen", "listen", sweep("Hanging")),
     ("marks", "marks", None),
-    ("swell", "marks", lambda page: page.get_by_role("radio", name="Swell").click()),
+    ("place-map", "marks?layer=places", None),
     ("hush", "hush", None),
     ("take", "take", None),
-    ("section", "tape", seen_as("Section")),
     ("model", "marks", seen_as("Model")),
     ("fit", "listen", fitted),
     ("treat", "treat", try_duvet),
@@ -120,6 +135,7 @@ def main(target: Path) -> None:
         shoot(opened("dark"), "marks-dark", f"/rooms/{room}/marks")
         shoot(opened(size=(390, 844)), "marks-phone", f"/rooms/{room}/marks")
         shoot(opened(size=(390, 844)), "measuring-phone", f"/rooms/{room}/listen", glide_place)
+        sheet_of(server, room, target)
         for name, step, act in VIEWS:
             shoot(page, name, f"/rooms/{room}/{step}", act)
         done_and_read(page)

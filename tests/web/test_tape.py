@@ -194,6 +194,7 @@ def test_the_model_turns_and_is_loaded_only_when_asked_for(playwright, demo):
 
 def test_a_note_is_chosen_from_the_list_and_painted(page, demo):
     page.goto(f"{demo.url}/rooms/{demo.room_id}/marks")
+    page.get_by_role("radio", name="Room", exact=True).click()
     page.get_by_role("radio", name="Notes").click()
     page.get_by_role("button", name=re.compile("^Paint the swell of")).nth(2).click()
     expect(page.get_by_role("radio", name="Swell")).to_be_checked()
@@ -208,6 +209,7 @@ def test_a_note_is_chosen_from_the_list_and_painted(page, demo):
 def test_a_return_is_answered_with_something_soft(page, demo):
     page.goto(f"{demo.url}/rooms/{demo.room_id}/marks")
     loaded(page)
+    page.get_by_role("radio", name="Room", exact=True).click()
     page.get_by_role("radio", name="Returns").click()
     expect(page.get_by_role("radio", name="Returns")).to_be_checked()
     before = value_of(page, "bounce")

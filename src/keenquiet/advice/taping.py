@@ -10,7 +10,7 @@ from keenquiet.core.waves.stands import STANDS, Stand, StandCheck
 
 PROOF: Final = (
     "Put it back: one mark after the other, then a sweep with the loudspeaker where the mouth is. Its first returns at "
-    "the same milliseconds prove the place, direct over room within 2 dB the distance; a spoken line within 1 dB the "
+    "the same milliseconds prove the place, direct over room within 2 dB the distance; a spoken line within 2 dB the "
     "level. A stand that may stay is the cheapest mark of all."
 )
 BY_HAND: Final = (

@@ -191,6 +191,7 @@ function Marks({ view, extent, allowed }: { view: PlanView; extent: Extent; allo
         within={extent}
         allowed={allowed}
         placement={placement.microphone}
+        other={placement.performer.at}
         look={{ colour: 'var(--mic)', shape: 'upright', pattern: pressure }}
         labelAt={performerAbove ? 'below' : 'above'}
         {...moves('microphone')}
@@ -201,6 +202,7 @@ function Marks({ view, extent, allowed }: { view: PlanView; extent: Extent; allo
         within={extent}
         allowed={allowed}
         placement={placement.performer}
+        other={placement.microphone.at}
         look={{ colour: 'var(--change)', shape: 'saltire' }}
         labelAt={performerAbove ? 'above' : 'below'}
         {...moves('performer')}

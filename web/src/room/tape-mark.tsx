@@ -13,18 +13,26 @@ type Props = {
   placement: Placement
   look: Look
   labelAt: 'above' | 'below'
+  /** Whoever stands so near that the handle to turn by would lie on them: it is held out further. */
+  other?: PointM
   onMove: (next: Placement) => void
   onMoveEnd: (next: Placement) => void
 }
 
 const ARM = 11
 const REACH = 34
+/** Past a neighbour's own handle. */
+const FAR_REACH = 64
+const GRIP = 20
 
 /** A cross of tape on the floor with a soft wedge for where it faces. Each kind has its own cross. */
-export function TapeMark({ label, view, within, allowed, placement, look, labelAt, onMove, onMoveEnd }: Props) {
+export function TapeMark({ label, view, within, allowed, placement, look, labelAt, other, onMove, onMoveEnd }: Props) {
   const { handleProps, turnProps } = useMovable({ view, within, allowed, placement, onMove, onMoveEnd })
   const [x, y] = toPx(placement.at, view)
   const face = -placement.facesDeg
+  const [dx, dy] = [Math.cos(radians(face)), Math.sin(radians(face))]
+  const [ox, oy] = other ? toPx(other, view) : [Infinity, Infinity]
+  const reach = Math.hypot(x + dx * REACH - ox, y + dy * REACH - oy) < GRIP + 10 ? FAR_REACH : REACH
   return (
     <g transform={`translate(${x} ${y})`}>
       <g transform={`rotate(${face})`} pointerEvents="none">
@@ -45,7 +53,7 @@ export function TapeMark({ label, view, within, allowed, placement, look, labelA
         aria-label={`${label}: drag, or move with the arrow keys (1 cm, with Shift 10 cm), turn with [ and ]`}
         style={{ cursor: 'grab', touchAction: 'none' }}
       >
-        <circle r={20} fill="transparent" />
+        <circle r={GRIP} fill="transparent" />
         <g
           stroke={look.colour}
           strokeWidth={6.5}
@@ -60,8 +68,8 @@ export function TapeMark({ label, view, within, allowed, placement, look, labelA
       </g>
       <circle
         {...turnProps}
-        cx={Math.cos(radians(face)) * REACH}
-        cy={Math.sin(radians(face)) * REACH}
+        cx={dx * reach}
+        cy={dy * reach}
         r={9}
         fill="transparent"
         style={{ cursor: 'crosshair', touchAction: 'none' }}
@@ -70,8 +78,8 @@ export function TapeMark({ label, view, within, allowed, placement, look, labelA
         <title>{`Turn the ${label}`}</title>
       </circle>
       <circle
-        cx={Math.cos(radians(face)) * REACH}
-        cy={Math.sin(radians(face)) * REACH}
+        cx={dx * reach}
+        cy={dy * reach}
         r={3.4}
         fill="var(--card)"
         stroke={look.colour}

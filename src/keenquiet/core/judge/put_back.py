@@ -18,8 +18,8 @@ from keenquiet.core.types import FloatArray
 SAME_MS: Final = 0.18  # 6 cm of way
 SAME_DB: Final = 2.0
 SAME_DECAY: Final = 0.15
-SAME_LEVEL_DB: Final = 1.0
-_BASS_DB: Final = 0.5
+SAME_LEVEL_DB: Final = 2.0  # nobody says a line twice more alike than that; the rig's voice differs by 1.8 dB
+_BASS_DB: Final = 1.0
 _TREBLE_DB: Final = 2.0
 _LEAST_SHARED: Final = 0.6
 _STRONGEST: Final = 6

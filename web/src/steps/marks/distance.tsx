@@ -16,7 +16,7 @@ const ROLES = [
   { key: 'lead', name: 'Lead' },
   { key: 'backing', name: 'Backing' },
   { key: 'soloist', name: 'Solo' },
-  { key: 'section', name: 'Section' },
+  { key: 'section', name: 'Ensemble' },
 ] as const
 const SCREENS = [
   { key: 'none', name: 'No screen' },
@@ -56,7 +56,7 @@ export function DistanceBench({ asked }: { asked: Asked }) {
       {curve ? (
         <Curve curve={curve} />
       ) : (
-        <div className="h-[18.3rem] animate-pulse rounded-lg bg-floor" aria-label="Working" />
+        <div className="h-[16.2rem] animate-pulse rounded-lg bg-floor" aria-label="Working" />
       )}
     </figure>
   )
@@ -69,7 +69,7 @@ const FLOOR_DB = -64
 const STEP = 1.05
 
 function Curve({ curve }: { curve: Distance }) {
-  const H = Math.max(useContext(BenchHeight), 184)
+  const H = Math.max(useContext(BenchHeight), 170)
   const { box, w } = useWidth()
   const svg = useRef<SVGSVGElement>(null)
   const units = useUnits()
@@ -121,9 +121,9 @@ function Curve({ curve }: { curve: Distance }) {
   return (
     <>
       <figcaption className="flex items-start justify-between gap-3">
-        <div>
-          <h2 className="text-[1.08rem] leading-tight">How far from the microphone?</h2>
-          <p className="min-h-[2.5em] text-[0.9rem] leading-snug text-ink-2">{curve.sentence}</p>
+        <div className="min-h-[2.6em] text-[0.92rem] leading-snug">
+          <h2 className="inline text-[1.08rem]">How far from the microphone? </h2>
+          <p className="inline text-ink-2">{curve.sentence}</p>
         </div>
         <SaveMenu svg={svg} fileName="distance" csv={() => csvOfCurve(curve)} width={w} height={H} />
       </figcaption>
@@ -151,7 +151,7 @@ function Curve({ curve }: { curve: Distance }) {
           className="block cursor-ew-resize rounded-lg"
         >
           <rect x={M.left} y={y(0)} width={w - M.left - M.right} height={y(FLOOR_DB) - y(0)} fill="var(--paper)" />
-          {[-20, -40, -60].map((db) => (
+          {[-30, -60].map((db) => (
             <g key={db}>
               <path d={`M${M.left} ${y(db)}H${w - M.right}`} stroke="var(--line)" />
               <text x={M.left - 6} y={y(db) + 4} fontSize={11.5} textAnchor="end" style={{ fill: 'var(--ink-2)' }}>
