@@ -74,6 +74,15 @@ def test_the_searched_listening_place_is_what_it_says_once_it_stands(client):
     assert there["triangle"]["angle_deg"] == pytest.approx(60, abs=0.1)
 
 
+def test_a_chair_turned_away_is_told(client):
+    document = attic()
+    now = document["arrangements"][0]
+    away = now | {"listener": now["listener"] | {"faces_deg": now["listener"].get("faces_deg", 0) + 180}}
+    said = client.post("/api/listening", json={"document": document | {"arrangements": [away]}}).json()
+    assert said["triangle"]["is_behind"]
+    assert "turn the chair round" in " ".join(said["triangle"]["words"])
+
+
 def test_screens_are_ranked_and_predict_tells_what_one_is_worth(client):
     document = bakery_room()
     ranked = client.post("/api/screens", json={"document": document}).json()["choices"]

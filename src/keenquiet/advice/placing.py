@@ -129,7 +129,7 @@ def aim_words(source: str) -> str:
 
 def triangle_words(triangle: Triangle, volume_m3: float) -> list[str]:
     """What is out of place in a listening triangle; empty where nothing is."""
-    said = []
+    said = ["A monitor stands behind the chair: turn the chair round."] if triangle.is_behind else []
     if len(triangle.sides_m) > 1 and abs(triangle.sides_m[0] - triangle.sides_m[1]) > 0.05:
         said.append(f"One monitor is {_cm(abs(triangle.sides_m[0] - triangle.sides_m[1]))} nearer: the middle leans.")
     if triangle.angle_deg is not None and not 50 <= triangle.angle_deg <= 70:

@@ -4605,6 +4605,8 @@ export interface components {
             apart_m: number | null;
             /** Behind M */
             behind_m: number[];
+            /** Is Behind */
+            is_behind: boolean;
             /** Sides M */
             sides_m: number[];
             /** Toe In Deg */

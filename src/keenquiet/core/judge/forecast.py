@@ -168,7 +168,9 @@ class Acoustics:
 
     def with_noises_of(self, room: Room) -> "Acoustics":
         """The same surfaces with other noises: nothing that is heard of the walls changes."""
-        return Acoustics(replace(self.room, noises=room.noises), self.modes)
+        other = Acoustics(replace(self.room, noises=room.noises), self.modes)
+        other.__dict__ |= {"flutter": self.flutter, "decay": self.decay}  # a dragged mark asks for both at each step
+        return other
 
     def towards(self, room: Room) -> "Acoustics":
         """A room of the same shape with other things on its faces or standing in it: its modes to first order."""

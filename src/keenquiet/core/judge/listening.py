@@ -9,7 +9,7 @@ from typing import Final
 import numpy as np
 
 from keenquiet.core.judge.forecast import Acoustics, as_loudspeaker, response_grid_hz
-from keenquiet.core.room.room import Arrangement, Facing, Microphone, Performer, Point, Room
+from keenquiet.core.room.room import Arrangement, Facing, Microphone, Performer, Point, Room, direction
 from keenquiet.core.types import BoolArray, FloatArray
 from keenquiet.core.waves.images import reflections
 from keenquiet.core.waves.paths import reflected_paths
@@ -54,7 +54,8 @@ class Return:
 @dataclass(frozen=True)
 class Triangle:
     """apart_m : between the two. sides_m : each to the chair. angle_deg : they span there. toe_in_deg : how far each
-    looks past the chair. above_ears_m : of each. behind_m : each to the nearest wall behind it.
+    looks past the chair. above_ears_m : of each. behind_m : each to the nearest wall. is_behind : whether one stands
+    behind who sits there.
     """
 
     apart_m: float | None
@@ -63,6 +64,7 @@ class Triangle:
     toe_in_deg: tuple[float, ...]
     above_ears_m: tuple[float, ...]
     behind_m: tuple[float, ...]
+    is_behind: bool
 
 
 @dataclass(frozen=True)
@@ -187,6 +189,7 @@ def _triangle(room: Room, monitors: tuple[Facing, ...], chair: Facing) -> Triang
         angle_deg=angle,
         toe_in_deg=tuple(toe),
         above_ears_m=tuple(float(-way[2]) for way in to_ear),
+        is_behind=any(float(direction(chair.faces_deg) @ -way) < 0 for way in to_ear),
         behind_m=tuple(min(room.shape.wall_distance_m(wall, spot[:2]) for wall in walls) for spot in at),
     )
 

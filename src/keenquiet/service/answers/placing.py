@@ -128,6 +128,7 @@ class TriangleAnswer(Answer):
     toe_in_deg: list[Num]
     above_ears_m: list[Num]
     behind_m: list[Num]
+    is_behind: bool
     words: list[str]
 
 
