@@ -90,9 +90,21 @@ def test_screens_are_ranked_and_predict_tells_what_one_is_worth(client):
     assert all(c["cautions"] for c in ranked if c["kind"] in ("booth", "head-box", "mattress"))
     cloth = next(c for c in ranked if c["kind"] == "duvet-on-t")
     hung = document["arrangements"][0] | {"screens": [edit["screen"] for edit in cloth["edits"]]}
-    said = client.post("/api/forecast", json={"document": document | {"arrangements": [hung]}}).json()
+    asked = {"document": document | {"arrangements": [hung]}, "screens": True}
+    said = client.post("/api/forecast", json=asked).json()
     assert said["screens"][0]["bounce_db"] == pytest.approx(cloth["bounce_db"], abs=0.05)
     assert {"kind", "bounce_db", "room_fed_db", "colour_db"} <= set(said["screens"][0])
+
+
+def test_a_hall_is_mapped_more_coarsely_and_answers_in_seconds(client):
+    hall = attic() | {"furnishings": [], "openings": []}
+    hall["shape"] = {"plan": [[0, 0], [25, 0], [25, 20], [0, 20]], "ceiling": {"kind": "flat", "height_m": 5.0}}
+    hall["surfaces"] = {}
+    said = client.post("/api/map", json={"document": hall, "step_m": 0.05}).json()
+    assert len(said["x_m"]) * len(said["y_m"]) < 3300
+    assert said["step_m"] > 0.3
+    for route in ("distance", "aim", "schools", "screens"):
+        assert client.post(f"/api/{route}", json={"document": hall}).status_code == 200
 
 
 def test_schools_name_a_side_or_say_too_close(client):

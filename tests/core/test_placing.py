@@ -220,7 +220,9 @@ def test_a_shield_behind_a_cardioid_wins_little_and_cloth_behind_the_singer_more
 
     def worth(screen):
         scenario = Scenario(room, replace(singer, screens=(screen,)))
-        return screen_worths(forecast(Acoustics(scenario.described), scenario.arrangement, uncertainty=False))[0]
+        told = forecast(Acoustics(scenario.described), scenario.arrangement, uncertainty=False)
+        bounce = told.bounce.direct_over_room_db.value
+        return screen_worths(scenario.described, scenario.arrangement, bounce_db=bounce)[0]
 
     shield = worth(_screen((2.55, 1.5, 1.3), 180.0, 0.5, 0.4, 0.9))
     cloth = worth(_screen((1.5, 1.5, 0.6), 0.0, 1.5, 1.8, 0.9))

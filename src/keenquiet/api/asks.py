@@ -47,10 +47,11 @@ class ArrangementAsk(DocumentAsk):
 
 
 class ForecastAsk(ArrangementAsk):
-    """room_id : with it the marks are set beside what that room's readings say."""
+    """room_id : with it the marks are set beside what that room's readings say. screens : what each is worth, too."""
 
     to_hz: Annotated[float, Field(ge=40, le=300)] = 300.0
     room_id: str | None = None
+    screens: bool = False
 
 
 class SwellAsk(ArrangementAsk):

@@ -17,7 +17,7 @@ from keenquiet.api.asks import (
 from keenquiet.api.deps import Async, DataFolder, answered, computing
 from keenquiet.core.units import format_feet_inches, parse_length_m
 from keenquiet.documents.convert import read_room
-from keenquiet.documents.schema import AbsorberDoc
+from keenquiet.documents.schema import AbsorberDoc, RoomDoc
 from keenquiet.service import absorbers, background, marks_sheet, placing, screening, shapes
 from keenquiet.service.answers.forecast import ForecastAnswer, ShapeAnswer
 from keenquiet.service.answers.jobs import HealthAnswer, JobAnswer, Pending
@@ -73,7 +73,7 @@ def forecast(data: DataFolder, asked: ForecastAsk) -> ForecastAnswer | Pending:
         if isinstance(found, Pending):
             return found
     with computing():
-        return forecast_in(data, asked.room_id, room, asked.arrangement_id, to_hz=asked.to_hz)
+        return forecast_in(data, asked.room_id, room, asked.arrangement_id, to_hz=asked.to_hz, screens=asked.screens)
 
 
 @router.get("/jobs/{job_id}", responses={404: {"model": ErrorAnswer}})
@@ -141,66 +141,77 @@ def moves(asked: ArrangementAsk, later: Async) -> MovesAnswer | Pending:
     return answered(background.moves(read_room(asked.document), asked.arrangement_id), patient=not later)
 
 
+def _with_modes(asked: DocumentAsk) -> RoomDoc:
+    """The room, once its modes are at hand: slow ones are found by the one job that finds them for everybody."""
+    room = read_room(asked.document)
+    modes = shapes.modes_job(room)
+    if modes is not None:
+        answered(modes, patient=True)
+    return room
+
+
 @router.post("/distance")
 def distance(asked: DistanceAsk) -> DistanceAnswer:
     """What every distance between performer and microphone gives here, and the span that gives what is wanted."""
+    room = _with_modes(asked)
     with computing():
-        return placing.distance_answer(
-            read_room(asked.document), asked.arrangement_id, role=asked.role, screen=asked.screen
-        )
+        return placing.distance_answer(room, asked.arrangement_id, role=asked.role, screen=asked.screen)
 
 
 @router.post("/map")
 def map_of_places(asked: MapAsk) -> MapAnswer:
     """How good every free spot of the floor is, and the best three."""
+    room = _with_modes(asked)
     with computing():
         return placing.map_answer(
-            read_room(asked.document),
-            asked.arrangement_id,
-            mark=asked.mark,
-            height_m=asked.height_m,
-            step_m=asked.step_m,
+            room, asked.arrangement_id, mark=asked.mark, height_m=asked.height_m, step_m=asked.step_m
         )
 
 
 @router.post("/listening")
 def listening_place(asked: ListeningAsk) -> ListeningAnswer:
     """What monitors and chair give, and with `search` the best places along each wall."""
+    room = _with_modes(asked)
     with computing():
-        return placing.listening_answer(read_room(asked.document), asked.arrangement_id, search=asked.search)
+        return placing.listening_answer(room, asked.arrangement_id, search=asked.search)
 
 
 @router.post("/aim")
 def aim(asked: ArrangementAsk) -> AimAnswer:
     """How the microphone's angle trades level, bass, treble, breath and noise."""
+    room = _with_modes(asked)
     with computing():
-        return placing.aim_answer(read_room(asked.document), asked.arrangement_id)
+        return placing.aim_answer(room, asked.arrangement_id)
 
 
 @router.post("/marks-sheet")
 def read_marks_sheet(asked: ArrangementAsk) -> MarksSheet:
     """Where everybody stands by tape, and what else has to be as it was."""
+    room = _with_modes(asked)
     with computing():
-        return marks_sheet.sheet_answer(read_room(asked.document), asked.arrangement_id)
+        return marks_sheet.sheet_answer(room, asked.arrangement_id)
 
 
 @router.post("/marks-sheet.pdf", responses={200: {"content": {"application/pdf": {}}}}, response_class=Response)
 def print_marks_sheet(asked: ArrangementAsk) -> Response:
     """The same as one printable page."""
+    room = _with_modes(asked)
     with computing():
-        page = marks_sheet.sheet_pdf(read_room(asked.document), asked.arrangement_id)
+        page = marks_sheet.sheet_pdf(room, asked.arrangement_id)
     return Response(page, media_type="application/pdf")
 
 
 @router.post("/schools")
 def schools(asked: ArrangementAsk) -> SchoolsAnswer:
     """What practitioners disagree on, both sides computed in this room."""
+    room = _with_modes(asked)
     with computing():
-        return placing.schools_answer(read_room(asked.document), asked.arrangement_id)
+        return placing.schools_answer(room, asked.arrangement_id)
 
 
 @router.post("/screens")
 def screens(asked: ArrangementAsk) -> ScreensAnswer:
     """Screens that could be set up here, each judged by the whole forecast with it, best first."""
+    room = _with_modes(asked)
     with computing():
-        return screening.screens_answer(read_room(asked.document), asked.arrangement_id)
+        return screening.screens_answer(room, asked.arrangement_id)

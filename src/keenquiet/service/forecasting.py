@@ -8,7 +8,7 @@ from keenquiet.service.standing import Standing
 
 
 def forecast_in(
-    data: Data, room_id: str | None, room: RoomDoc, arrangement_id: str | None, *, to_hz: float
+    data: Data, room_id: str | None, room: RoomDoc, arrangement_id: str | None, *, to_hz: float, screens: bool = False
 ) -> ForecastAnswer:
     """The forecast of a document's arrangement; with a room's id, measured marks where its readings still hold.
 
@@ -16,6 +16,8 @@ def forecast_in(
     """
     result = predict(room, arrangement_id)
     if room_id is None:
-        return forecast_answer(result, room, to_hz=to_hz)
+        return forecast_answer(result, room, to_hz=to_hz, screens=screens)
     standing = Standing.of(data, room_id, room, room.arrangement_doc(arrangement_id))
-    return forecast_answer(result, room, to_hz=to_hz, measured=standing.marks.by_mark(), peak=standing.peak(result))
+    return forecast_answer(
+        result, room, to_hz=to_hz, measured=standing.marks.by_mark(), peak=standing.peak(result), screens=screens
+    )

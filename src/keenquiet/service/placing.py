@@ -178,7 +178,9 @@ def map_answer(
             )
         )
     here = arrangement.performer.at
-    column, row = (int(np.clip(here[i] / step_m, 0, n - 1)) for i, n in ((0, len(found.x_m)), (1, len(found.y_m))))
+    column, row = (
+        int(np.clip(here[i] / found.step_m, 0, n - 1)) for i, n in ((0, len(found.x_m)), (1, len(found.y_m)))
+    )
     return MapAnswer(
         mark=mark,
         unit=_UNITS[mark],
@@ -189,7 +191,7 @@ def map_answer(
         faces_deg=found.faces_deg.tolist(),
         best=best,
         here=float(found.value[row, column]),
-        step_m=step_m,
+        step_m=found.step_m,
         clear_m=found.clear_m,
         sentence=map_sentence(found.best, lacks_now, found.clear_m),
         flags=[] if acoustics.room.noises else ["noise_unknown"],

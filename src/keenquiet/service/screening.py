@@ -6,9 +6,11 @@ import numpy as np
 
 from keenquiet.advice.screens import SCREEN_CAUTIONS, SCREEN_NAMES, screen_words
 from keenquiet.core.errors import InputError
-from keenquiet.core.judge.forecast import Forecast, forecast
 from keenquiet.core.judge.screen_places import SORTS, Sort, uprights
 from keenquiet.core.judge.screen_worth import screen_worths
+from keenquiet.core.waves.reverberant import place_bounce_db
+from keenquiet.core.waves.statistics import decay
+from keenquiet.documents.convert import scenario_of
 from keenquiet.documents.edits import PutScreenDoc, edited
 from keenquiet.documents.frame import Frame
 from keenquiet.documents.schema import AbsorberDoc, ArrangementDoc, RoomDoc, ScreenDoc
@@ -31,13 +33,13 @@ def screens_answer(room: RoomDoc, arrangement_id: str | None = None) -> ScreensA
     """Every sort that fits, best first; those that do not fit are left out and named."""
     doc = room.arrangement_doc(arrangement_id)
     scenario, acoustics = acoustics_of(room, doc)
-    now = forecast(acoustics, scenario.arrangement, hour=scenario.hour, uncertainty=False)
+    now_db = place_bounce_db(acoustics.room, scenario.arrangement, decay=acoustics.decay)
     frame = Frame.of(room)
     choices, lacking = [], []
     for sort in SORTS:
         edits = [PutScreenDoc(screen=screen) for screen in _docs(sort, room, doc, frame)]
         try:
-            choices.append(_choice(sort, edits, room, doc, now))
+            choices.append(_choice(sort, edits, room, doc, now_db))
         except InputError:
             lacking.append(SCREEN_NAMES[sort.key])
     choices.sort(key=lambda choice: -choice.bounce_db)
@@ -60,17 +62,18 @@ def _docs(sort: Sort, room: RoomDoc, doc: ArrangementDoc, frame: Frame) -> list[
     ]
 
 
-def _choice(sort: Sort, edits: list[PutScreenDoc], room: RoomDoc, doc: ArrangementDoc, now: Forecast) -> ScreenChoice:
+def _choice(sort: Sort, edits: list[PutScreenDoc], room: RoomDoc, doc: ArrangementDoc, now_db: float) -> ScreenChoice:
     """Raises InputError where it would stand in a wall."""
     after = edited(room, doc, list(edits))
-    scenario, acoustics = acoustics_of(room, after)
+    scenario = scenario_of(room, after)
+    described = scenario.described
     for screen in scenario.arrangement.screens:
-        top = (*screen.at[:2], min(screen.at[2] + screen.height_m, acoustics.room.shape.highest_m) - 0.02)
-        if not acoustics.room.shape.contains(np.array([top]))[0]:
+        top = (*screen.at[:2], min(screen.at[2] + screen.height_m, described.shape.highest_m) - 0.02)
+        if not described.shape.contains(np.array([top]))[0]:
             raise InputError("screens", "it does not fit under the ceiling.", "Choose a lower one.")
-    result = forecast(acoustics, scenario.arrangement, hour=scenario.hour, uncertainty=False)
-    worths = screen_worths(result)[-len(edits) :]
-    bounce = result.bounce.direct_over_room_db.value - now.bounce.direct_over_room_db.value
+    bounce_db = place_bounce_db(described, scenario.arrangement, decay=decay(described))
+    worths = screen_worths(described, scenario.arrangement, bounce_db=bounce_db)[-len(edits) :]
+    bounce = bounce_db - now_db
     colour = max(worth.colour_db for worth in worths)
     return ScreenChoice(
         kind=sort.key,

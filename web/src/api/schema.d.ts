@@ -2134,7 +2134,7 @@ export interface components {
         };
         /**
          * ForecastAsk
-         * @description room_id : with it the marks are set beside what that room's readings say.
+         * @description room_id : with it the marks are set beside what that room's readings say. screens : what each is worth, too.
          */
         ForecastAsk: {
             /** Arrangement Id */
@@ -2145,6 +2145,11 @@ export interface components {
             };
             /** Room Id */
             room_id?: string | null;
+            /**
+             * Screens
+             * @default false
+             */
+            screens: boolean;
             /**
              * To Hz
              * @default 300

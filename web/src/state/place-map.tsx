@@ -18,8 +18,8 @@ export const HEIGHTS = [
 type Height = (typeof HEIGHTS)[number]['key']
 
 /** The place map that is looked at; which one is part of the address. */
-export function usePlaceMap(enabled = true) {
-  const { document, arrangementId } = useSettled()
+export function usePlaceMap() {
+  const { document, arrangementId, enabled } = useSettled()
   const [search, setSearch] = useSearchParams()
   const mark = (MAPPED.find((m) => m.key === search.get('map')) ?? MAPPED[0]).key
   const height = HEIGHTS.find((h) => h.key === search.get('height')) ?? HEIGHTS[0]

@@ -1,14 +1,20 @@
+import { usePredicted } from './forecast'
 import { useRoom } from './room'
 import { useCalm } from './use-calm'
 
 const SOON_MS = 250
 
-/** The document and the arrangement in sight, once they have stood still: what is dear to work out is asked of these. */
+/**
+ * The document and the arrangement in sight, once they have stood still: what is dear to work out is asked of these,
+ * and only once (`enabled`) a forecast is here, for it brings the room's modes along.
+ */
 export function useSettled() {
   const { document, active } = useRoom()
-  return useCalm(
+  const { active: predicted } = usePredicted()
+  const settled = useCalm(
     JSON.stringify([{ ...document, name: '' }, active.id]),
     { document, arrangementId: active.id },
     SOON_MS,
   )
+  return { ...settled, enabled: predicted !== null }
 }

@@ -12,9 +12,8 @@ from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.capsule import RADIUS_M, diaphragm_gain
 from keenquiet.core.waves.microphone import sensitivity
 from keenquiet.core.waves.noise_at import noise_at_microphone
-from keenquiet.core.waves.paths import reflected_paths
 from keenquiet.core.waves.puff import FROM_THE_MOUTH, puff_index
-from keenquiet.core.waves.reverberant import room_sound
+from keenquiet.core.waves.reverberant import place_bounce_db
 
 ANGLES_DEG: Final = (0.0, 15.0, 30.0, 45.0, 60.0, 90.0)
 _TREBLE: Final = 7  # the 8 kHz octave
@@ -161,7 +160,8 @@ def null_towards_noise(
         left_deg=float(left[best]),
         under_db=level - (then.level_dba - now.level_dba),
         level_db=level,
-        bounce_db=_bounce(acoustics, aimed) - _bounce(acoustics, arrangement),
+        bounce_db=place_bounce_db(room, aimed, decay=acoustics.decay)
+        - place_bounce_db(room, arrangement, decay=acoustics.decay),
         treble_db=float((face[1] - face[0])[_TREBLE]),
         bass_db=lift[1] - lift[0],
     )
@@ -174,11 +174,6 @@ def _cos(arrangement: Arrangement, to_voice: FloatArray) -> float:
 
 def _gain_db(a: float, cosine: float) -> float:
     return float(20 * np.log10(max(abs(a + (1 - a) * cosine), 1e-6)))
-
-
-def _bounce(acoustics: Acoustics, arrangement: Arrangement) -> float:
-    paths = reflected_paths(acoustics.room, arrangement)
-    return room_sound(acoustics.room, arrangement, paths=paths, decay=acoustics.decay).direct_over_room_db
 
 
 def _unit(vector: FloatArray) -> FloatArray:

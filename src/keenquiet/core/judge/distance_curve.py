@@ -14,9 +14,8 @@ from keenquiet.core.room.room import Arrangement, direction
 from keenquiet.core.types import BoolArray, FloatArray
 from keenquiet.core.waves.microphone import near_field_gain
 from keenquiet.core.waves.noise_at import noise_at_microphone
-from keenquiet.core.waves.paths import reflected_paths
 from keenquiet.core.waves.puff import FROM_THE_MOUTH, puff_index
-from keenquiet.core.waves.reverberant import room_sound
+from keenquiet.core.waves.reverberant import place_bounce_db
 from keenquiet.core.waves.sources import Source
 
 NEAREST_M: Final = 0.03
@@ -148,8 +147,7 @@ def distance_curve(
     free = room.shape.contains(np.array([spot.microphone.at for spot in placed]))
     bounce, noise = np.full((2, len(distance)), np.nan)
     for i in np.flatnonzero(free):
-        paths = reflected_paths(room, placed[i])
-        bounce[i] = room_sound(room, placed[i], paths=paths, decay=acoustics.decay).direct_over_room_db
+        bounce[i] = place_bounce_db(room, placed[i], decay=acoustics.decay)
         noise[i] = noise_at_microphone(room, placed[i], decay=acoustics.decay, hour=hour).level_dba
     level = source.level_dba - 20 * np.log10(distance)
     room_noise, own_noise = level - noise, level - own_noise_dba

@@ -24,6 +24,7 @@ _STEP_M: Final = 0.05
 _FROM_WALL_M: Final = (0.2, 1.0)  # monitors' front from the wall behind them
 _SPREAD_M: Final = (0.8, 2.0)
 _EAR_M: Final = 1.2
+_MOST_WALLS: Final = 8  # the longest; nobody sits before a chimney breast's side
 _ROUND_CHAIR_M: Final = 0.35
 _ROUND_MONITOR_M: Final = 0.15
 
@@ -198,7 +199,9 @@ def best_listening(acoustics: Acoustics, *, ear_m: float = _EAR_M) -> list[Found
     """The best monitors and chair along each wall, best first: every distance from the wall and every spread in 5 cm
     steps, an equal-sided triangle on the wall's middle line.
     """
-    walls = range(len(acoustics.room.shape.plan))
+    corners = acoustics.room.shape.corners
+    lengths = np.linalg.norm(np.roll(corners, -1, axis=0) - corners, axis=1)
+    walls = [int(wall) for wall in np.argsort(-lengths)[:_MOST_WALLS] if lengths[wall] >= _SPREAD_M[0]]
     found = [best for wall in walls if (best := _along(acoustics, wall, ear_m)) is not None]
     return sorted(found, key=lambda best: best.objective_db)
 

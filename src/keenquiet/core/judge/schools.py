@@ -21,6 +21,8 @@ from keenquiet.core.room.room import Arrangement, Room, Screen, direction
 from keenquiet.core.scenario import Scenario
 from keenquiet.core.waves.puff import FROM_THE_MOUTH, puff_index
 from keenquiet.core.waves.response import smoothed_db
+from keenquiet.core.waves.reverberant import place_bounce_db
+from keenquiet.core.waves.statistics import decay
 
 CLOSE_CALL: Final = 0.08  # of what is lacking: less is within what the models can tell
 CLOSE_DB: Final = 1.0
@@ -194,8 +196,10 @@ def _shield(scenario: Scenario, acoustics: Acoustics, __: Wanted, now: Forecast)
         top = screen.at[2] + screen.height_m
         if not scenario.room.shape.contains(np.array([[*screen.at[:2], min(top, 1.0)]]))[0]:
             continue
-        with_it = Scenario(scenario.room, replace(arrangement, screens=(*arrangement.screens, screen)), scenario.hour)
-        worth = screen_worths(_judged(Acoustics(with_it.described), with_it.arrangement, scenario))[-1]
+        placed = replace(arrangement, screens=(*arrangement.screens, screen))
+        room = Scenario(scenario.room, placed, scenario.hour).described
+        bounce = place_bounce_db(room, placed, decay=decay(room))
+        worth = screen_worths(room, placed, bounce_db=bounce)[-1]
         sides[side] = {"bounce_db": worth.bounce_db, "colour_db": worth.colour_db}
     if len(sides) == 2:
         yield School("shield", tuple(sides), _least(sides, "bounce_db", 0.7, more=True), sides)

@@ -5,10 +5,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from keenquiet.core.bands import MID_OCTAVES
-from keenquiet.core.judge.forecast import Forecast
+from keenquiet.core.room.room import Arrangement, Room
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.paths import reflected_paths
-from keenquiet.core.waves.reverberant import room_sound
+from keenquiet.core.waves.reverberant import place_bounce_db
 from keenquiet.core.waves.screens import colour_db, screened
 from keenquiet.core.waves.statistics import decay
 
@@ -26,9 +25,11 @@ class ScreenWorth:
     colour_db: float
 
 
-def screen_worths(result: Forecast) -> list[ScreenWorth]:
-    """Every screen in turn, in the arrangement's order."""
-    arrangement, room = result.arrangement, result.room
+def screen_worths(room: Room, arrangement: Arrangement, *, bounce_db: float) -> list[ScreenWorth]:
+    """Every screen in turn, in the arrangement's order. room : as it sounds with all of them (`Scenario.described`).
+
+    bounce_db : direct over room with all of them. [dB]
+    """
     bodies = [i for i, piece in enumerate(room.furnishings) if piece.kind.key.startswith("screen-")]
     found = []
     for number, screen in enumerate(arrangement.screens):
@@ -36,12 +37,12 @@ def screen_worths(result: Forecast) -> list[ScreenWorth]:
         without = replace(arrangement, screens=rest)
         pieces = tuple(piece for i, piece in enumerate(room.furnishings) if i != bodies[number])
         bare = replace(room, furnishings=pieces)
-        before = room_sound(bare, without, paths=reflected_paths(bare, without), decay=decay(bare))
+        before = place_bounce_db(bare, without, decay=decay(bare))
         alone = screened(replace(arrangement, screens=(screen,)))
         found.append(
             ScreenWorth(
                 kind=screen.kind,
-                bounce_db=result.bounce.direct_over_room_db.value - before.direct_over_room_db,
+                bounce_db=bounce_db - before,
                 room_fed_db=_mid_db(alone.fed),
                 gathered_db=_mid_db(alone.gathered),
                 colour_db=colour_db(screen, arrangement),

@@ -32,6 +32,7 @@ from keenquiet.core.waves.response import heard_level_db
 MARKS: Final = ("bounce", "boom", "hush", "all")
 TURNS_DEG: Final = tuple(float(turn) for turn in range(0, 360, 45))
 _CLOSER_M: Final = (0.30, 0.20, 0.10)  # clear of walls; in a cupboard one stands closer
+_MOST_SPOTS: Final = 3000  # a hall is mapped more coarsely
 _APART_M: Final = 0.6
 _BEST: Final = 3
 _SEVERAL: Final = 12  # leaders that get the full forecast before the best three are told
@@ -84,6 +85,7 @@ def place_map(
     arrangement = lifted(arrangement, height_m)
     room = acoustics.room
     x1, y1, _ = room.shape.bounds_m
+    step_m = max(step_m, float(np.sqrt(x1 * y1 / _MOST_SPOTS)))
     # at most so fine that the walls' own distance is kept, and starting half a step in
     x_m, y_m = (np.arange(step_m / 2, end, step_m) for end in (x1, y1))
     grid = np.stack(np.meshgrid(x_m, y_m), axis=-1)

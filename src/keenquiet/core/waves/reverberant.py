@@ -18,7 +18,7 @@ from keenquiet.core.waves.box_images import image_arrivals, image_cells, image_p
 from keenquiet.core.waves.direct_part import direct_and_room
 from keenquiet.core.waves.images import reflections
 from keenquiet.core.waves.microphone import random_energy_efficiency
-from keenquiet.core.waves.paths import Paths, direct_gain, relative_gain
+from keenquiet.core.waves.paths import Paths, direct_gain, reflected_paths, relative_gain
 from keenquiet.core.waves.screens import screened
 from keenquiet.core.waves.statistics import Decay, absorption_area_m2
 
@@ -79,6 +79,11 @@ def room_sound(room: Room, arrangement: Arrangement, *, paths: Paths, decay: Dec
     return RoomSound(
         direct=direct, early=early, late=images + tail_energy(room, arrangement, decay=decay, reach_m=_IMAGE_REACH_M)
     )
+
+
+def place_bounce_db(room: Room, arrangement: Arrangement, *, decay: Decay) -> float:
+    """Direct over room of one place, as the forecast has it, without all else that a forecast works out. [dB]"""
+    return room_sound(room, arrangement, paths=reflected_paths(room, arrangement), decay=decay).direct_over_room_db
 
 
 def mean_free_path_m(room: Room) -> float:

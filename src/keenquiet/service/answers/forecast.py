@@ -187,8 +187,12 @@ def forecast_answer(
     to_hz: float,
     measured: Mapping[str, MeasuredMark] | None = None,
     peak: FigureAnswer | None = None,
+    screens: bool = True,
 ) -> ForecastAnswer:
-    """A forecast as an answer. measured, peak : what readings say of this arrangement, where there are any."""
+    """A forecast as an answer. measured, peak : what readings say of this arrangement, where there are any.
+
+    screens : False leaves out what each is worth, which takes a place's work for each.
+    """
     marks = marks_of(result, wanted_of(room), measured, peak)
     return ForecastAnswer(
         schroeder_hz=round(result.decay.trusted_above_hz, 1),
@@ -199,7 +203,7 @@ def forecast_answer(
         response=_curve(result.response_f_hz, result.response_db, to_hz),
         listening=_listening(result, to_hz),
         pair=_pair(result),
-        screens=[ScreenAnswer.model_validate(worth) for worth in screen_worths(result)] or None,
+        screens=_screens(result) if screens else None,
         shape=shape_answer(result.room, Frame.of(room)),
         flutter=flutter_answers(result, room),
         marks=marks,
@@ -362,6 +366,12 @@ def _listening(result: Forecast, to_hz: float) -> Listening | None:
         swing_db=float(np.ptp(smoothed_db(level, f_hz)[judged])),
         swing_range_hz=CHAIR_HZ,
     )
+
+
+def _screens(result: Forecast) -> list[ScreenAnswer] | None:
+    bounce_db = result.bounce.direct_over_room_db.value
+    worths = screen_worths(result.room, result.arrangement, bounce_db=bounce_db)
+    return [ScreenAnswer.model_validate(worth) for worth in worths] or None
 
 
 def _pair(result: Forecast) -> PairAnswer | None:

@@ -9,9 +9,9 @@ type Aimed = Schemas['AimedAnswer']
 
 /** How turning the head or the microphone trades level, bass, treble and breath. */
 export function AimBench() {
-  const { document, arrangementId } = useSettled()
+  const { document, arrangementId, enabled } = useSettled()
   const { tryOut } = useRoom()
-  const { data: aim } = useQuery(roomQueries.aim(document, arrangementId))
+  const { data: aim } = useQuery({ ...roomQueries.aim(document, arrangementId), enabled })
   if (!aim) return <div className="h-64 animate-pulse rounded-lg bg-floor" aria-label="Working" />
   return (
     <div data-testid="aim" className="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-x-5 gap-y-2 max-lg:grid-cols-1">

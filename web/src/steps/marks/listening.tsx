@@ -13,8 +13,12 @@ type Best = Schemas['BestListening']
 /** What the chair hears of the monitors, what cancels, and the best place along each wall. */
 export function ListeningBench() {
   const [search, setSearch] = useState(false)
-  const { document, arrangementId } = useSettled()
-  const { data: found, isFetching, error } = useQuery(roomQueries.listening(document, arrangementId, search))
+  const { document, arrangementId, enabled } = useSettled()
+  const {
+    data: found,
+    isFetching,
+    error,
+  } = useQuery({ ...roomQueries.listening(document, arrangementId, search), enabled })
   if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
   if (!found) return <div className="h-64 animate-pulse rounded-lg bg-floor" aria-label="Working" />
   return (

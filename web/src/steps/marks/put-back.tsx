@@ -82,11 +82,11 @@ function Proof({ kind }: { kind: (typeof PROVING)[number] }) {
 
 /** One mark at a time, as large as it is read from a step away; a sweep or a spoken line at the end proves the place. */
 function OneByOne({ onDone }: { onDone: () => void }) {
-  const { document, arrangementId } = useSettled()
+  const { document, arrangementId, enabled } = useSettled()
   const { take } = useDesk()
   const units = useUnits()
   const [at, setAt] = useState(0)
-  const { data: sheet, error } = useQuery(roomQueries.marksSheet(document, arrangementId))
+  const { data: sheet, error } = useQuery({ ...roomQueries.marksSheet(document, arrangementId), enabled })
   if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
   if (!sheet) return <div className="h-72 animate-pulse rounded-lg bg-floor" aria-label="Working" />
   const mark = sheet.marks[at]

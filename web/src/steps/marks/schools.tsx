@@ -6,8 +6,8 @@ import { Notice } from '../../ui/notice'
 
 /** What practitioners disagree on, as cards: both sides computed in this room. */
 export function SchoolsBench() {
-  const { document, arrangementId } = useSettled()
-  const { data: found, error } = useQuery(roomQueries.schools(document, arrangementId))
+  const { document, arrangementId, enabled } = useSettled()
+  const { data: found, error } = useQuery({ ...roomQueries.schools(document, arrangementId), enabled })
   if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
   if (!found) return <div className="h-64 animate-pulse rounded-lg bg-floor" aria-label="Working" />
   return (

@@ -9,8 +9,8 @@ import { Caution, Notice } from '../../ui/notice'
 /** Screens that could stand here, best first, with both effects and what to beware of. */
 export function ScreensBench() {
   const { tryOut, edit, active } = useRoom()
-  const { document, arrangementId } = useSettled()
-  const { data: found, error } = useQuery(roomQueries.screens(document, arrangementId))
+  const { document, arrangementId, enabled } = useSettled()
+  const { data: found, error } = useQuery({ ...roomQueries.screens(document, arrangementId), enabled })
   if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
   return (
     <div data-testid="screens">
