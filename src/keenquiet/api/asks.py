@@ -51,7 +51,7 @@ class ForecastAsk(ArrangementAsk):
 
     to_hz: Annotated[float, Field(ge=40, le=300)] = 300.0
     room_id: str | None = None
-    screens: bool = False
+    screens: bool | None = None
 
 
 class SwellAsk(ArrangementAsk):

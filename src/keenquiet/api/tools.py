@@ -73,7 +73,9 @@ def forecast(data: DataFolder, asked: ForecastAsk) -> ForecastAnswer | Pending:
         if isinstance(found, Pending):
             return found
     with computing():
-        return forecast_in(data, asked.room_id, room, asked.arrangement_id, to_hz=asked.to_hz, screens=asked.screens)
+        return forecast_in(
+            data, asked.room_id, room, asked.arrangement_id, to_hz=asked.to_hz, screens=bool(asked.screens)
+        )
 
 
 @router.get("/jobs/{job_id}", responses={404: {"model": ErrorAnswer}})

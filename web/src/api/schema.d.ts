@@ -2145,11 +2145,8 @@ export interface components {
             };
             /** Room Id */
             room_id?: string | null;
-            /**
-             * Screens
-             * @default false
-             */
-            screens: boolean;
+            /** Screens */
+            screens?: boolean | null;
             /**
              * To Hz
              * @default 300
