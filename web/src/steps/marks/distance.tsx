@@ -120,6 +120,7 @@ function Curve({ curve }: { curve: Distance }) {
   const spans = curve.span
   const room = under(curve.bounce_db)
   const noise = under(curve.under_noise_db)
+  const guessed = curve.flags.includes('noise_unknown')
   const reads = readout(curve, here, units)
   return (
     <>
@@ -176,7 +177,13 @@ function Curve({ curve }: { curve: Distance }) {
             strokeWidth={1.2}
             strokeDasharray="1.5 4"
           />
-          <path d={drawn(noise) ?? ''} fill="none" stroke="var(--hush)" strokeWidth={2.2} />
+          <path
+            d={drawn(noise) ?? ''}
+            fill="none"
+            stroke="var(--hush)"
+            strokeWidth={2.2}
+            strokeDasharray={guessed ? '6 5' : undefined}
+          />
           <path d={drawn(room) ?? ''} fill="none" stroke="var(--bounce)" strokeWidth={2.6} />
           <path d={`M${M.left} ${y(0)}H${w - M.right}`} stroke="var(--ink)" strokeWidth={2.6} strokeLinecap="round" />
           <path
@@ -192,10 +199,16 @@ function Curve({ curve }: { curve: Distance }) {
           <Along
             x={w - M.right - 4}
             y={y(-(curve.under_noise_db.at(-1) ?? 60)) - 7}
-            text="noise"
+            text={guessed ? 'noise, a guess' : 'noise'}
             colour="var(--hush)"
           />
-          <text x={x(0.036)} y={y(4)} fontSize={12} style={{ fill: 'var(--boom)' }} fontWeight={600}>
+          <Along
+            x={w - M.right - 4}
+            y={y(-(curve.own_noise_db.at(-1) ?? 60)) - 6}
+            text={curve.flags.includes('own_noise_generic') ? 'hiss of a common chain' : 'hiss of yours'}
+            colour="var(--ink-2)"
+          />
+          <text x={x(0.125)} y={y(3.2)} fontSize={12} style={{ fill: 'var(--boom)' }} fontWeight={600}>
             bass lift
           </text>
           <Tape x={x} y={tapeY} w={w} units={units} />
@@ -273,7 +286,9 @@ function readout(curve: Distance, here: number, units: Units): string {
   if (bounce === null) return 'no microphone can stand: it would be in a wall.'
   return [
     `you lie ${said(bounce, 1)} dB over the room, as if heard from ${sounds === null ? '–' : shortText(sounds, units)} away`,
-    `noise ${said(noise)} dB under you`,
+    curve.flags.includes('noise_unknown')
+      ? 'noise is not known: note it, or take a silence'
+      : `noise ${said(noise)} dB under you`,
     `bass lifted ${said(lift, 1)} dB`,
     `5 cm nearer is ${said(sway, 1)} dB louder${bass !== null && bass >= 0.5 ? ` with ${said(bass, 1)} dB more bass` : ''}`,
     curve.bleed_db ? `your phones ${said(figureAt(curve, curve.bleed_db, here))} dB under you` : '',

@@ -10,7 +10,7 @@ import { Select } from '../../ui/select'
 import { Group } from '../../ui/group'
 import { BestPlaces } from './best-places'
 import { Front } from './front'
-import { PutBack } from './put-back'
+import { PutBack } from '../../marks/put-back'
 
 export function MarksSide() {
   return (

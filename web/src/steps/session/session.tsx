@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router-dom'
 import { inWords } from '../../api/client'
 import { roomQueries } from '../../api/queries'
+import { PutBack } from '../../marks/put-back'
 import { Head } from '../../rooms/head'
 import { usePredicted } from '../../state/forecast'
 import { useRoom } from '../../state/room'
@@ -86,6 +87,9 @@ export function SessionSide() {
         <dt className="font-semibold">Between you</dt>
         <dd className="text-ink-2">{predicted ? shortText(predicted.marks.touch.distance_m, units) : '…'}</dd>
       </dl>
+      <div className="mt-3">
+        <PutBack />
+      </div>
     </section>
   )
 }

@@ -1,14 +1,14 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { inWords } from '../../api/client'
-import { marksSheetPdf, roomQueries } from '../../api/queries'
-import { useDesk } from '../../rooms/desk'
-import { useRoom } from '../../state/room'
-import { lengthText, useUnits } from '../../state/units'
-import { useSettled } from '../../state/use-settled'
-import { Button } from '../../ui/button'
-import { Sheet } from '../../ui/dialog'
-import { Notice } from '../../ui/notice'
+import { inWords } from '../api/client'
+import { marksSheetPdf, roomQueries } from '../api/queries'
+import { useDesk } from '../rooms/desk'
+import { useRoom } from '../state/room'
+import { lengthText, useUnits } from '../state/units'
+import { useSettled } from '../state/use-settled'
+import { Button } from '../ui/button'
+import { Sheet } from '../ui/dialog'
+import { Notice } from '../ui/notice'
 
 /** The marks written down: a page to print, and one mark after the other put back with the phone in hand. */
 export function PutBack() {
