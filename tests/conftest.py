@@ -1,9 +1,11 @@
 """Shared fixtures: the demo room as document and as values, seeded noise."""
 
+import os
 from pathlib import Path
 
 import numpy as np
 import pytest
+from hypothesis import settings
 
 from keenquiet.advice.costs import PriceList
 from keenquiet.advice.moves import move_words
@@ -19,6 +21,10 @@ from keenquiet.documents.schema import RoomDoc
 from keenquiet.service import readings, rooms
 from keenquiet.service.answers.numbers import plain
 from keenquiet.service.data import Data
+
+# the same examples at every run, so that a run says something of the change; `make soak` draws others
+settings.register_profile("same", derandomize=not os.environ.get("KEENQUIET_SOAK"))
+settings.load_profile("same")
 
 HERE = "http://127.0.0.1"  # the only host that is served without a passcode
 

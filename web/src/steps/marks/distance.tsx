@@ -208,7 +208,7 @@ function Curve({ curve }: { curve: Distance }) {
             text={curve.flags.includes('own_noise_generic') ? 'hiss of a common chain' : 'hiss of yours'}
             colour="var(--ink-2)"
           />
-          <text x={x(0.125)} y={y(3.2)} fontSize={12} style={{ fill: 'var(--boom)' }} fontWeight={600}>
+          <text x={x(0.19)} y={y(2.6)} fontSize={12} style={{ fill: 'var(--boom)' }} fontWeight={600}>
             bass lift
           </text>
           <Tape x={x} y={tapeY} w={w} units={units} />
