@@ -22,7 +22,7 @@ from keenquiet.service import readings, rooms
 from keenquiet.service.answers.numbers import plain
 from keenquiet.service.data import Data
 
-# the same examples at every run, so that a run says something of the change; `make soak` draws others
+# the same examples at every run, so that a run says something of the change; with KEENQUIET_SOAK=1 others are drawn
 settings.register_profile("same", derandomize=not os.environ.get("KEENQUIET_SOAK"))
 settings.load_profile("same")
 
