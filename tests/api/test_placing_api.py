@@ -2,6 +2,7 @@
 
 import json
 import math
+import re
 
 import pytest
 
@@ -72,6 +73,18 @@ def test_the_searched_listening_place_is_what_it_says_once_it_stands(client):
     there = client.post("/api/listening", json={"document": document | {"arrangements": [moved]}}).json()
     assert there["swing_db"] == pytest.approx(best["swing_db"], abs=0.1)
     assert there["triangle"]["angle_deg"] == pytest.approx(60, abs=0.1)
+
+
+def test_a_cello_has_no_mouth_and_pops_no_p(client):
+    document = bakery_room()
+    document["arrangements"][0]["performer"]["source"] = "cello"
+    said = {
+        route: client.post(f"/api/{route}", json={"document": document}).text
+        for route in ("distance", "aim", "screens", "schools", "marks-sheet")
+    }
+    for route, text in said.items():
+        for word in ("mouth", "Mouth", "lip,", "head", "pop screen", " p pushes", "voice"):
+            assert word not in re.sub("[Hh]eadphones|dry-voice", "", text), (route, word)
 
 
 def test_a_chair_turned_away_is_told(client):

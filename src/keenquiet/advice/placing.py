@@ -37,7 +37,7 @@ def limit_words(limit: Limit) -> str:
     return _LIMITS[limit.why]
 
 
-def distance_sentence(curve: DistanceCurve, here_m: float, *, breath: bool) -> str:
+def distance_sentence(curve: DistanceCurve, here_m: float) -> str:
     """The curve in a sentence: the span, or what cannot be had together."""
     span = curve.span
     if span is None:

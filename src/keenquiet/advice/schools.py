@@ -38,7 +38,7 @@ _TEXTS: Final[Mapping[str, tuple[str, Mapping[str, tuple[str, str]]]]] = {
         },
     ),
     "lift": (
-        "Bass lift: friend or enemy of this voice?",
+        "Bass lift: friend or enemy here?",
         {
             "friend": ("Friend", "Its lowest note, {note}, is lifted {here_db:.1f} dB here."),
             "enemy": ("Enemy", "At a hand's width it is {hand_db:.1f} dB; the longest note rings {ring_s:.2f} s."),

@@ -9,19 +9,24 @@ from keenquiet.core.room.room import Room
 from keenquiet.core.waves.stands import STANDS, Stand, StandCheck
 
 PROOF: Final = (
-    "Put it back: one mark after the other, then a sweep with the loudspeaker where the mouth is. Its first returns at "
+    "Put it back: one mark after the other, then a sweep with the loudspeaker where you were. Its first returns at "
     "the same milliseconds prove the place, direct over room within 2 dB the distance; a spoken line within 2 dB the "
     "level. A stand that may stay is the cheapest mark of all."
 )
-BY_HAND: Final = (
+_FOR_BREATH: Final = "Mouth to pop screen, screen to capsule"
+_BY_HAND: Final = (
     "Gain on the preamplifier",
     "Pad and low-cut switches",
     "Headphones: level, closed or open",
     "Front of the microphone: which side",
-    "Mouth to pop screen, screen to capsule",
     "Windows, curtains, doors",
 )
 CAUTIONS: Final = ("Tape cables down where anybody walks.", "Point a tripod's one leg under its boom; weigh it down.")
+
+
+def by_hand(*, breath: bool) -> list[str]:
+    """What only the person knows, to be written down."""
+    return [*_BY_HAND, _FOR_BREATH] if breath else list(_BY_HAND)
 
 
 def wall_words(room: Room, wall: int) -> str:

@@ -47,7 +47,8 @@ def marks_pdf(sheet: Mapping[str, Any], plan: Sheet, lines: Sequence[Line], caut
     _text(page, _LEFT, top - 6 * mm, f"Marks sheet: {sheet['arrangement']}", 10.5, ink=_PALE)
     y = _drawn(page, plan, lines, top - 12 * mm)
     y = _table(page, sheet["marks"], y - 6 * mm)
-    said = f"Mouth to capsule {sheet['mouth_to_mic_m'] * 100:.0f} cm, {sheet['off_axis_deg']:.0f}° off the axis."
+    away = f"{sheet['sounding'].capitalize()} to capsule {sheet['mouth_to_mic_m'] * 100:.0f} cm"
+    said = f"{away}, {sheet['off_axis_deg']:.0f}° off the axis."
     _text(page, _LEFT, y, said, 10, bold=True)
     y = _columns(page, sheet, y - 7 * mm)
     for words in _wrapped([sheet["proof"], *sheet["stand"], *cautions], 9.2):

@@ -3,11 +3,12 @@
 import numpy as np
 
 from keenquiet.advice.placing import way_words
-from keenquiet.advice.taping import BY_HAND, CAUTIONS, PROOF, stand_words, wall_words
+from keenquiet.advice.taping import CAUTIONS, PROOF, by_hand, stand_words, wall_words
 from keenquiet.core.judge.forecast import forecast
 from keenquiet.core.room.room import Point, Room
 from keenquiet.core.room.taping import Taped, taped
 from keenquiet.core.scenario import Scenario
+from keenquiet.core.waves.puff import FROM_THE_MOUTH
 from keenquiet.core.waves.stands import STANDS, check_stand
 from keenquiet.documents.frame import Frame
 from keenquiet.documents.schema import RoomDoc
@@ -35,7 +36,8 @@ def sheet_answer(room: RoomDoc, arrangement_id: str | None = None) -> MarksSheet
         off_axis_deg=result.touch.off_axis_deg,
         stand=[stand_words(check_stand(space, stand, mic.at, boom_m=boom_m)) for stand in STANDS.values()],
         settings=_settings(room, scenario),
-        by_hand=list(BY_HAND),
+        sounding=_sounding(arrangement.performer.source.key),
+        by_hand=by_hand(breath=arrangement.performer.source.key in FROM_THE_MOUTH),
         proof=PROOF,
         bounce_db=result.bounce.direct_over_room_db.value,
     )
@@ -61,7 +63,13 @@ def _who(scenario: Scenario) -> list[tuple[str, str, Point, float, str]]:
     mic = now.microphone
     tilt = f", tilted {abs(mic.tilt_deg):.0f}° {'up' if mic.tilt_deg > 0 else 'down'}" if abs(mic.tilt_deg) >= 1 else ""
     listed: list[tuple[str, str, Point, float, str]] = [
-        ("performer", "Performer, mouth", now.performer.at, now.performer.faces_deg, now.performer.source.name),
+        (
+            "performer",
+            f"Performer, {_sounding(now.performer.source.key)}",
+            now.performer.at,
+            now.performer.faces_deg,
+            now.performer.source.name,
+        ),
         ("microphone", "Microphone, capsule", mic.at, mic.aims_deg, f"{mic.pattern}, front to you{tilt}"),
     ]
     if now.second_microphone is not None:
@@ -84,6 +92,11 @@ def _who(scenario: Scenario) -> list[tuple[str, str, Point, float, str]]:
         for i, screen in enumerate(now.screens)
     ]
     return listed
+
+
+def _sounding(source: str) -> str:
+    """What of a performer the microphone listens to."""
+    return "mouth" if source in FROM_THE_MOUTH else "instrument"
 
 
 def _marked(who: str, name: str, at: Point, faces_deg: float, says: str, *, room: Room, frame: Frame) -> TapedMark:

@@ -86,7 +86,6 @@ def distance_answer(
     )
     here = distance_between(arrangement)
     span = curve.span
-    breath = arrangement.performer.source.key in FROM_THE_MOUTH
     cups = room.brief.owned.headphones
 
     def at(values: Any, distance_m: float) -> float:
@@ -130,7 +129,7 @@ def distance_answer(
         here_m=here,
         role=role,
         own_noise_dba=own,
-        sentence=distance_sentence(curve, here, breath=breath),
+        sentence=distance_sentence(curve, here),
         flags=[*([] if named else ["own_noise_generic"]), *([] if acoustics.room.noises else ["noise_unknown"])],
     )
 
@@ -282,7 +281,9 @@ def aim_answer(room: RoomDoc, arrangement_id: str | None = None) -> AimAnswer:
     arrangement, speed = scenario.arrangement, acoustics.room.air.speed_m_s
     mic, frame = arrangement.microphone, Frame.of(room)
     null = null_towards_noise(acoustics, arrangement, hour=scenario.hour)
-    names = {"turn": "Turn the head by 45°", "tilt": "Tilt the microphone by 45°", "step-back": "Go twice as far"}
+    voice = arrangement.performer.source.key in FROM_THE_MOUTH
+    turned = "Turn the head by 45°" if voice else "Turn it by 45°"
+    names = {"turn": turned, "tilt": "Tilt the microphone by 45°", "step-back": "Go twice as far"}
     return AimAnswer(
         past=[_aimed(f"{one.angle_deg:.0f}° past it", one) for one in past_the_mouth(arrangement, speed_m_s=speed)],
         loud=[_aimed(names[key], one) for key, one in loud_notes(arrangement, speed_m_s=speed).items()],

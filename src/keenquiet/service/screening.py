@@ -8,6 +8,7 @@ from keenquiet.advice.screens import SCREEN_CAUTIONS, SCREEN_NAMES, screen_words
 from keenquiet.core.errors import InputError
 from keenquiet.core.judge.screen_places import SORTS, Sort, uprights
 from keenquiet.core.judge.screen_worth import screen_worths
+from keenquiet.core.waves.puff import FROM_THE_MOUTH
 from keenquiet.core.waves.reverberant import place_bounce_db
 from keenquiet.core.waves.statistics import decay
 from keenquiet.documents.convert import scenario_of
@@ -36,7 +37,8 @@ def screens_answer(room: RoomDoc, arrangement_id: str | None = None) -> ScreensA
     now_db = place_bounce_db(acoustics.room, scenario.arrangement, decay=acoustics.decay)
     frame = Frame.of(room)
     choices, lacking = [], []
-    for sort in SORTS:
+    voice = scenario.arrangement.performer.source.key in FROM_THE_MOUTH
+    for sort in (sort for sort in SORTS if voice or sort.key != "head-box"):
         edits = [PutScreenDoc(screen=screen) for screen in _docs(sort, room, doc, frame)]
         try:
             choices.append(_choice(sort, edits, room, doc, now_db))

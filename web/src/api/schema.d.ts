@@ -2583,6 +2583,7 @@ export interface components {
         /**
          * MarksSheet
          * @description One page. settings : what is known of the chain, name and value; by_hand : what only the person knows.
+         *     sounding : mouth or instrument.
          */
         MarksSheet: {
             /** Arrangement */
@@ -2606,6 +2607,8 @@ export interface components {
                 string,
                 string
             ][];
+            /** Sounding */
+            sounding: string;
             /** Stand */
             stand: string[];
         };

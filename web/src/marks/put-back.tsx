@@ -125,7 +125,8 @@ function OneByOne({ onDone }: { onDone: () => void }) {
         <>
           <h3 className="font-display text-[1.6rem] leading-tight font-bold">Now prove it</h3>
           <p className="mt-2 text-[1.05rem]">
-            Mouth to capsule: <strong>{lengthText(sheet.mouth_to_mic_m, units)}</strong>. {sheet.proof}
+            {sheet.sounding === 'mouth' ? 'Mouth' : 'Instrument'} to capsule:{' '}
+            <strong>{lengthText(sheet.mouth_to_mic_m, units)}</strong>. {sheet.proof}
           </p>
           <ul className="mt-2 list-disc pl-5 text-[0.95rem] text-ink-2">
             {sheet.stand.map((words) => (

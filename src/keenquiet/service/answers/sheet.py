@@ -17,11 +17,14 @@ class TapedMark(Answer):
 
 
 class MarksSheet(Answer):
-    """One page. settings : what is known of the chain, name and value; by_hand : what only the person knows."""
+    """One page. settings : what is known of the chain, name and value; by_hand : what only the person knows.
+    sounding : mouth or instrument.
+    """
 
     room: str
     arrangement: str
     marks: list[TapedMark]
+    sounding: str
     mouth_to_mic_m: Num
     off_axis_deg: Num
     stand: list[str]

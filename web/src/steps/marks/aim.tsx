@@ -18,7 +18,7 @@ export function AimBench() {
       <section>
         <h2 className="text-[1.08rem] leading-tight">How to aim?</h2>
         <p className="text-[0.9rem] leading-snug text-ink-2">{aim.aim_at}</p>
-        <Rows caption="Sing past the microphone" rows={aim.past} />
+        <Rows caption="Past the microphone" rows={aim.past} />
       </section>
       <section>
         <h2 className="text-[1.08rem] leading-tight">A loud note?</h2>
@@ -48,6 +48,7 @@ export function AimBench() {
 const signed = (db: number) => `${db > 0.05 ? '+' : db < -0.05 ? '−' : ''}${Math.abs(db).toFixed(1)}`
 
 function Rows({ caption, rows }: { caption: string; rows: readonly Aimed[] }) {
+  const breath = rows.some((row) => row.puff > 0)
   return (
     <table className="mt-1 w-full text-[0.88rem]">
       <caption className="sr-only">{caption}</caption>
@@ -59,7 +60,7 @@ function Rows({ caption, rows }: { caption: string; rows: readonly Aimed[] }) {
               {name}
             </th>
           ))}
-          <th className="pl-3 text-right font-normal">a p</th>
+          {breath ? <th className="pl-3 text-right font-normal">a p</th> : null}
         </tr>
       </thead>
       <tbody>
@@ -73,7 +74,9 @@ function Rows({ caption, rows }: { caption: string; rows: readonly Aimed[] }) {
                 {signed(db)}
               </td>
             ))}
-            <td className="pl-3 text-right">{row.puff > 1 ? 'pops' : row.puff > 0.25 ? 'may pop' : 'passes'}</td>
+            {breath ? (
+              <td className="pl-3 text-right">{row.puff > 1 ? 'pops' : row.puff > 0.25 ? 'may pop' : 'passes'}</td>
+            ) : null}
           </tr>
         ))}
       </tbody>
