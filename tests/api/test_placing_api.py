@@ -71,6 +71,9 @@ def test_the_searched_listening_place_is_what_it_says_once_it_stands(client):
     now = document["arrangements"][0]
     moved = now | {"monitors": best["monitors"], "listener": best["listener"]}
     there = client.post("/api/listening", json={"document": document | {"arrangements": [moved]}}).json()
+    # one figure, one value: the forecast of the same arrangement
+    marks = client.post("/api/forecast", json={"document": document | {"arrangements": [moved]}}).json()
+    assert there["swing_db"] == marks["listening"]["swing_db"]
     assert there["swing_db"] == pytest.approx(best["swing_db"], abs=0.1)
     assert there["triangle"]["angle_deg"] == pytest.approx(60, abs=0.1)
 

@@ -8,7 +8,7 @@ from typing import Final
 
 import numpy as np
 
-from keenquiet.core.judge.forecast import Acoustics, as_loudspeaker, response_grid_hz
+from keenquiet.core.judge.forecast import Acoustics, as_loudspeaker, low_end_top_hz, response_grid_hz
 from keenquiet.core.room.room import Arrangement, Facing, Microphone, Performer, Point, Room, direction
 from keenquiet.core.types import BoolArray, FloatArray
 from keenquiet.core.waves.images import reflections
@@ -70,8 +70,9 @@ class Triangle:
 
 @dataclass(frozen=True)
 class ListeningPlace:
-    """What a chair gets from its monitors. response : (n_f,) smoothed to nothing [dB]. objective_db : what the search
-    lowers: swing, what early returns pass -10 dB by, and what left and right differ.
+    """What a chair gets from its monitors. f_hz, response_db : (n_f,) the low end as far as modes are followed, not
+    smoothed. objective_db : what the search lowers: swing, what early returns pass -10 dB by, and what left and right
+    differ by.
     """
 
     f_hz: FloatArray
@@ -102,7 +103,7 @@ def listening_place(acoustics: Acoustics, arrangement: Arrangement) -> Listening
     room, chair = acoustics.room, arrangement.chair
     if chair is None or not arrangement.monitors:
         return None
-    f_hz = response_grid_hz()
+    f_hz = response_grid_hz(low_end_top_hz(room.shape))
     monitors = np.array([monitor.at for monitor in arrangement.monitors])
     level = level_db(monitors_response(acoustics.transfer, monitors, np.array(chair.at), f_hz))
     early: list[Return] = []
@@ -211,7 +212,7 @@ def _along(acoustics: Acoustics, wall: int, ear_m: float) -> Found | None:
     sources, ears = candidates(room, wall, ear_m)
     if not len(ears):
         return None
-    f_hz = response_grid_hz()
+    f_hz = response_grid_hz(low_end_top_hz(room.shape))
     f_hz = f_hz[(f_hz >= 0.85 * CHAIR_HZ[0]) & (f_hz <= 1.15 * CHAIR_HZ[1])]
     every = [acoustics.transfer.response(sources[:, i], ears, f_hz) for i in range(2)]
     swing = _swing(level_db(np.mean(every, axis=0)), f_hz)
