@@ -106,6 +106,10 @@ def test_screens_are_ranked_and_predict_tells_what_one_is_worth(client):
     assert all(c["cautions"] for c in ranked if c["kind"] in ("booth", "head-box", "mattress"))
     cloth = next(c for c in ranked if c["kind"] == "duvet-on-t")
     hung = document["arrangements"][0] | {"screens": [edit["screen"] for edit in cloth["edits"]]}
+    # one figure, one value: the school that quarrels over it has the same duvet
+    schools = client.post("/api/schools", json={"document": document}).json()["schools"]
+    shield = next(school for school in schools if school["key"] == "shield")
+    assert shield["facts"]["cloth"]["bounce_db"] == pytest.approx(cloth["bounce_db"], abs=0.05)
     asked = {"document": document | {"arrangements": [hung]}, "screens": True}
     said = client.post("/api/forecast", json=asked).json()
     assert said["screens"][0]["bounce_db"] == pytest.approx(cloth["bounce_db"], abs=0.05)
@@ -121,6 +125,24 @@ def test_a_hall_is_mapped_more_coarsely_and_answers_in_seconds(client):
     assert said["step_m"] > 0.3
     for route in ("distance", "aim", "schools", "screens"):
         assert client.post(f"/api/{route}", json={"document": hall}).status_code == 200
+
+
+def test_a_screen_taller_than_the_room_is_not_offered(client):
+    document = bakery_room()
+    document["shape"]["ceiling"] = {"kind": "flat", "height_m": 2.0}
+    document |= {"openings": [], "furnishings": [], "covers": [], "tape": []}
+    said = client.post("/api/screens", json={"document": document}).json()
+    assert "Duvet on a T of two stands behind you" in said["no_room_for"]
+
+
+def test_the_best_places_for_one_mark_lack_least_of_it(client):
+    document = bakery_room()
+    best = {
+        mark: client.post("/api/map", json={"document": document, "mark": mark, "step_m": 0.2}).json()["best"][0]
+        for mark in ("hush", "bounce")
+    }
+    assert best["hush"]["hush_db"] >= best["bounce"]["hush_db"]
+    assert best["bounce"]["bounce_db"] >= best["hush"]["bounce_db"]
 
 
 def test_schools_name_a_side_or_say_too_close(client):

@@ -29,20 +29,19 @@ from keenquiet.core.judge.aim import (
     null_towards_noise,
     past_the_mouth,
 )
-from keenquiet.core.judge.distance_curve import OWN_NOISE_DBA, PINS, ROLES, distance_curve
-from keenquiet.core.judge.forecast import deficits, forecast
+from keenquiet.core.judge.distance_curve import LIFT_HZ, OWN_NOISE_DBA, PINS, ROLES, distance_curve
+from keenquiet.core.judge.forecast import forecast
 from keenquiet.core.judge.listening import Found, best_listening, listening_place
 from keenquiet.core.judge.places import distance_between, placing
 from keenquiet.core.judge.schools import schools
-from keenquiet.core.judge.spots import lifted, place_map
+from keenquiet.core.judge.spots import lacking, lifted, place_map
 from keenquiet.core.room.room import Room
 from keenquiet.core.waves.bleed import bleed_under_db
 from keenquiet.core.waves.puff import FROM_THE_MOUTH, SCREENS
-from keenquiet.core.waves.response import smoothed_db
 from keenquiet.documents.edits import edit_doc
 from keenquiet.documents.frame import Frame
 from keenquiet.documents.schema import RoomDoc
-from keenquiet.service.answers.forecast import Curve
+from keenquiet.service.answers.forecast import curve_answer
 from keenquiet.service.answers.marks import wanted_of
 from keenquiet.service.answers.placing import (
     AimAnswer,
@@ -99,7 +98,7 @@ def distance_answer(
         own_noise_db=curve.own_noise_db,
         quietest_db=curve.quietest_db,
         proximity_db=curve.proximity_db,
-        lift=[LiftAnswer(f_hz=f, db=curve.lift_db[:, i]) for i, f in enumerate((50.0, 100.0, 200.0, 400.0))],
+        lift=[LiftAnswer(f_hz=f, db=curve.lift_db[:, i]) for i, f in enumerate(LIFT_HZ)],
         puff=curve.puff,
         sway_db=curve.sway_db,
         sway_bass_db=curve.sway_bass_db,
@@ -160,7 +159,7 @@ def map_answer(
     arrangement = lifted(scenario.arrangement, height_m)
     found = place_map(acoustics, arrangement, wanted, mark=mark, step_m=step_m, hour=scenario.hour)
     now = forecast(acoustics, arrangement, hour=scenario.hour, uncertainty=False)
-    lacks_now = sum(deficits(now, wanted).values())
+    lacks_now = lacking(now, wanted, mark)
     best = []
     for spot in found.best:
         edits: list[Edit] = [*placing(spot.arrangement)]
@@ -211,7 +210,7 @@ def listening_answer(room: RoomDoc, arrangement_id: str | None = None, *, search
     best = found[0] if found else None
     return ListeningAnswer(
         swing_db=place.swing_db if place else None,
-        response=None if place is None else Curve(**_curve(place.f_hz, place.response_db)),
+        response=None if place is None else curve_answer(place.f_hz, place.response_db, place.f_hz[-1]),
         cancellations=[
             CancellationAnswer(
                 monitor=c.monitor + 1,
@@ -245,10 +244,6 @@ def listening_answer(room: RoomDoc, arrangement_id: str | None = None, *, search
 
 def _chair_facing(arrangement: Any) -> float:
     return float(arrangement.chair.faces_deg if arrangement.chair else arrangement.performer.faces_deg)
-
-
-def _curve(f_hz: Any, level: Any) -> dict[str, Any]:
-    return {"f_hz": f_hz, "level_db": level, "smooth_db": smoothed_db(level, f_hz)}
 
 
 def _best_listening(found: Found, room: Room, frame: Frame) -> BestListening:

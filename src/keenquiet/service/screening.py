@@ -1,12 +1,8 @@
 """Screens that could be set up here, each judged by the whole forecast with it, best first."""
 
-from typing import Final
-
-import numpy as np
-
 from keenquiet.advice.screens import SCREEN_CAUTIONS, SCREEN_NAMES, screen_words
 from keenquiet.core.errors import InputError
-from keenquiet.core.judge.screen_places import SORTS, Sort, uprights
+from keenquiet.core.judge.screen_places import SORTS, Sort, fits, uprights
 from keenquiet.core.judge.screen_worth import screen_worths
 from keenquiet.core.waves.puff import FROM_THE_MOUTH
 from keenquiet.core.waves.reverberant import place_bounce_db
@@ -17,17 +13,6 @@ from keenquiet.documents.frame import Frame
 from keenquiet.documents.schema import AbsorberDoc, ArrangementDoc, RoomDoc, ScreenDoc
 from keenquiet.service.answers.placing import ScreenChoice, ScreensAnswer
 from keenquiet.service.predict import acoustics_of
-
-_DUVET: Final = AbsorberDoc(thickness_m=0.05, flow_resistivity=4000, gap_m=0.1)
-_LAYERS: Final = {
-    "desk-arc": AbsorberDoc(thickness_m=0.05, flow_resistivity=9000),
-    "duvet-behind-mic": _DUVET,
-    "duvet-on-t": _DUVET,
-    "panel-on-feet": AbsorberDoc(thickness_m=0.1, flow_resistivity=12000),
-    "mattress": AbsorberDoc(thickness_m=0.16, flow_resistivity=6000),
-    "booth": _DUVET,
-    "head-box": AbsorberDoc(thickness_m=0.05, flow_resistivity=9000),
-}
 
 
 def screens_answer(room: RoomDoc, arrangement_id: str | None = None) -> ScreensAnswer:
@@ -51,6 +36,8 @@ def screens_answer(room: RoomDoc, arrangement_id: str | None = None) -> ScreensA
 def _docs(sort: Sort, room: RoomDoc, doc: ArrangementDoc, frame: Frame) -> list[ScreenDoc]:
     scenario, _ = acoustics_of(room, doc)
     x0, y0 = frame.offset
+    made_of = sort.layer
+    layer = AbsorberDoc(thickness_m=made_of.thickness_m, flow_resistivity=made_of.flow_resistivity, gap_m=made_of.gap_m)
     return [
         ScreenDoc(
             kind=sort.key,
@@ -58,7 +45,7 @@ def _docs(sort: Sort, room: RoomDoc, doc: ArrangementDoc, frame: Frame) -> list[
             faces_deg=u.faces_deg,
             width_m=u.width_m,
             height_m=u.height_m,
-            absorber=_LAYERS[sort.key],
+            absorber=layer,
         )
         for u in uprights(sort, scenario.arrangement)
     ]
@@ -69,10 +56,8 @@ def _choice(sort: Sort, edits: list[PutScreenDoc], room: RoomDoc, doc: Arrangeme
     after = edited(room, doc, list(edits))
     scenario = scenario_of(room, after)
     described = scenario.described
-    for screen in scenario.arrangement.screens:
-        top = (*screen.at[:2], min(screen.at[2] + screen.height_m, described.shape.highest_m) - 0.02)
-        if not described.shape.contains(np.array([top]))[0]:
-            raise InputError("screens", "it does not fit under the ceiling.", "Choose a lower one.")
+    if not fits(described, scenario.arrangement.screens):
+        raise InputError("screens", "it does not fit under the ceiling.", "Choose a lower one.")
     bounce_db = place_bounce_db(described, scenario.arrangement, decay=decay(described))
     worths = screen_worths(described, scenario.arrangement, bounce_db=bounce_db)[-len(edits) :]
     bounce = bounce_db - now_db

@@ -4,6 +4,7 @@ Every figure is what the forecast would say with the microphone there: the same 
 """
 
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Final
 
 import numpy as np
@@ -156,11 +157,11 @@ def distance_curve(
     towards = np.subtract(arrangement.performer.at, mic.at) / here
     cosine = float(np.clip(direction(mic.aims_deg, mic.tilt_deg) @ towards, -1, 1))
     off_jet = float(np.degrees(np.arccos(np.clip(direction(arrangement.performer.faces_deg) @ -towards, -1, 1))))
-    bass = {"f_hz": np.array(LIFT_HZ), "speed_m_s": room.air.speed_m_s}
-    lift = bass_lift_db(mic.a, cosine, distance_m=distance, **bass)  # type: ignore[arg-type]
+    lifted_db = partial(bass_lift_db, mic.a, cosine, f_hz=np.array(LIFT_HZ), speed_m_s=room.air.speed_m_s)
+    lift = lifted_db(distance_m=distance)
     nearer = swayed_m(distance)
     sway = 20 * np.log10(distance / nearer)
-    leant = bass_lift_db(mic.a, cosine, distance_m=nearer, **bass)  # type: ignore[arg-type]
+    leant = lifted_db(distance_m=nearer)
     breath = source.key in FROM_THE_MOUTH
     puff = puff_index(distance, off_jet, screen=screen) if breath else np.zeros_like(distance)
     return DistanceCurve(
@@ -227,7 +228,7 @@ def _span(distance: FloatArray, lacks: dict[tuple[str, str, str], FloatArray], f
 
 
 def _crossing(distance: FloatArray, total: FloatArray, at: int, towards: int) -> float:
-    """Where the lack begins beside the last distance without one: by bisection on the neighbour's slope. [m]"""
+    """Where the lack begins beside the last distance without one, by the slope of the two beyond it. [m]"""
     beyond = at + towards
     if not 0 <= beyond < len(distance) or not np.isfinite(total[beyond]) or not 0 <= beyond + towards < len(distance):
         return float(distance[at])

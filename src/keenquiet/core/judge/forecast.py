@@ -385,7 +385,7 @@ def _touch(room: Room, arrangement: Arrangement) -> Touch:
     )
 
 
-_MOST_DEFICIT: Final = 3.0
+MOST_DEFICIT: Final = 3.0
 _DEAD_S: Final = 0.2
 # what one unit of deficit is worth in the mark's own unit
 DEFICIT_UNIT: Final = {"bounce": 10.0, "boom": 0.5, "hush": 15.0, "touch": 12.0}
@@ -415,4 +415,4 @@ def deficits(result: Forecast, wanted: Wanted) -> dict[str, float]:
         "touch": max(result.touch.proximity_db - 6.0, 0.0) / DEFICIT_UNIT["touch"]
         + max(result.touch.sway_db - 3.0, 0.0) / 6,
     }
-    return {mark: lack / (1 + lack / _MOST_DEFICIT) for mark, lack in plain.items()}
+    return {mark: lack / (1 + lack / MOST_DEFICIT) for mark, lack in plain.items()}

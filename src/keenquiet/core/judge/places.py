@@ -119,10 +119,10 @@ def reach_m(room: Room, wall: int, at: FloatArray, ahead: FloatArray) -> float |
     return float(away) if away > 1e-9 and -1e-9 <= share <= 1 + 1e-9 else None
 
 
-def stands_free(room: Room, arrangement: Arrangement) -> bool:
+def stands_free(room: Room, arrangement: Arrangement, *, margin_m: float = CLEAR_OF_WALLS_M) -> bool:
     """Whether performer and microphone stand inside, clear of walls and furniture."""
     performer, mic = np.array([arrangement.performer.at]), np.array([arrangement.microphone.at])
-    return bool(are_free(room, performer, mic)[0])
+    return bool(are_free(room, performer, mic, margin_m=margin_m)[0])
 
 
 def are_free(room: Room, performers: FloatArray, mics: FloatArray, *, margin_m: float = CLEAR_OF_WALLS_M) -> BoolArray:

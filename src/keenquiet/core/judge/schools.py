@@ -15,21 +15,22 @@ from keenquiet.core.judge.distance_curve import OWN_NOISE_DBA, at_distance, bass
 from keenquiet.core.judge.forecast import Acoustics, Forecast, deficits, forecast
 from keenquiet.core.judge.listening import CHAIR_HZ, listening_place
 from keenquiet.core.judge.places import distance_between, faced, stands_free
-from keenquiet.core.judge.screen_worth import screen_worths
+from keenquiet.core.judge.screen_places import fits, screens_of, sort_named
 from keenquiet.core.judge.wanted import PURPOSES, Wanted
-from keenquiet.core.room.room import Arrangement, Room, Screen, direction
+from keenquiet.core.room.room import Arrangement, Room
 from keenquiet.core.scenario import Scenario
 from keenquiet.core.waves.puff import FROM_THE_MOUTH, puff_index
 from keenquiet.core.waves.response import smoothed_db
 from keenquiet.core.waves.reverberant import place_bounce_db
+from keenquiet.core.waves.screens import colour_db
 from keenquiet.core.waves.statistics import decay
 
 CLOSE_CALL: Final = 0.08  # of what is lacking: less is within what the models can tell
 CLOSE_DB: Final = 1.0
 _DYNAMIC_DBA: Final = 30.0  # a moving coil with a common preamplifier, as if so loud a sound were there (our estimate)
-_FRIEND_DB: Final = 6.0
-_SOFT: Final = (0.1, 0.25, 0.6, 0.85, 0.9, 0.9, 0.9, 0.9)  # a duvet, free on both sides (our estimate from its layer)
-_SHIELD: Final = (0.05, 0.12, 0.35, 0.7, 0.85, 0.9, 0.9, 0.9)  # 50 mm of foam on a shell
+_FRIEND_DB: Final = 6.0  # of lift at a hand's width, from which bass muddies (our estimate)
+_ROUGH_DB, _SMOOTH_DB = (20.0, 12.0)  # swing that nobody mixes by, and that one learns to hear past (estimates)
+_CLOSE_M: Final = 0.1  # of the stand from walls: in a corner it stands closer than is comfortable
 
 
 @dataclass(frozen=True)
@@ -97,7 +98,7 @@ def _corner(scenario: Scenario, acoustics: Acoustics, wanted: Wanted, now: Forec
         ("middle", middle, bearing),
     ):
         place = faced(arrangement, (float(at[0]), float(at[1]), high), turn, far)
-        if stands_free(room, place) or room.shape.contains(np.array([place.microphone.at]))[0]:
+        if stands_free(room, place, margin_m=_CLOSE_M):
             sides[side] = _figures(_judged(acoustics, place, scenario), wanted)
     if len(sides) > 1:
         yield School("corner", tuple(sides), _least(sides, "lacks", CLOSE_CALL), sides)
@@ -182,31 +183,20 @@ def _breath(scenario: Scenario, acoustics: Acoustics, __: Wanted, now: Forecast)
 def _shield(scenario: Scenario, acoustics: Acoustics, __: Wanted, now: Forecast) -> Iterator[School]:
     """A shell of foam behind the microphone, or a duvet on two stands behind the performer."""
     arrangement = scenario.arrangement
-    performer, mic = arrangement.performer, arrangement.microphone
-    back, ahead = (np.array(m.at) for m in (performer, mic))
-    away = direction(mic.aims_deg)
-    shell = ahead - 0.2 * away
-    cloth = back - 0.55 * direction(performer.faces_deg)
-    tries = {
-        "shield": Screen("shell of foam", _on(shell, mic.at[2] - 0.2), mic.aims_deg, 0.55, 0.4, _SHIELD),
-        "cloth": Screen("duvet on two stands", _on(cloth, 0.15), performer.faces_deg, 1.5, 1.9, _SOFT),
-    }
+    bare = place_bounce_db(acoustics.room, arrangement, decay=acoustics.decay)
     sides = {}
-    for side, screen in tries.items():
-        top = screen.at[2] + screen.height_m
-        if not scenario.room.shape.contains(np.array([[*screen.at[:2], min(top, 1.0)]]))[0]:
+    for side, key in (("shield", "desk-arc"), ("cloth", "duvet-on-t")):
+        screens = screens_of(sort_named(key), arrangement)
+        if not fits(scenario.room, screens):
             continue
-        placed = replace(arrangement, screens=(*arrangement.screens, screen))
+        placed = replace(arrangement, screens=(*arrangement.screens, *screens))
         room = Scenario(scenario.room, placed, scenario.hour).described
-        bounce = place_bounce_db(room, placed, decay=decay(room))
-        worth = screen_worths(room, placed, bounce_db=bounce)[-1]
-        sides[side] = {"bounce_db": worth.bounce_db, "colour_db": worth.colour_db}
+        sides[side] = {
+            "bounce_db": place_bounce_db(room, placed, decay=decay(room)) - bare,
+            "colour_db": max(colour_db(screen, placed) for screen in screens),
+        }
     if len(sides) == 2:
         yield School("shield", tuple(sides), _least(sides, "bounce_db", 0.7, more=True), sides)
-
-
-def _on(at: np.ndarray, foot_m: float) -> tuple[float, float, float]:
-    return float(at[0]), float(at[1]), max(foot_m, 0.05)
 
 
 def _loud(scenario: Scenario, acoustics: Acoustics, __: Wanted, now: Forecast) -> Iterator[School]:
@@ -231,7 +221,7 @@ def _monitors(scenario: Scenario, acoustics: Acoustics, __: Wanted, now: Forecas
     if place is None:
         return
     facts = {"swing_db": place.swing_db}
-    winner = "headphones" if place.swing_db > 20 else "monitors" if place.swing_db < 12 else None
+    winner = "headphones" if place.swing_db > _ROUGH_DB else "monitors" if place.swing_db < _SMOOTH_DB else None
     yield School("ears", ("monitors", "headphones"), winner, {"monitors": facts, "headphones": facts})
     smooth = smoothed_db(place.response_db, place.f_hz)
     reach = {"big": 35.0, "small": 60.0}

@@ -1,12 +1,15 @@
 """Where screens of each sort stand round a performer and a microphone: upright rectangles, for a forecast to judge."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
 
-from keenquiet.core.room.room import Arrangement, Point, direction
+from keenquiet.core.room.materials import computed_material
+from keenquiet.core.room.room import Arrangement, Point, Room, Screen, direction
 from keenquiet.core.types import FloatArray
+from keenquiet.core.waves.porous import PorousAbsorber
 
 
 @dataclass(frozen=True)
@@ -23,7 +26,7 @@ class Upright:
 class Sort:
     """behind : `microphone` or `performer`. away_m : from it. turns_deg : one rectangle for each, round it.
 
-    foot_m : of its lower edge from the floor, None centred on what it stands behind.
+    foot_m : of its lower edge from the floor, None centred on what it stands behind. layer : what it is made of.
     """
 
     key: str
@@ -33,17 +36,43 @@ class Sort:
     width_m: float
     height_m: float
     foot_m: float | None
+    layer: PorousAbsorber
 
 
+_DUVET: Final = PorousAbsorber(0.05, 4000, 0.1)
+_FOAM: Final = PorousAbsorber(0.05, 9000)
 SORTS: Final = (
-    Sort("desk-arc", "microphone", 0.20, (-50.0, 0.0, 50.0), 0.19, 0.35, None),
-    Sort("duvet-behind-mic", "microphone", 0.60, (0.0,), 1.5, 1.9, 0.15),
-    Sort("duvet-on-t", "performer", 0.55, (0.0,), 1.5, 1.9, 0.15),
-    Sort("panel-on-feet", "performer", 0.55, (0.0,), 1.0, 1.8, 0.10),
-    Sort("mattress", "performer", 0.55, (0.0,), 0.9, 1.9, 0.02),
-    Sort("booth", "performer", 0.60, (-90.0, 0.0, 90.0), 1.1, 1.9, 0.05),
-    Sort("head-box", "performer", 0.30, (-90.0, 0.0, 90.0), 0.55, 0.5, None),
+    Sort("desk-arc", "microphone", 0.20, (-50.0, 0.0, 50.0), 0.19, 0.35, None, _FOAM),
+    Sort("duvet-behind-mic", "microphone", 0.60, (0.0,), 1.5, 1.9, 0.15, _DUVET),
+    Sort("duvet-on-t", "performer", 0.55, (0.0,), 1.5, 1.9, 0.15, _DUVET),
+    Sort("panel-on-feet", "performer", 0.55, (0.0,), 1.0, 1.8, 0.10, PorousAbsorber(0.1, 12000)),
+    Sort("mattress", "performer", 0.55, (0.0,), 0.9, 1.9, 0.02, PorousAbsorber(0.16, 6000)),
+    Sort("booth", "performer", 0.60, (-90.0, 0.0, 90.0), 1.1, 1.9, 0.05, _DUVET),
+    Sort("head-box", "performer", 0.30, (-90.0, 0.0, 90.0), 0.55, 0.5, None, _FOAM),
 )
+
+
+def sort_named(key: str) -> Sort:
+    """A sort by its key. Raises KeyError for an unknown one."""
+    return {sort.key: sort for sort in SORTS}[key]
+
+
+def fits(room: Room, screens: Sequence[Screen]) -> bool:
+    """Whether screens stand inside, under the ceiling."""
+    ends = [(*screen.at[:2], height) for screen in screens for height in _ends_m(screen)]
+    return bool(np.all(room.shape.contains(np.array(ends))))
+
+
+def _ends_m(screen: Screen) -> tuple[float, float]:
+    return max(screen.at[2], 0.01), screen.at[2] + screen.height_m - 0.02
+
+
+def screens_of(sort: Sort, arrangement: Arrangement) -> tuple[Screen, ...]:
+    """The same as screens of the layer that the sort is made of."""
+    absorption = tuple(float(a) for a in computed_material(sort.layer).absorption)
+    return tuple(
+        Screen(sort.key, u.at, u.faces_deg, u.width_m, u.height_m, absorption) for u in uprights(sort, arrangement)
+    )
 
 
 def uprights(sort: Sort, arrangement: Arrangement) -> tuple[Upright, ...]:

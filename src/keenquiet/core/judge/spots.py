@@ -14,6 +14,7 @@ from keenquiet.core.errors import InputError
 from keenquiet.core.judge.forecast import (
     DEFICIT_UNIT,
     HEARD_WITHIN_DB,
+    MOST_DEFICIT,
     Acoustics,
     Forecast,
     boom_range_hz,
@@ -35,12 +36,12 @@ _CLOSER_M: Final = (0.30, 0.20, 0.10)  # clear of walls; in a cupboard one stand
 _MOST_SPOTS: Final = 3000  # a hall is mapped more coarsely
 _APART_M: Final = 0.6
 _BEST: Final = 3
-_SEVERAL: Final = 12  # leaders that get the full forecast before the best three are told
+_SEVERAL: Final = 6  # leaders that get the full forecast before the best three are told
 
 
 @dataclass(frozen=True)
 class Spot:
-    """One of the best: the arrangement there with its forecast."""
+    """One of the best: the arrangement there with its forecast. lacks : of the mark asked for."""
 
     arrangement: Arrangement
     result: Forecast
@@ -92,7 +93,7 @@ def place_map(
     flat = grid.reshape(-1, 2)
     clear_m = next((m for m in _CLOSER_M if _any_free(room, arrangement, flat, m)), _CLOSER_M[-1])
     may = room.shape.stands_clear(flat, margin_m=clear_m) & ~_in_a_door(room, flat)
-    found: dict[str, FloatArray] = {name: np.full(len(flat), np.nan) for name in ("bounce", "boom", "hush")}
+    found: dict[str, FloatArray] = {name: np.full(len(flat), np.nan) for name in ("bounce", "boom", "hush", "own")}
     best_facing, least = np.full(len(flat), np.nan), np.full(len(flat), np.inf)
     for turn in TURNS_DEG:
         facing, performers, mics = _all_facing(arrangement, flat[may], turn)
@@ -106,15 +107,13 @@ def place_map(
         chosen = numbers[better]
         least[chosen], best_facing[chosen] = lacks[better], turn
         for name, value in values.items():
-            if name in found:
-                found[name][chosen] = value[better]
+            found[name][chosen] = value[better]
     everything = np.where(np.isfinite(least), least, np.nan)
     shape = grid.shape[:2]
     by_mark = {name: value.reshape(shape) for name, value in found.items()}
-    total = _lacks(acoustics, {**found, "own": found["boom"]}, wanted)["all"] if mark != "all" else everything
-    by_mark["all"] = total.reshape(shape)
-    best = _best(acoustics, arrangement, wanted, flat, everything, best_facing, hour)
-    return PlaceMap(mark, x_m, y_m, by_mark[mark], best_facing.reshape(shape), by_mark, best, step_m, clear_m)
+    value = everything.reshape(shape) if mark == "all" else by_mark[mark]
+    best = _best(acoustics, arrangement, wanted, mark, flat, everything, best_facing, hour)
+    return PlaceMap(mark, x_m, y_m, value, best_facing.reshape(shape), by_mark, best, step_m, clear_m)
 
 
 def _all_facing(
@@ -185,7 +184,7 @@ def _lacks(acoustics: Acoustics, values: dict[str, FloatArray], wanted: Wanted) 
     """What each mark lacks, as `forecast.deficits` has it without single returns and swing, and all of it, (n,)."""
 
     def saturating(plain: FloatArray) -> FloatArray:
-        return plain / (1 + plain / 3.0)
+        return plain / (1 + plain / MOST_DEFICIT)
 
     def outside(value: FloatArray, low: float | None, high: float | None) -> FloatArray:
         below = low - value if low is not None else np.zeros_like(value)
@@ -216,6 +215,7 @@ def _best(
     acoustics: Acoustics,
     arrangement: Arrangement,
     wanted: Wanted,
+    mark: str,
     flat: FloatArray,
     lacks: FloatArray,
     facing: FloatArray,
@@ -231,7 +231,14 @@ def _best(
             at = (x, y, arrangement.performer.at[2])
             leaders.append(faced(arrangement, at, float(facing[i]), distance_between(arrangement)))
     judged = []
-    for leader in leaders[: _BEST * 2]:
+    for leader in leaders:
         result = forecast(acoustics, leader, hour=hour, uncertainty=False)
-        judged.append(Spot(leader, result, sum(deficits(result, wanted).values())))
+        judged.append(Spot(leader, result, lacking(result, wanted, mark)))
+    # alike by the forecast, they stay in the map's order
     return tuple(sorted(judged, key=lambda spot: spot.lacks)[:_BEST])
+
+
+def lacking(result: Forecast, wanted: Wanted, mark: str) -> float:
+    """What a place lacks of one mark, or of all together. [-]"""
+    lacks = deficits(result, wanted)
+    return sum(lacks.values()) if mark == "all" else lacks[mark]

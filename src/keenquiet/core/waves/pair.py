@@ -9,7 +9,7 @@ from keenquiet.core.bands import OCTAVES_HZ
 from keenquiet.core.room.room import Arrangement, Microphone, Room, direction
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.microphone import sensitivity
-from keenquiet.core.waves.stereo import COINCIDENT_M, NEAR_COINCIDENT_M, recording_angle_deg
+from keenquiet.core.waves.stereo import COINCIDENT_M, NEAR_COINCIDENT_M, recording_angle_deg, ripple_db
 
 _TOP_HZ: Final = 20_000.0
 _MOST_NOTCHES: Final = 8
@@ -53,7 +53,7 @@ def pair_of(room: Room, arrangement: Arrangement) -> Pair | None:
     return Pair(
         delay,
         tuple(float(f) for f in notches[notches <= _TOP_HZ]),
-        float(20 * np.log10((1 + share) / max(1 - share, 1e-3))),
+        ripple_db(share),
         10 * np.log10(power / (1 + share**2)),
         max(way for _, way in heard) / min(way for _, way in heard),
         *_as_a_pair(arrangement.microphone, second, room.air.speed_m_s),

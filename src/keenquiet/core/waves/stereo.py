@@ -37,7 +37,6 @@ def recording_angle_deg(*, a: float, between_deg: float, spacing_m: float, speed
     return float(2 * theta[reached[0]]) if len(reached) else None
 
 
-def ripple_db(ratio: float) -> float:
-    """Peak over notch of the comb when a second microphone hears a source `ratio` times as far away. [dB]"""
-    share = 1 / ratio
+def ripple_db(share: float) -> float:
+    """Peak over notch of the comb when the second of two arrivals is `share` as strong as the first. [dB]"""
     return float(20 * np.log10((1 + share) / max(1 - share, 1e-3)))

@@ -200,7 +200,7 @@ def forecast_answer(
         decay=decay_answers(result),
         decay_middle=_decay_middle(result, room),
         paths=path_answers(result, room),
-        response=_curve(result.response_f_hz, result.response_db, to_hz),
+        response=curve_answer(result.response_f_hz, result.response_db, to_hz),
         listening=_listening(result, to_hz),
         pair=_pair(result),
         screens=_screens(result) if screens else None,
@@ -344,7 +344,8 @@ def flutter_answers(result: Forecast, room: RoomDoc) -> list[FlutterAnswer]:
     ]
 
 
-def _curve(f_hz: FloatArray, level: FloatArray, to_hz: float) -> Curve:
+def curve_answer(f_hz: FloatArray, level: FloatArray, to_hz: float) -> Curve:
+    """A response as far as asked for, with its third-octave mean."""
     shown = f_hz <= to_hz + 1e-6
     return Curve(f_hz=f_hz[shown], level_db=level[shown], smooth_db=smoothed_db(level, f_hz)[shown])
 
@@ -358,7 +359,7 @@ def _listening(result: Forecast, to_hz: float) -> Listening | None:
     f_hz = result.response_f_hz
     level = level_db(monitors_response(Transfer(result.room, result.modes), monitors, chair, f_hz))
     judged = (f_hz >= CHAIR_HZ[0]) & (f_hz <= CHAIR_HZ[1])
-    curve = _curve(f_hz, level, to_hz)
+    curve = curve_answer(f_hz, level, to_hz)
     return Listening(
         f_hz=curve.f_hz,
         level_db=curve.level_db,

@@ -32,7 +32,7 @@ export function AimBench() {
               <Button
                 small
                 onClick={() =>
-                  tryOut({ kind: 'aim', title: `Null towards ${aim.null!.noise}`, edits: aim.null!.edits as never })
+                  tryOut({ kind: 'aim', title: `Null towards ${aim.null!.noise}`, edits: aim.null!.edits })
                 }
               >
                 Try

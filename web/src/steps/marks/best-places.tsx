@@ -44,7 +44,7 @@ export function BestPlaces() {
                   Trying
                 </span>
               ) : (
-                <Button small onClick={() => tryOut({ kind: 'place', title, edits: spot.edits as never })}>
+                <Button small onClick={() => tryOut({ kind: 'place', title, edits: spot.edits })}>
                   Try
                 </Button>
               )}

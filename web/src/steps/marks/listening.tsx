@@ -86,9 +86,7 @@ function Walls({ walls }: { walls: readonly Best[] }) {
             </span>
             <Button
               small
-              onClick={() =>
-                tryOut({ kind: 'listening', title: `Listen looking at ${best.wall}`, edits: best.edits as never })
-              }
+              onClick={() => tryOut({ kind: 'listening', title: `Listen looking at ${best.wall}`, edits: best.edits })}
             >
               Try
             </Button>

@@ -46,10 +46,7 @@ export function ScreensBench() {
                 <p className="text-ink-2">{choice.words}</p>
                 {choice.cautions.length ? <Caution text={choice.cautions.join(' ')} /> : null}
               </div>
-              <Button
-                small
-                onClick={() => tryOut({ kind: 'screen', title: choice.name, edits: choice.edits as never })}
-              >
+              <Button small onClick={() => tryOut({ kind: 'screen', title: choice.name, edits: choice.edits })}>
                 Try
               </Button>
             </li>
