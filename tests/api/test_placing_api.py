@@ -10,7 +10,14 @@ from keenquiet.demo.scenario import attic, bakery_room, cupboard
 
 from .test_cli import run
 
-ROUTES = {"distance": "distance", "map": "map", "listening": "listening", "aim": "aim", "marks-sheet": "marks"}
+ROUTES = {
+    "distance": "distance",
+    "map": "map",
+    "listening": "listening",
+    "aim": "aim",
+    "marks-sheet": "marks",
+    "reach": "reach",
+}
 __all__ = ["run"]
 
 
@@ -222,3 +229,35 @@ def test_a_sweep_proves_that_everybody_is_back_and_names_what_is_not(run, tmp_pa
     assert moved["shared"] < moved["of"]
     # a clap is never twice the same: it is not believed
     assert run("analyse", "put-back", first, first, "--kind", "clap", "--json", code=2)["error"]["field"] == "kind"
+
+
+def test_reach_tells_cables_meter_howl_and_a_second_source(client, run, tmp_path):
+    document = attic()
+    document["arrangements"][0]["laptop"] = {"at": [0.6, 0.6, 0.75], "faces_deg": 0, "mic_cable_m": 1.5}
+    said = client.post("/api/reach", json={"document": document, "second": [2.0, 1.5, 1.0]}).json()
+    assert said["laptop"]["mic_short_m"] > 0
+    assert any("short" in words for words in said["laptop"]["words"])
+    assert said["second"]["at"] == [2.0, 1.5, 1.0]
+    assert said["howl"]["caution"]
+    path = tmp_path / "attic.json"
+    path.write_text(json.dumps(document))
+    assert run("reach", path, "--second", "2.0,1.5,1.0", "--json") == said
+    assert run("reach", path, "--second", "here", "--json", code=2)["error"]["field"] == "second"
+    outside = client.post("/api/reach", json={"document": document, "second": [20, 1, 1]})
+    assert outside.status_code == 422
+    assert client.post("/api/map", json={"document": document, "step_m": 0.3}).json()["flags"][-1] == "cable_too_short"
+
+
+def test_the_smallest_place_of_a_project_is_held_against_the_room(client, run, tmp_path):
+    kept = client.post("/api/rooms", json={"document": bakery_room()}).json()
+    asked = {"document": bakery_room(), "room_id": kept["id"]}
+    alone = client.post("/api/schools", json=asked).json()["schools"]
+    assert "closet" not in [school["key"] for school in alone]
+    client.post("/api/rooms", json={"document": cupboard()})
+    closet = client.post("/api/schools", json=asked).json()["schools"][0]
+    assert closet["key"] == "closet"
+    assert [side["name"] for side in closet["sides"]] == [cupboard()["name"], bakery_room()["name"]]
+    paths = [tmp_path / "room.json", tmp_path / "closet.json"]
+    for path, document in zip(paths, (bakery_room(), cupboard()), strict=True):
+        path.write_text(json.dumps(document))
+    assert run("schools", paths[0], "--beside", paths[1], "--json")["schools"][0] == closet

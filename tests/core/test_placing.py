@@ -191,7 +191,7 @@ def test_the_search_for_a_listening_place_is_the_best_of_all_that_are_free():
     assert placed.swing_db == pytest.approx(best.swing_db, abs=0.05)
     rng = np.random.default_rng(3)
     for wall in range(4):
-        sources, ears = candidates(room, wall, 1.2)
+        sources, ears, _ = candidates(room, wall, 1.2)
         for i in rng.choice(len(ears), min(12, len(ears)), replace=False):
             ahead = [np.degrees(np.arctan2(*(ears[i] - at)[1::-1])) for at in sources[i]]
             monitors = tuple(Facing(tuple(at), turn) for at, turn in zip(sources[i], ahead, strict=True))

@@ -23,6 +23,13 @@ _TEXTS: Final[Mapping[str, tuple[str, Mapping[str, tuple[str, str]]]]] = {
             for side, name in (("back-to-it", "Back to it"), ("facing-it", "Facing it"), ("middle", "The middle"))
         },
     ),
+    "closet": (
+        "The small place, or the room?",
+        {
+            side: (name, "{bounce_db:.1f} dB over the room, longest note {ring_s:.2f} s, noise {hush_db:.0f} dB under.")
+            for side, name in (("closet", "The small place"), ("room", "The room"))
+        },
+    ),
     "distance": (
         "Closer, or further away?",
         {
@@ -98,9 +105,10 @@ class SchoolWords:
     verdict: str
 
 
-def school_words(school: School) -> SchoolWords:
-    """A quarrel as a card."""
-    question, texts = _TEXTS[school.key]
+def school_words(school: School, names: Mapping[str, str] | None = None) -> SchoolWords:
+    """A quarrel as a card. names : of sides, where they have names of their own."""
+    question, told = _TEXTS[school.key]
+    texts = {side: ((names or {}).get(side, name), gives) for side, (name, gives) in told.items()}
     sides = []
     for side in school.sides:
         facts = dict(school.facts[side])
@@ -111,5 +119,6 @@ def school_words(school: School) -> SchoolWords:
     if school.winner is None:
         verdict = "Too close to call here."
     else:
-        verdict = f"Here: {texts[school.winner][0][:1].lower()}{texts[school.winner][0][1:]}."
+        won = texts[school.winner][0]
+        verdict = f"Here: {won if names else won[:1].lower() + won[1:]}."
     return SchoolWords(question, tuple(sides), verdict)

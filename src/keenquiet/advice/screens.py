@@ -5,6 +5,7 @@ from typing import Final
 
 SCREEN_NAMES: Final[Mapping[str, str]] = {
     "desk-arc": "Arc of foam behind the microphone",
+    "foam-ball": "Ball of foam round the capsule, open in front",
     "duvet-behind-mic": "Duvet on a T of two stands behind the microphone",
     "duvet-on-t": "Duvet on a T of two stands behind you",
     "panel-on-feet": "Panel on feet behind you, 10 cm of wool",

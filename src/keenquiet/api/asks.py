@@ -5,6 +5,7 @@ from typing import Annotated, Any
 from pydantic import BaseModel, Field
 
 from keenquiet.documents.edits import EditDoc
+from keenquiet.documents.schema import At3
 
 
 class ErrorDetail(BaseModel):
@@ -75,7 +76,22 @@ class MapAsk(ArrangementAsk):
 
 
 class ListeningAsk(ArrangementAsk):
+    """free : the search leaves the walls' middle lines, too."""
+
     search: bool = False
+    free: bool | None = None
+
+
+class ReachAsk(ArrangementAsk):
+    """second : where another source is, null in the hands or at the mouth of who performs. [m]"""
+
+    second: At3 | None = None
+
+
+class SchoolsAsk(ArrangementAsk):
+    """room_id : with it the other rooms of its project are held against this one."""
+
+    room_id: str | None = None
 
 
 class MoveDone(BaseModel):

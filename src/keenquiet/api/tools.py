@@ -12,13 +12,15 @@ from keenquiet.api.asks import (
     ForecastAsk,
     ListeningAsk,
     MapAsk,
+    ReachAsk,
+    SchoolsAsk,
     SwellAsk,
 )
 from keenquiet.api.deps import Async, DataFolder, answered, computing
 from keenquiet.core.units import format_feet_inches, parse_length_m
 from keenquiet.documents.convert import read_room
 from keenquiet.documents.schema import AbsorberDoc, RoomDoc
-from keenquiet.service import absorbers, background, marks_sheet, placing, screening, shapes
+from keenquiet.service import absorbers, background, marks_sheet, placing, reaching, screening, shapes
 from keenquiet.service.answers.forecast import ForecastAnswer, ShapeAnswer
 from keenquiet.service.answers.jobs import HealthAnswer, JobAnswer, Pending
 from keenquiet.service.answers.moves import MovesAnswer
@@ -30,11 +32,13 @@ from keenquiet.service.answers.placing import (
     SchoolsAnswer,
     ScreensAnswer,
 )
+from keenquiet.service.answers.reach import ReachAnswer
 from keenquiet.service.answers.sheet import MarksSheet
 from keenquiet.service.answers.tools import AbsorberAnswer, Catalogue, LengthAnswer, SquaredAnswer, SwellAnswer
 from keenquiet.service.catalogue import catalogue
 from keenquiet.service.forecasting import forecast_in
 from keenquiet.service.jobs import Job, cancel, job, job_answer
+from keenquiet.service.rooms import rooms_beside
 from keenquiet.store.errors import NotFound
 
 router = APIRouter(tags=["tools"], responses={422: {"model": ErrorAnswer}})
@@ -175,7 +179,7 @@ def listening_place(asked: ListeningAsk) -> ListeningAnswer:
     """What monitors and chair give, and with `search` the best places along each wall."""
     room = _with_modes(asked)
     with computing():
-        return placing.listening_answer(room, asked.arrangement_id, search=asked.search)
+        return placing.listening_answer(room, asked.arrangement_id, search=asked.search, free=bool(asked.free))
 
 
 @router.post("/aim")
@@ -203,12 +207,21 @@ def print_marks_sheet(asked: ArrangementAsk) -> Response:
     return Response(page, media_type="application/pdf")
 
 
-@router.post("/schools")
-def schools(asked: ArrangementAsk) -> SchoolsAnswer:
-    """What practitioners disagree on, both sides computed in this room."""
+@router.post("/reach")
+def in_reach(asked: ReachAsk) -> ReachAnswer:
+    """Stands, cables, the laptop, open monitors and a second source at this place."""
     room = _with_modes(asked)
     with computing():
-        return placing.schools_answer(room, asked.arrangement_id)
+        return reaching.reach_answer(room, asked.arrangement_id, second=asked.second)
+
+
+@router.post("/schools")
+def schools(asked: SchoolsAsk, data: DataFolder) -> SchoolsAnswer:
+    """What practitioners disagree on, both sides computed in this room."""
+    room = _with_modes(asked)
+    others = [] if asked.room_id is None else rooms_beside(data, asked.room_id, project=room.project)
+    with computing():
+        return placing.schools_answer(room, asked.arrangement_id, others=others)
 
 
 @router.post("/screens")

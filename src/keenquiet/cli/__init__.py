@@ -251,13 +251,14 @@ def map_(
 def listening(
     room: Path,
     search: Annotated[bool, typer.Option("--search", help="Look for the best places along each wall.")] = False,
+    free: Annotated[bool, typer.Option("--free", help="Off the walls' middle lines, too.")] = False,
     arrangement: WhichArrangement = None,
     as_json: AsJson = False,
 ) -> None:
     """What the chair hears of the monitors: swing, cancellations, first returns; and the best places for both."""
     from keenquiet.cli import rooms
 
-    rooms.listened(room, as_json, arrangement=arrangement, search=search)
+    rooms.listened(room, as_json, arrangement=arrangement, search=search, free=free)
 
 
 @app.command()
@@ -277,11 +278,29 @@ def screens(room: Path, arrangement: WhichArrangement = None, as_json: AsJson = 
 
 
 @app.command()
-def schools(room: Path, arrangement: WhichArrangement = None, as_json: AsJson = False) -> None:
+def schools(
+    room: Path,
+    beside: Annotated[list[Path] | None, typer.Option(help="Another place at hand; may be given again.")] = None,
+    arrangement: WhichArrangement = None,
+    as_json: AsJson = False,
+) -> None:
     """What practitioners disagree on, both sides computed in this room."""
     from keenquiet.cli import rooms
 
-    rooms.schooled(room, as_json, arrangement=arrangement)
+    rooms.schooled(room, as_json, arrangement=arrangement, beside=beside or [])
+
+
+@app.command()
+def reach(
+    room: Path,
+    second: Annotated[str | None, typer.Option(help="Where another source is: X,Y,Z in metres.")] = None,
+    arrangement: WhichArrangement = None,
+    as_json: AsJson = False,
+) -> None:
+    """Stands, cables, meter and keys in reach; how loud open monitors may be; a second source in the null."""
+    from keenquiet.cli import rooms
+
+    rooms.reached(room, as_json, arrangement=arrangement, second=second)
 
 
 @app.command()

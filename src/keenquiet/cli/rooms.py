@@ -5,7 +5,7 @@ from pathlib import Path
 
 from keenquiet.cli.files import keep, room_at, say
 from keenquiet.core.errors import InputError
-from keenquiet.service import marks_sheet, placing, screening, settle, shapes
+from keenquiet.service import marks_sheet, placing, reaching, screening, settle, shapes
 from keenquiet.service.answers.forecast import forecast_answer
 from keenquiet.service.answers.readings import ResponseResult
 from keenquiet.service.planning import plan_for
@@ -73,9 +73,21 @@ def mapped(
     say(placing.map_answer(room_at(room), arrangement, mark=mark, height_m=height_m, step_m=step_m), as_json)
 
 
-def listened(room: Path, as_json: bool, *, arrangement: str | None, search: bool) -> None:
+def listened(room: Path, as_json: bool, *, arrangement: str | None, search: bool, free: bool) -> None:
     """`listening`."""
-    say(placing.listening_answer(room_at(room), arrangement, search=search), as_json)
+    say(placing.listening_answer(room_at(room), arrangement, search=search, free=free), as_json)
+
+
+def reached(room: Path, as_json: bool, *, arrangement: str | None, second: str | None) -> None:
+    """`reach`."""
+    at = None
+    if second is not None:
+        try:
+            x, y, z = (float(part) for part in second.split(","))
+        except ValueError as exc:
+            raise InputError("second", f"{second!r} is no place.", "Give X,Y,Z in metres, e.g. 1.2,0.9,1.0.") from exc
+        at = (x, y, z)
+    say(reaching.reach_answer(room_at(room), arrangement, second=at), as_json)
 
 
 def aimed(room: Path, as_json: bool, *, arrangement: str | None) -> None:
@@ -91,9 +103,10 @@ def marked(room: Path, as_json: bool, *, out: Path | None, arrangement: str | No
     say(marks_sheet.sheet_answer(document, arrangement), as_json)
 
 
-def schooled(room: Path, as_json: bool, *, arrangement: str | None) -> None:
+def schooled(room: Path, as_json: bool, *, arrangement: str | None, beside: list[Path]) -> None:
     """`schools`."""
-    say(placing.schools_answer(room_at(room), arrangement), as_json)
+    others = [room_at(path) for path in beside]
+    say(placing.schools_answer(room_at(room), arrangement, others=others), as_json)
 
 
 def screened(room: Path, as_json: bool, *, arrangement: str | None) -> None:

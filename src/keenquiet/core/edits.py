@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from typing import Protocol
 
 from keenquiet.core.errors import InputError
-from keenquiet.core.room.room import Facing, Microphone, Overlay, Performer, Point, Screen
+from keenquiet.core.room.room import Facing, Laptop, Microphone, Overlay, Performer, Point, Screen
 from keenquiet.core.scenario import Scenario
 from keenquiet.core.waves.sources import source_named
 
@@ -42,7 +42,7 @@ def inverted(edits: Iterable[Edit], before: Scenario) -> tuple[Edit, ...]:
 
 @dataclass(frozen=True)
 class Place:
-    """Performer, microphone, second-microphone, chair or monitor-N to a place, facing `turn_deg` on the plan.
+    """Performer, microphone, second-microphone, chair, laptop or monitor-N to a place, facing `turn_deg` on the plan.
 
     What is not there yet is put in. tilt_deg : of microphones, upwards.
     """
@@ -63,6 +63,9 @@ class Place:
             return _with(to, second_microphone=Microphone(self.at, self.turn_deg, self.tilt_deg, pattern))
         if self.who == "chair":
             return _with(to, chair=Facing(self.at, self.turn_deg))
+        if self.who == "laptop":
+            there = now.laptop or Laptop(self.at, self.turn_deg)
+            return _with(to, laptop=replace(there, at=self.at, faces_deg=self.turn_deg))
         number = _monitor_number(self.who)
         if number > len(now.monitors) + 1:
             raise InputError("who", f"there is no monitor {number - 1} yet.", "Place them in turn.")
@@ -80,7 +83,7 @@ class Place:
 
 @dataclass(frozen=True)
 class TakeOut:
-    """The second microphone, the chair or the last monitor away."""
+    """The second microphone, the chair, the laptop or the last monitor away."""
 
     who: str
 
@@ -91,6 +94,8 @@ class TakeOut:
             return _with(to, second_microphone=None)
         if self.who == "chair":
             return _with(to, chair=None)
+        if self.who == "laptop":
+            return _with(to, laptop=None)
         if self.who in ("performer", "microphone") or _monitor_number(self.who) != len(to.arrangement.monitors):
             raise InputError("who", f"the {self.who} cannot be taken out.", "Take out the last monitor first.")
         return _with(to, monitors=to.arrangement.monitors[:-1])
@@ -305,17 +310,21 @@ class ChooseSource:
         return ChooseSource(before.arrangement.performer.source.key)
 
 
+_Standing = Performer | Microphone | Facing | Laptop
+
+
 def _with(to: Scenario, **parts: object) -> Scenario:
     return replace(to, arrangement=replace(to.arrangement, **parts))  # type: ignore[arg-type]
 
 
-def _standing(scenario: Scenario, who: str) -> Performer | Microphone | Facing | None:
+def _standing(scenario: Scenario, who: str) -> _Standing | None:
     now = scenario.arrangement
-    named: dict[str, Performer | Microphone | Facing | None] = {
+    named: dict[str, _Standing | None] = {
         "performer": now.performer,
         "microphone": now.microphone,
         "second-microphone": now.second_microphone,
         "chair": now.chair,
+        "laptop": now.laptop,
     }
     if who in named:
         return named[who]

@@ -15,6 +15,7 @@ from keenquiet.core.room.room import (
     GUESSED_SPREAD,
     Arrangement,
     Facing,
+    Laptop,
     Microphone,
     NoiseSource,
     Overlay,
@@ -27,7 +28,16 @@ from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.sources import source_named
 from keenquiet.documents.errors import input_error
 from keenquiet.documents.frame import Frame, shape_of
-from keenquiet.documents.schema import ArrangementDoc, FaceDoc, FacingDoc, MicrophoneDoc, NoiseDoc, RoomDoc, ScreenDoc
+from keenquiet.documents.schema import (
+    ArrangementDoc,
+    FaceDoc,
+    FacingDoc,
+    LaptopDoc,
+    MicrophoneDoc,
+    NoiseDoc,
+    RoomDoc,
+    ScreenDoc,
+)
 from keenquiet.documents.surfaces import (
     DEFAULT_SURFACE,
     absorber_of,
@@ -163,6 +173,7 @@ def arrangement_of(room: RoomDoc, arrangement: ArrangementDoc, value_room: Room)
         second_microphone=None if second is None else _microphone(frame, second),
         monitors=tuple(_facing(frame, monitor) for monitor in arrangement.monitors),
         chair=None if arrangement.listener is None else _facing(frame, arrangement.listener),
+        laptop=None if arrangement.laptop is None else _laptop(frame, arrangement.laptop),
         screens=tuple(
             screen_of(frame, screen, field=f"{field}.screens.{i}") for i, screen in enumerate(arrangement.screens)
         ),
@@ -177,6 +188,10 @@ def _microphone(frame: Frame, mic: MicrophoneDoc) -> Microphone:
 
 def _facing(frame: Frame, doc: FacingDoc) -> Facing:
     return Facing(frame.local(doc.at), doc.faces_deg)
+
+
+def _laptop(frame: Frame, doc: LaptopDoc) -> Laptop:
+    return Laptop(frame.local(doc.at), doc.faces_deg, doc.mic_cable_m, doc.phones_cable_m)
 
 
 def screen_of(frame: Frame, doc: ScreenDoc, *, field: str) -> Screen:

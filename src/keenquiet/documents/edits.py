@@ -22,6 +22,7 @@ from keenquiet.documents.schema import (
     Document,
     FacingDoc,
     Finite,
+    LaptopDoc,
     MicrophoneDoc,
     OpenedDoc,
     RoomDoc,
@@ -31,7 +32,7 @@ from keenquiet.documents.schema import (
 )
 from keenquiet.documents.surfaces import treatment_doc, treatment_overlay
 
-Who = Annotated[str, Field(pattern=r"^(performer|microphone|second-microphone|chair|monitor-[1-9])$")]
+Who = Annotated[str, Field(pattern=r"^(performer|microphone|second-microphone|chair|laptop|monitor-[1-9])$")]
 Number = Annotated[int, Field(ge=0, le=999)]
 
 
@@ -56,6 +57,11 @@ class PlaceDoc(Document):
         stands = FacingDoc(at=self.at, faces_deg=self.turn_deg)
         if self.who == "chair":
             return to.model_copy(update={"listener": stands})
+        if self.who == "laptop":
+            there = to.laptop or LaptopDoc(at=self.at)
+            return to.model_copy(
+                update={"laptop": there.model_copy(update={"at": self.at, "faces_deg": self.turn_deg})}
+            )
         number = int(self.who.removeprefix("monitor-"))
         return to.model_copy(update={"monitors": [*to.monitors[: number - 1], stands, *to.monitors[number:]]})
 
@@ -64,7 +70,7 @@ class PlaceDoc(Document):
 
 
 class TakeOutDoc(Document):
-    """The second microphone, the chair or the last monitor away."""
+    """The second microphone, the chair, the laptop or the last monitor away."""
 
     do: Literal["take-out"] = "take-out"
     who: Who
@@ -74,6 +80,8 @@ class TakeOutDoc(Document):
             return to.model_copy(update={"second_microphone": None})
         if self.who == "chair":
             return to.model_copy(update={"listener": None})
+        if self.who == "laptop":
+            return to.model_copy(update={"laptop": None})
         return to.model_copy(update={"monitors": to.monitors[:-1]})
 
     def core(self, frame: Frame) -> core.Edit:

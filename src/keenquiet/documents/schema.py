@@ -193,6 +193,13 @@ class FacingDoc(Document):
     faces_deg: Finite = 0.0
 
 
+class LaptopDoc(FacingDoc):
+    """Laptop and interface, its screen facing `faces_deg`, and how long the cables at hand are."""
+
+    mic_cable_m: Annotated[float, Field(gt=0, le=100)] = 5.0
+    phones_cable_m: Annotated[float, Field(gt=0, le=100)] = 3.0
+
+
 class ScreenDoc(Document):
     """Something that stands free: an upright rectangle, `at` the middle of its lower edge, facing `faces_deg`."""
 
@@ -240,6 +247,7 @@ class ArrangementDoc(Document):
     treatments: Annotated[list[TreatmentDoc], Field(max_length=60)] = []
     second_microphone: MicrophoneDoc | None = None
     screens: Annotated[list[ScreenDoc], Field(max_length=20)] = []
+    laptop: LaptopDoc | None = None
     hour: Annotated[float, Field(ge=0, le=24, strict=True)] | None = None
     silenced: Annotated[list[Annotated[str, Field(max_length=80)]], Field(max_length=60)] = []
     gain_db: Annotated[float, Field(ge=-60, le=60)] = 0.0

@@ -3,19 +3,19 @@
 import numpy as np
 
 from keenquiet.advice.placing import way_words
-from keenquiet.advice.taping import CAUTIONS, PROOF, by_hand, stand_words, wall_words
+from keenquiet.advice.taping import CAUTIONS, PROOF, by_hand, wall_words
 from keenquiet.core.judge.forecast import forecast
 from keenquiet.core.room.room import Point, Room
 from keenquiet.core.room.taping import Taped, taped
 from keenquiet.core.scenario import Scenario
 from keenquiet.core.waves.puff import FROM_THE_MOUTH
-from keenquiet.core.waves.stands import STANDS, check_stand
 from keenquiet.documents.frame import Frame
 from keenquiet.documents.schema import RoomDoc
 from keenquiet.export.marks_sheet import Line, marks_pdf
 from keenquiet.export.sheet import sheet_of
 from keenquiet.service.answers.sheet import MarksSheet, TapedMark
 from keenquiet.service.predict import acoustics_of
+from keenquiet.service.reaching import stand_lines
 
 
 def sheet_answer(room: RoomDoc, arrangement_id: str | None = None) -> MarksSheet:
@@ -26,7 +26,6 @@ def sheet_answer(room: RoomDoc, arrangement_id: str | None = None) -> MarksSheet
     frame = Frame.of(room)
     marks = [_marked(*one, room=space, frame=frame) for one in _who(scenario)]
     result = forecast(acoustics, arrangement, hour=scenario.hour, uncertainty=False)
-    boom_m = 0.0 if room.brief.posture == "standing" else 0.5
     mic = arrangement.microphone
     return MarksSheet(
         room=room.name,
@@ -34,7 +33,7 @@ def sheet_answer(room: RoomDoc, arrangement_id: str | None = None) -> MarksSheet
         marks=marks,
         mouth_to_mic_m=result.touch.distance_m,
         off_axis_deg=result.touch.off_axis_deg,
-        stand=[stand_words(check_stand(space, stand, mic.at, boom_m=boom_m)) for stand in STANDS.values()],
+        stand=stand_lines(room, space, mic.at),
         settings=_settings(room, scenario),
         sounding=_sounding(arrangement.performer.source.key),
         by_hand=by_hand(breath=arrangement.performer.source.key in FROM_THE_MOUTH),
@@ -81,6 +80,8 @@ def _who(scenario: Scenario) -> list[tuple[str, str, Point, float, str]]:
     ]
     if now.chair is not None:
         listed.append(("chair", "Chair, ears", now.chair.at, now.chair.faces_deg, ""))
+    if now.laptop is not None:
+        listed.append(("laptop", "Laptop, its screen", now.laptop.at, now.laptop.faces_deg, "screen to you"))
     listed += [
         (
             f"screen-{i + 1}",

@@ -1,7 +1,8 @@
 """Where to stand, how far from the microphone, how to aim, where to listen: of a document's arrangement."""
 
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
-from typing import Any
+from typing import Any, Final
 
 import numpy as np
 
@@ -30,12 +31,13 @@ from keenquiet.core.judge.aim import (
     past_the_mouth,
 )
 from keenquiet.core.judge.distance_curve import LIFT_HZ, OWN_NOISE_DBA, PINS, ROLES, distance_curve
-from keenquiet.core.judge.forecast import forecast
+from keenquiet.core.judge.forecast import Acoustics, forecast
 from keenquiet.core.judge.listening import Found, best_listening, listening_place
 from keenquiet.core.judge.places import distance_between, placing
-from keenquiet.core.judge.schools import schools
+from keenquiet.core.judge.schools import School, closet_or_room, schools
 from keenquiet.core.judge.spots import lacking, lifted, place_map
 from keenquiet.core.room.room import Room
+from keenquiet.core.scenario import Scenario
 from keenquiet.core.waves.bleed import bleed_under_db
 from keenquiet.core.waves.puff import FROM_THE_MOUTH, SCREENS
 from keenquiet.documents.edits import edit_doc
@@ -66,6 +68,7 @@ from keenquiet.service.answers.placing import (
 )
 from keenquiet.service.predict import acoustics_of
 
+_CLOSET_SHARE: Final = 0.5  # of a place's volume: two rooms alike are no closet and room
 _UNITS = {"bounce": "dB", "boom": "s", "hush": "dB", "all": "lacking"}
 
 
@@ -192,18 +195,20 @@ def map_answer(
         step_m=found.step_m,
         clear_m=found.clear_m,
         sentence=map_sentence(found.best, lacks_now, found.clear_m),
-        flags=[] if acoustics.room.noises else ["noise_unknown"],
+        flags=[*([] if acoustics.room.noises else ["noise_unknown"]), *([] if found.wired else ["cable_too_short"])],
     )
 
 
-def listening_answer(room: RoomDoc, arrangement_id: str | None = None, *, search: bool = False) -> ListeningAnswer:
-    """Contract of `listening`."""
+def listening_answer(
+    room: RoomDoc, arrangement_id: str | None = None, *, search: bool = False, free: bool = False
+) -> ListeningAnswer:
+    """Contract of `listening`. free : the search leaves the walls' middle lines, too."""
     scenario, acoustics = acoustics_of(room, room.arrangement_doc(arrangement_id))
     arrangement, space = scenario.arrangement, acoustics.room
     place = listening_place(acoustics, arrangement)
     frame = Frame.of(room)
     ear = arrangement.chair.at[2] if arrangement.chair else 1.2
-    found = best_listening(acoustics, ear_m=ear) if search else []
+    found = best_listening(acoustics, ear_m=ear, free=free) if search or free else []
     seated = replace(arrangement, performer=replace(arrangement.performer, faces_deg=_chair_facing(arrangement)))
     walls = [_best_listening(best, space, frame) for best in found]
     flags = [] if place else ["no_monitors" if not arrangement.monitors else "no_chair"]
@@ -237,7 +242,7 @@ def listening_answer(room: RoomDoc, arrangement_id: str | None = None, *, search
         objective_db=place.objective_db if place else None,
         best=walls[0] if walls else None,
         walls=walls,
-        sentence=listening_sentence(place, best, walls[0].wall if walls else "", searched=search),
+        sentence=listening_sentence(place, best, walls[0].wall if walls else "", searched=search or free),
         flags=flags,
     )
 
@@ -300,23 +305,44 @@ def _aimed(name: str, one: Aimed) -> AimedAnswer:
     return AimedAnswer(**one.__dict__, name=name)
 
 
-def schools_answer(room: RoomDoc, arrangement_id: str | None = None) -> SchoolsAnswer:
-    """What practitioners disagree on, both sides computed in this room."""
+def schools_answer(
+    room: RoomDoc, arrangement_id: str | None = None, *, others: Sequence[RoomDoc] = ()
+) -> SchoolsAnswer:
+    """What practitioners disagree on, both sides computed in this room. others : places that are at hand, too."""
     scenario, acoustics = acoustics_of(room, room.arrangement_doc(arrangement_id))
-    listed = []
-    for school in schools(scenario, acoustics, wanted_of(room)):
-        words = school_words(school)
-        listed.append(
-            SchoolAnswer(
-                key=school.key,
-                question=words.question,
-                sides=[
-                    SchoolSide(key=key, name=name, gives=gives, wins=key == school.winner)
-                    for key, name, gives in words.sides
-                ],
-                verdict=words.verdict,
-                too_close=school.winner is None,
-                facts={side: dict(facts) for side, facts in school.facts.items()},
-            )
-        )
-    return SchoolsAnswer(schools=listed)
+    listed = [_school(school) for school in schools(scenario, acoustics, wanted_of(room))]
+    return SchoolsAnswer(schools=[*_closet(room, scenario, acoustics, others), *listed])
+
+
+def _closet(
+    room: RoomDoc, scenario: Scenario, acoustics: Acoustics, others: Sequence[RoomDoc]
+) -> Iterator[SchoolAnswer]:
+    """The smallest place at hand against the largest, where this room is one of both."""
+    sizes = [(Frame.of(other).shape.volume_m3, other) for other in others if other.arrangements]
+    here = acoustics.room.volume_m3
+    smaller = [size for size in sizes if size[0] < _CLOSET_SHARE * here]
+    larger = [size for size in sizes if here < _CLOSET_SHARE * size[0]]
+    if not smaller and not larger:
+        return
+    _, other = min(smaller, key=lambda size: size[0]) if smaller else max(larger, key=lambda size: size[0])
+    there, beside = acoustics_of(other, other.arrangement_doc(None))
+    both = [
+        (room, forecast(acoustics, scenario.arrangement, hour=scenario.hour, uncertainty=False)),
+        (other, forecast(beside, there.arrangement, hour=scenario.hour, uncertainty=False)),
+    ]
+    closet, big = sorted(both, key=lambda one: one[1].room.volume_m3)
+    yield _school(closet_or_room(closet[1], big[1], wanted_of(room)), {"closet": closet[0].name, "room": big[0].name})
+
+
+def _school(school: School, names: Mapping[str, str] | None = None) -> SchoolAnswer:
+    words = school_words(school, names)
+    return SchoolAnswer(
+        key=school.key,
+        question=words.question,
+        sides=[
+            SchoolSide(key=key, name=name, gives=gives, wins=key == school.winner) for key, name, gives in words.sides
+        ],
+        verdict=words.verdict,
+        too_close=school.winner is None,
+        facts={side: dict(facts) for side, facts in school.facts.items()},
+    )

@@ -39,6 +39,18 @@ def list_rooms(data: Data, *, binned: bool = False) -> list[RoomSummary]:
         return [_summary(row) for row in rows]
 
 
+def rooms_beside(data: Data, room_id: str, *, project: str) -> list[RoomDoc]:
+    """The other rooms of a project that can be read, the last changed first."""
+    found = []
+    for row in list_rooms(data):
+        if row.id != room_id and row.broken is None:
+            with data.database.session() as session:
+                room = with_somebody(read_room(room_row(session, row.id).document))
+            if room.project == project:
+                found.append(room)
+    return found
+
+
 def _summary(row: Room) -> RoomSummary:
     """A room in brief; one that cannot be read breaks no list: it says so, and can be exported as it is and binned."""
     try:

@@ -124,12 +124,24 @@ export const roomQueries = {
         ),
       ...WORKED_OUT,
     }),
-  schools: (document: RoomDoc, arrangementId: string) =>
+  reach: (document: RoomDoc, arrangementId: string) =>
     queryOptions({
-      queryKey: ['schools', document, arrangementId],
+      queryKey: ['reach', document, arrangementId],
+      queryFn: async ({ signal }) =>
+        unwrap<Schemas['ReachAnswer']>(
+          await api.POST('/api/reach', { body: { document, arrangement_id: arrangementId }, signal }),
+        ),
+      ...WORKED_OUT,
+    }),
+  schools: (document: RoomDoc, arrangementId: string, roomId: string) =>
+    queryOptions({
+      queryKey: ['schools', document, arrangementId, roomId],
       queryFn: async ({ signal }) =>
         unwrap<Schemas['SchoolsAnswer']>(
-          await api.POST('/api/schools', { body: { document, arrangement_id: arrangementId }, signal }),
+          await api.POST('/api/schools', {
+            body: { document, arrangement_id: arrangementId, room_id: roomId },
+            signal,
+          }),
         ),
       ...WORKED_OUT,
     }),
@@ -151,12 +163,15 @@ export const roomQueries = {
         ),
       ...WORKED_OUT,
     }),
-  listening: (document: RoomDoc, arrangementId: string, search: boolean) =>
+  listening: (document: RoomDoc, arrangementId: string, search: 'none' | 'line' | 'free') =>
     queryOptions({
       queryKey: ['listening', document, arrangementId, search],
       queryFn: async ({ signal }) =>
         unwrap<Schemas['ListeningAnswer']>(
-          await api.POST('/api/listening', { body: { document, arrangement_id: arrangementId, search }, signal }),
+          await api.POST('/api/listening', {
+            body: { document, arrangement_id: arrangementId, search: search !== 'none', free: search === 'free' },
+            signal,
+          }),
         ),
       ...WORKED_OUT,
     }),

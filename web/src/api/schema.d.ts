@@ -412,6 +412,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * In Reach
+         * @description Stands, cables, the laptop, open monitors and a second source at this place.
+         */
+        post: operations["in_reach_api_reach_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings/{reading_id}": {
         parameters: {
             query?: never;
@@ -1155,6 +1175,7 @@ export interface components {
             hour?: number | null;
             /** Id */
             id: string;
+            laptop?: components["schemas"]["LaptopDoc"] | null;
             listener?: components["schemas"]["FacingDoc"] | null;
             microphone: components["schemas"]["MicrophoneDoc"];
             /**
@@ -2272,6 +2293,24 @@ export interface components {
             status: "ok";
         };
         /**
+         * HowlAnswer
+         * @description loudest_db : of the performer at the chair with open monitors; live_db : of the performer alone there.
+         */
+        HowlAnswer: {
+            /** Caution */
+            caution: string;
+            /** Live Db */
+            live_db: number;
+            /** Loudest Db */
+            loudest_db: number;
+            /** May Be Open */
+            may_be_open: boolean;
+            /** Words */
+            words: string;
+            /** Worst Hz */
+            worst_hz: number;
+        };
+        /**
          * HushMark
          * @description day : how quiet each stretch of it is, as predicted; empty where no noise is noted.
          */
@@ -2381,6 +2420,59 @@ export interface components {
             /** Ways */
             ways: string[];
         };
+        /**
+         * LaptopDoc
+         * @description Laptop and interface, its screen facing `faces_deg`, and how long the cables at hand are.
+         */
+        LaptopDoc: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Faces Deg
+             * @default 0
+             */
+            faces_deg: number;
+            /**
+             * Mic Cable M
+             * @default 5
+             */
+            mic_cable_m: number;
+            /**
+             * Phones Cable M
+             * @default 3
+             */
+            phones_cable_m: number;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * LaptopReach
+         * @description Cables needed and missing [m]; sight_deg : of the meter; walk_m : to the keys; fan : the laptop's own noise.
+         */
+        LaptopReach: {
+            /** Fan */
+            fan: string | null;
+            /** Fan Share */
+            fan_share: number | null;
+            /** Mic Cable M */
+            mic_cable_m: number;
+            /** Mic Short M */
+            mic_short_m: number;
+            /** Phones Cable M */
+            phones_cable_m: number;
+            /** Phones Short M */
+            phones_short_m: number;
+            /** Sight Deg */
+            sight_deg: number;
+            /** Walk M */
+            walk_m: number;
+            /** Words */
+            words: string[];
+        };
         /** LedgerAnswer */
         LedgerAnswer: {
             /** At */
@@ -2489,7 +2581,10 @@ export interface components {
             /** Walls */
             walls: components["schemas"]["BestListening"][];
         };
-        /** ListeningAsk */
+        /**
+         * ListeningAsk
+         * @description free : the search leaves the walls' middle lines, too.
+         */
         ListeningAsk: {
             /** Arrangement Id */
             arrangement_id?: string | null;
@@ -2497,6 +2592,8 @@ export interface components {
             document: {
                 [key: string]: unknown;
             };
+            /** Free */
+            free?: boolean | null;
             /**
              * Search
              * @default false
@@ -3133,6 +3230,23 @@ export interface components {
             pressure: number;
         };
         /**
+         * PatternNull
+         * @description One pattern's null on the other source: kept_db of the first, apart_db by how much it is over the other, aimed
+         *     as now and with the null. edits : pattern and aim.
+         */
+        PatternNull: {
+            /** Apart Db */
+            apart_db: number;
+            /** Apart Now Db */
+            apart_now_db: number;
+            /** Edits */
+            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
+            /** Kept Db */
+            kept_db: number;
+            /** Pattern */
+            pattern: string;
+        };
+        /**
          * Pending
          * @description The answer is being worked out; ask again when the job has ended.
          */
@@ -3364,6 +3478,38 @@ export interface components {
             start_h: number;
             /** Under Db */
             under_db: number;
+        };
+        /**
+         * ReachAnswer
+         * @description stands : one line each. laptop, howl : null without a laptop, without monitors. second : a mouth over an
+         *     instrument or an instrument under a mouth, or the place that was asked.
+         */
+        ReachAnswer: {
+            /** Cautions */
+            cautions: string[];
+            howl: components["schemas"]["HowlAnswer"] | null;
+            laptop: components["schemas"]["LaptopReach"] | null;
+            second: components["schemas"]["SecondSourceAnswer"];
+            /** Stands */
+            stands: string[];
+        };
+        /**
+         * ReachAsk
+         * @description second : where another source is, null in the hands or at the mouth of who performs. [m]
+         */
+        ReachAsk: {
+            /** Arrangement Id */
+            arrangement_id?: string | null;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Second */
+            second?: [
+                number,
+                number,
+                number
+            ] | null;
         };
         /**
          * ReadingAnswer
@@ -3921,6 +4067,20 @@ export interface components {
             schools: components["schemas"]["SchoolAnswer"][];
         };
         /**
+         * SchoolsAsk
+         * @description room_id : with it the other rooms of its project are held against this one.
+         */
+        SchoolsAsk: {
+            /** Arrangement Id */
+            arrangement_id?: string | null;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Room Id */
+            room_id?: string | null;
+        };
+        /**
          * ScreenAnswer
          * @description What a screen is worth here: what it wins in direct over room, what it takes of the sound that the performer
          *     feeds the room and that the room feeds the microphone, and the comb that it adds. [dB]
@@ -4016,6 +4176,24 @@ export interface components {
             choices: components["schemas"]["ScreenChoice"][];
             /** No Room For */
             no_room_for: string[];
+        };
+        /**
+         * SecondSourceAnswer
+         * @description at : where the other source is. patterns : the one that tells both apart best first.
+         */
+        SecondSourceAnswer: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /** Between Deg */
+            between_deg: number | null;
+            /** Patterns */
+            patterns: components["schemas"]["PatternNull"][];
+            /** Words */
+            words: string;
         };
         /**
          * SetGainDoc
@@ -4330,7 +4508,7 @@ export interface components {
         };
         /**
          * TakeOutDoc
-         * @description The second microphone, the chair or the last monitor away.
+         * @description The second microphone, the chair, the laptop or the last monitor away.
          */
         TakeOutDoc: {
             /**
@@ -5522,6 +5700,39 @@ export interface operations {
             };
         };
     };
+    in_reach_api_reach_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReachAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReachAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     read_reading_api_readings__reading_id__get: {
         parameters: {
             query?: never;
@@ -6670,7 +6881,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ArrangementAsk"];
+                "application/json": components["schemas"]["SchoolsAsk"];
             };
         };
         responses: {

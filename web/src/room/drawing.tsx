@@ -152,7 +152,7 @@ function useObstacles(view: PlanView, kinds: ReturnType<typeof useLooks>['kinds'
       { x: x - 16, y: y - 16, w: 32, h: 32 },
       { x: x - 30, y: (i === 0) === performerAbove ? y - 36 : y + 14, w: 60, h: 20 },
     ]),
-    ...[...active.monitors, ...(active.listener ? [active.listener] : [])].map((m) => ({
+    ...[...active.monitors, ...[active.listener, active.laptop].filter((m) => m != null)].map((m) => ({
       x: at(m)[0] - 34,
       y: at(m)[1] - 36,
       w: 68,

@@ -4,7 +4,7 @@ import type { Extent, PlanView, PointM } from './geometry'
 import type { Placement } from './movable'
 import { TapeMark } from './tape-mark'
 
-/** Monitors and the chair that listens to them, where there are any. */
+/** Monitors, the chair that listens to them and the laptop, where there are any. */
 export function Ears({ view, extent, allowed }: { view: PlanView; extent: Extent; allowed: (p: PointM) => boolean }) {
   const { active, edit, drag } = useRoom()
   const moves = (who: string, heightM: number) => {
@@ -46,6 +46,18 @@ export function Ears({ view, extent, allowed }: { view: PlanView; extent: Extent
           look={{ colour: 'var(--touch)', shape: 'chair' }}
           labelAt="above"
           {...moves('chair', active.listener.at[2])}
+        />
+      ) : null}
+      {active.laptop ? (
+        <TapeMark
+          label="laptop"
+          view={view}
+          within={extent}
+          allowed={allowed}
+          placement={placement(active.laptop)}
+          look={{ colour: 'var(--ink-2)', shape: 'laptop' }}
+          labelAt="below"
+          {...moves('laptop', active.laptop.at[2])}
         />
       ) : null}
     </g>

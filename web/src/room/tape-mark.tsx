@@ -3,7 +3,7 @@ import { type Placement, useMovable } from './movable'
 import { type PlanView, type PointM, toPx } from './geometry'
 import type { Extent } from './geometry'
 
-type Look = { colour: string; shape: 'saltire' | 'upright' | 'tee' | 'chair'; pattern?: number }
+type Look = { colour: string; shape: 'saltire' | 'upright' | 'tee' | 'chair' | 'laptop'; pattern?: number }
 
 type Props = {
   label: string
@@ -24,6 +24,11 @@ const REACH = 34
 /** Past a neighbour's own handle. */
 const FAR_REACH = 64
 const GRIP = 20
+/** Of marks that are no plain cross, looking along +x: a bar before a stem, a lid behind its keys. */
+const STROKES: Partial<Record<Look['shape'], string>> = {
+  tee: `M${ARM} ${-ARM}V${ARM}M${ARM} 0H${-ARM}`,
+  laptop: `M${-ARM + 2} ${-ARM}V${ARM}M1 ${-ARM + 3}V${ARM - 3}`,
+}
 
 /** A cross of tape on the floor with a soft wedge for where it faces. Each kind has its own cross. */
 export function TapeMark({ label, view, within, allowed, placement, look, labelAt, other, onMove, onMoveEnd }: Props) {
@@ -60,9 +65,7 @@ export function TapeMark({ label, view, within, allowed, placement, look, labelA
           strokeLinecap="butt"
           transform={look.shape === 'saltire' ? 'rotate(41)' : `rotate(${look.shape === 'upright' ? 4 : face})`}
         >
-          <path
-            d={look.shape === 'tee' ? `M${ARM} ${-ARM}V${ARM}M${ARM} 0H${-ARM}` : `M${-ARM} 0H${ARM}M0 ${-ARM}V${ARM}`}
-          />
+          <path d={STROKES[look.shape] ?? `M${-ARM} 0H${ARM}M0 ${-ARM}V${ARM}`} />
         </g>
         {look.shape === 'upright' ? <circle r={3.2} fill="var(--floor)" /> : null}
       </g>

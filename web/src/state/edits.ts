@@ -10,6 +10,9 @@ const putAt = <T>(list: readonly T[], at: number | null | undefined, thing: T): 
 ]
 const without = <T>(list: readonly T[], at: number): T[] => [...list.slice(0, at), ...list.slice(at + 1)]
 
+/** What a laptop comes with where nothing was said. */
+const CABLES = { mic_cable_m: 5, phones_cable_m: 3 }
+
 /** What each edit does to a document's arrangement: the same as on the server, held to it by shared cases. */
 const APPLY: { [D in Edit['do']]: Apply<D> } = {
   place: (to, { who, at, turn_deg, tilt_deg }) => {
@@ -20,6 +23,7 @@ const APPLY: { [D in Edit['do']]: Apply<D> } = {
     }
     const stands = { at, faces_deg: turn_deg }
     if (who === 'chair') return { ...to, listener: stands }
+    if (who === 'laptop') return { ...to, laptop: { ...(to.laptop ?? CABLES), ...stands } }
     const number = Number(who.replace('monitor-', ''))
     return { ...to, monitors: [...to.monitors.slice(0, number - 1), stands, ...to.monitors.slice(number)] }
   },
@@ -28,7 +32,9 @@ const APPLY: { [D in Edit['do']]: Apply<D> } = {
       ? { ...to, second_microphone: null }
       : who === 'chair'
         ? { ...to, listener: null }
-        : { ...to, monitors: to.monitors.slice(0, -1) },
+        : who === 'laptop'
+          ? { ...to, laptop: null }
+          : { ...to, monitors: to.monitors.slice(0, -1) },
   hang: (to, { treatment, number }) => ({ ...to, treatments: putAt(to.treatments, number, treatment) }),
   'take-down': (to, { number }) => ({ ...to, treatments: without(to.treatments, number) }),
   'set-state': (to, { what, state }, room) => {

@@ -3,6 +3,7 @@
 Below 300 Hz by the modal sum, above by first reflections; what is asked of a listening place is EBU Tech 3276's.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Final
 
@@ -24,6 +25,7 @@ _STEP_M: Final = 0.05
 _FROM_WALL_M: Final = (0.2, 1.0)  # monitors' front from the wall behind them
 _SPREAD_M: Final = (0.8, 2.0)
 _EAR_M: Final = 1.2
+_ASIDE_M: Final = (-0.6, -0.4, -0.2, 0.2, 0.4, 0.6)
 _MOST_WALLS: Final = 8  # the longest; nobody sits before a chimney breast's side
 _ROUND_CHAIR_M: Final = 0.35
 _ROUND_MONITOR_M: Final = 0.15
@@ -196,20 +198,43 @@ def _triangle(room: Room, monitors: tuple[Facing, ...], chair: Facing) -> Triang
     )
 
 
-def best_listening(acoustics: Acoustics, *, ear_m: float = _EAR_M) -> list[Found]:
+def best_listening(acoustics: Acoustics, *, ear_m: float = _EAR_M, free: bool = False) -> list[Found]:
     """The best monitors and chair along each wall, best first: every distance from the wall and every spread in 5 cm
-    steps, an equal-sided triangle on the wall's middle line.
+    steps, an equal-sided triangle on the wall's middle line. free : off that line, too, up to 0.7 m, coarsely first.
     """
     corners = acoustics.room.shape.corners
     lengths = np.linalg.norm(np.roll(corners, -1, axis=0) - corners, axis=1)
     walls = [int(wall) for wall in np.argsort(-lengths)[:_MOST_WALLS] if lengths[wall] >= _SPREAD_M[0]]
-    found = [best for wall in walls if (best := _along(acoustics, wall, ear_m)) is not None]
+    found = [best for wall in walls if (best := _along(acoustics, wall, ear_m, free)) is not None]
     return sorted(found, key=lambda best: best.objective_db)
 
 
-def _along(acoustics: Acoustics, wall: int, ear_m: float) -> Found | None:
+def _along(acoustics: Acoustics, wall: int, ear_m: float, free: bool) -> Found | None:
+    """The best of a wall: on its middle line all spots in turn; off it every second first, then all round the best."""
+    line = _best_of(acoustics, wall, ear_m, _spots(_STEP_M, (0.0,)))
+    if not free:
+        return None if line is None else line[0]
+    coarse = _best_of(acoustics, wall, ear_m, _spots(2 * _STEP_M, _ASIDE_M))
+    found = [one for one in (line, coarse) if one is not None]
+    if coarse is not None:
+        steps = np.stack(np.meshgrid(*[np.arange(-2, 3) * _STEP_M] * 3, indexing="ij"), axis=-1).reshape(-1, 3)
+        round_it = coarse[1] + steps
+        inside = (round_it[:, 0] >= _FROM_WALL_M[0] - 1e-9) & (round_it[:, 1] >= _SPREAD_M[0] - 1e-9)
+        fine = _best_of(acoustics, wall, ear_m, round_it[inside])
+        found += [fine] if fine is not None else []
+    return min((best for best, _ in found), key=lambda best: best.objective_db) if found else None
+
+
+def _spots(step_m: float, aside_m: Sequence[float]) -> FloatArray:
+    """Distances from the wall, spreads and ways aside from its middle line, (n, 3). [m]"""
+    axes = [np.arange(a, b + 1e-9, step_m) for a, b in (_FROM_WALL_M, _SPREAD_M)]
+    return np.stack(np.meshgrid(*axes, np.array(aside_m), indexing="ij"), axis=-1).reshape(-1, 3)
+
+
+def _best_of(acoustics: Acoustics, wall: int, ear_m: float, spots: FloatArray) -> tuple[Found, FloatArray] | None:
+    """The best of some spots (n, 3) along a wall, and which it was; None where none is free."""
     room = acoustics.room
-    sources, ears = candidates(room, wall, ear_m)
+    sources, ears, spots = candidates(room, wall, ear_m, spots)
     if not len(ears):
         return None
     f_hz = response_grid_hz(low_end_top_hz(room.shape))
@@ -224,19 +249,24 @@ def _along(acoustics: Acoustics, wall: int, ear_m: float) -> Found | None:
     best = int(np.argmin(objective))
     chair = Facing(_point(ears[best]), _towards(ears[best], sources[best].mean(axis=0)))
     monitors = tuple(Facing(_point(at), _towards(at, ears[best])) for at in sources[best])
-    return Found(
+    found = Found(
         wall, monitors, chair, float(swing[best]), float(loudest[best]), float(symmetry[best]), float(objective[best])
     )
+    return found, spots[best]
 
 
-def candidates(room: Room, wall: int, ear_m: float) -> tuple[FloatArray, FloatArray]:
-    """Every place along a wall that is free: monitors (n, 2, 3) and ears (n, 3). [m]"""
+def candidates(
+    room: Room, wall: int, ear_m: float, spots: FloatArray | None = None
+) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Every spot along a wall that is free: monitors (n, 2, 3), ears (n, 3), and which spots they are (n, 3); without
+    spots, all on its middle line. [m]
+    """
     start, end = room.shape.corners[wall], room.shape.corners[(wall + 1) % len(room.shape.plan)]
     along = (end - start) / np.linalg.norm(end - start)
     inward = np.array([-along[1], along[0]])
-    far, spread = np.meshgrid(*(np.arange(a, b + 1e-9, _STEP_M) for a, b in (_FROM_WALL_M, _SPREAD_M)), indexing="ij")
-    far, spread = far.ravel(), spread.ravel()
-    middle = (start + end) / 2 + far[:, None] * inward
+    spots = _spots(_STEP_M, (0.0,)) if spots is None else spots
+    far, spread, aside = spots.T
+    middle = (start + end) / 2 + aside[:, None] * along + far[:, None] * inward
     sides = np.stack([middle - along * spread[:, None] / 2, middle + along * spread[:, None] / 2], axis=1)
     seat = middle + inward * (spread * np.sqrt(3) / 2)[:, None]
     high = np.full(len(far), ear_m)
@@ -246,7 +276,7 @@ def candidates(room: Room, wall: int, ear_m: float) -> tuple[FloatArray, FloatAr
     for i in range(2):
         free &= room.shape.contains(sources[:, i]) & room.shape.stands_clear(sides[:, i], margin_m=_ROUND_MONITOR_M)
     free &= ~_in_furniture(room, seat)
-    return sources[free], ears[free]
+    return sources[free], ears[free], spots[free]
 
 
 def _in_furniture(room: Room, places: FloatArray) -> BoolArray:

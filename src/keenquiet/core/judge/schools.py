@@ -55,6 +55,12 @@ def schools(scenario: Scenario, acoustics: Acoustics, wanted: Wanted) -> list[Sc
     return found
 
 
+def closet_or_room(closet: Forecast, room: Forecast, wanted: Wanted) -> School:
+    """Two places that are both at hand, each as it stands."""
+    sides = {"closet": _figures(closet, wanted), "room": _figures(room, wanted)}
+    return School("closet", tuple(sides), _least(sides, "lacks", CLOSE_CALL), sides)
+
+
 def _judged(acoustics: Acoustics, arrangement: Arrangement, scenario: Scenario) -> Forecast:
     return forecast(acoustics, arrangement, hour=scenario.hour, uncertainty=False)
 

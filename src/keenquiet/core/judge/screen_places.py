@@ -43,6 +43,8 @@ _DUVET: Final = PorousAbsorber(0.05, 4000, 0.1)
 _FOAM: Final = PorousAbsorber(0.05, 9000)
 SORTS: Final = (
     Sort("desk-arc", "microphone", 0.20, (-50.0, 0.0, 50.0), 0.19, 0.35, None, _FOAM),
+    # a ball of foam round the capsule, open to the front; its top and floor are left out
+    Sort("foam-ball", "microphone", 0.08, (-90.0, 0.0, 90.0), 0.16, 0.16, None, _FOAM),
     Sort("duvet-behind-mic", "microphone", 0.60, (0.0,), 1.5, 1.9, 0.15, _DUVET),
     Sort("duvet-on-t", "performer", 0.55, (0.0,), 1.5, 1.9, 0.15, _DUVET),
     Sort("panel-on-feet", "performer", 0.55, (0.0,), 1.0, 1.8, 0.10, PorousAbsorber(0.1, 12000)),

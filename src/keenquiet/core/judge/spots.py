@@ -23,6 +23,7 @@ from keenquiet.core.judge.forecast import (
     forecast,
 )
 from keenquiet.core.judge.places import are_free, distance_between, faced
+from keenquiet.core.judge.reach import mic_cable_m
 from keenquiet.core.judge.wanted import Wanted
 from keenquiet.core.room.room import Arrangement, Room
 from keenquiet.core.types import BoolArray, FloatArray
@@ -54,6 +55,7 @@ class PlaceMap:
 
     value : of the mark asked for; bounce [dB], boom [s], hush [dB], all [sum of deficits, 0 is all that is wanted].
     faces_deg : the best facing there. clear_m : how far everybody stays off the walls, less where else nobody could.
+    wired : whether places out of the cable's reach were left out.
     """
 
     mark: str
@@ -65,6 +67,7 @@ class PlaceMap:
     best: tuple[Spot, ...]
     step_m: float
     clear_m: float
+    wired: bool
 
 
 def place_map(
@@ -93,11 +96,15 @@ def place_map(
     flat = grid.reshape(-1, 2)
     clear_m = next((m for m in _CLOSER_M if _any_free(room, arrangement, flat, m)), _CLOSER_M[-1])
     may = room.shape.stands_clear(flat, margin_m=clear_m) & ~_in_a_door(room, flat)
+    # a cable too short for every spot says nothing about them: told, and left out of account
+    wired = any(np.any(cable_reaches(arrangement, _all_facing(arrangement, flat[may], t)[2])) for t in TURNS_DEG)
     found: dict[str, FloatArray] = {name: np.full(len(flat), np.nan) for name in ("bounce", "boom", "hush", "own")}
     best_facing, least = np.full(len(flat), np.nan), np.full(len(flat), np.inf)
     for turn in TURNS_DEG:
         facing, performers, mics = _all_facing(arrangement, flat[may], turn)
         free = are_free(room, performers, mics, margin_m=clear_m)
+        if wired:
+            free &= cable_reaches(arrangement, mics)
         if not np.any(free):
             continue
         numbers = np.flatnonzero(may)[free]
@@ -113,7 +120,15 @@ def place_map(
     by_mark = {name: value.reshape(shape) for name, value in found.items()}
     value = everything.reshape(shape) if mark == "all" else by_mark[mark]
     best = _best(acoustics, arrangement, wanted, mark, flat, everything, best_facing, hour)
-    return PlaceMap(mark, x_m, y_m, value, best_facing.reshape(shape), by_mark, best, step_m, clear_m)
+    return PlaceMap(mark, x_m, y_m, value, best_facing.reshape(shape), by_mark, best, step_m, clear_m, wired)
+
+
+def cable_reaches(arrangement: Arrangement, mics: FloatArray) -> BoolArray:
+    """Which places of the microphone (n, 3) its cable reaches from the laptop, (n,); all without a laptop."""
+    laptop = arrangement.laptop
+    if laptop is None:
+        return np.ones(len(mics), dtype=bool)
+    return np.asarray(mic_cable_m(laptop, mics) <= laptop.mic_cable_m)
 
 
 def _all_facing(

@@ -137,6 +137,16 @@ class Screen:
 
 
 @dataclass(frozen=True)
+class Laptop:
+    """The recorder: laptop and interface at one place, its screen facing `faces_deg`, with the cables at hand. [m]"""
+
+    at: Point
+    faces_deg: float
+    mic_cable_m: float = 5.0
+    phones_cable_m: float = 3.0
+
+
+@dataclass(frozen=True)
 class Arrangement:
     """Where everybody stands and what is hung: the part of the room that a musician changes."""
 
@@ -147,6 +157,7 @@ class Arrangement:
     monitors: tuple[Facing, ...] = ()
     chair: Facing | None = None
     screens: tuple[Screen, ...] = ()
+    laptop: Laptop | None = None
 
     @property
     def placed(self) -> "Arrangement":
@@ -384,6 +395,8 @@ class Room:
             self.check_point(monitor.at, field=f"{field}.monitors.{i}", label="monitor")
         if arrangement.chair is not None:
             self.check_point(arrangement.chair.at, field=f"{field}.listener", label="chair")
+        if arrangement.laptop is not None:
+            self.check_point(arrangement.laptop.at, field=f"{field}.laptop", label="laptop")
         for i, screen in enumerate(arrangement.screens):
             self.check_point((*screen.at[:2], screen.at[2] + 0.01), field=f"{field}.screens.{i}", label="screen")
 

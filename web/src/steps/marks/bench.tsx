@@ -4,6 +4,7 @@ import { Segmented } from '../../ui/segmented'
 import { AimBench } from './aim'
 import { type Asked, DistanceAsked, DistanceBench } from './distance'
 import { ListeningBench } from './listening'
+import { ReachBench } from './reach'
 import { SchoolsBench } from './schools'
 import { ScreensBench } from './screens'
 
@@ -12,6 +13,7 @@ const LOOKS = [
   { key: 'aim', name: 'Aim' },
   { key: 'screens', name: 'Screens' },
   { key: 'listening', name: 'Listening' },
+  { key: 'reach', name: 'Reach' },
   { key: 'schools', name: 'Two schools' },
   { key: 'room', name: 'Room' },
 ] as const
@@ -29,6 +31,7 @@ export function MarksBench() {
       {look === 'distance' ? <DistanceBench asked={asked} /> : null}
       {look === 'aim' ? <AimBench /> : null}
       {look === 'screens' ? <ScreensBench /> : null}
+      {look === 'reach' ? <ReachBench /> : null}
       {look === 'schools' ? <SchoolsBench /> : null}
       {look === 'listening' ? <ListeningBench /> : null}
       {look === 'room' ? <PredictedStage first="low" /> : null}

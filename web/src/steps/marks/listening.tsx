@@ -12,7 +12,7 @@ type Best = Schemas['BestListening']
 
 /** What the chair hears of the monitors, what cancels, and the best place along each wall. */
 export function ListeningBench() {
-  const [search, setSearch] = useState(false)
+  const [search, setSearch] = useState<'none' | 'line' | 'free'>('none')
   const { document, arrangementId, enabled } = useSettled()
   const {
     data: found,
@@ -28,11 +28,15 @@ export function ListeningBench() {
           <h2 className="text-[1.08rem] leading-tight">Where to listen?</h2>
           <p className="text-[0.9rem] leading-snug text-ink-2">{found.sentence}</p>
         </div>
-        {search ? null : (
-          <Button small look="main" onClick={() => setSearch(true)}>
+        {search === 'none' ? (
+          <Button small look="main" onClick={() => setSearch('line')}>
             Search every wall
           </Button>
-        )}
+        ) : search === 'line' && found.walls.length ? (
+          <Button small onClick={() => setSearch('free')}>
+            Off the middle, too
+          </Button>
+        ) : null}
       </div>
       {found.triangle?.words.map((words) => (
         <p key={words} className="border-l-2 border-change pl-3 text-[0.88rem]">
@@ -43,7 +47,7 @@ export function ListeningBench() {
         {found.cancellations.length ? <Cancels of={found.cancellations} /> : null}
         {found.walls.length ? (
           <Walls walls={found.walls} />
-        ) : search && isFetching ? (
+        ) : search !== 'none' && isFetching ? (
           <p role="status">Trying every wall…</p>
         ) : null}
       </div>

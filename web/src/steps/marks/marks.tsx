@@ -109,6 +109,7 @@ function Places() {
         )
       })}
       <Ears />
+      <Laptop />
       <p className="text-[0.84rem] text-ink-2">0° looks to the right of the drawing, 90° to its top.</p>
     </div>
   )
@@ -199,6 +200,71 @@ function Ears() {
     <Button small onClick={add}>
       Put in monitors and a chair
     </Button>
+  )
+}
+
+/** Laptop and interface: where they stand and how far their cables go. */
+function Laptop() {
+  const { document, active, edit, change } = useRoom()
+  const laptop = active.laptop
+  const e = extentOf(document)
+  if (!laptop) {
+    const add = () => {
+      const { at, faces_deg } = active.performer
+      const aside = ((faces_deg - 60) * Math.PI) / 180
+      const [x, y] = [at[0] + 0.7 * Math.cos(aside), at[1] + 0.7 * Math.sin(aside)]
+      const spot = clearIn(document.shape.plan as Plan, [x, y])
+      edit(stands('laptop', [spot[0], spot[1], 0.8], turned(faces_deg + 120)))
+    }
+    return (
+      <Button small onClick={add}>
+        Put in laptop and interface
+      </Button>
+    )
+  }
+  const cables = (part: Partial<typeof laptop>) =>
+    change('change a cable', (now) => ({
+      ...now,
+      arrangements: now.arrangements.map((a) =>
+        a.id === active.id && a.laptop ? { ...a, laptop: { ...a.laptop, ...part } } : a,
+      ),
+    }))
+  const cable = (m: number) => (m > 0 && m <= 100 ? null : 'Up to 100 m.')
+  return (
+    <fieldset className="rounded-lg border border-line p-2.5">
+      <legend className="px-1 font-semibold">Laptop and interface</legend>
+      <div className="grid grid-cols-2 gap-2">
+        <LengthField
+          label="Laptop height"
+          metres={laptop.at[2]}
+          check={(m) =>
+            m > 0 && m < ceilingAt(document.shape.ceiling, [laptop.at[0], laptop.at[1]]) ? null : 'Below the ceiling.'
+          }
+          onChange={(z) => edit(stands('laptop', [laptop.at[0], laptop.at[1], z], laptop.faces_deg))}
+        />
+        <LengthField
+          label="Screen from the left"
+          metres={laptop.at[0] - e.minX}
+          check={(m) => (inside(document.shape.plan as Plan, [m + e.minX, laptop.at[1]]) ? null : 'Inside the walls.')}
+          onChange={(x) => edit(stands('laptop', [x + e.minX, laptop.at[1], laptop.at[2]], laptop.faces_deg))}
+        />
+        <LengthField
+          label="Microphone cable"
+          metres={laptop.mic_cable_m}
+          check={cable}
+          onChange={(mic_cable_m) => cables({ mic_cable_m })}
+        />
+        <LengthField
+          label="Headphone cable"
+          metres={laptop.phones_cable_m}
+          check={cable}
+          onChange={(phones_cable_m) => cables({ phones_cable_m })}
+        />
+      </div>
+      <Button small look="quiet" className="mt-1.5" onClick={() => edit({ do: 'take-out', who: 'laptop' })}>
+        Take it out
+      </Button>
+    </fieldset>
   )
 }
 

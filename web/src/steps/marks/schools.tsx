@@ -1,13 +1,15 @@
 import { useQuery } from '@tanstack/react-query'
 import { inWords } from '../../api/client'
 import { roomQueries } from '../../api/queries'
+import { useRoom } from '../../state/room'
 import { useSettled } from '../../state/use-settled'
 import { Notice } from '../../ui/notice'
 
 /** What practitioners disagree on, as cards: both sides computed in this room. */
 export function SchoolsBench() {
+  const { id } = useRoom()
   const { document, arrangementId, enabled } = useSettled()
-  const { data: found, error } = useQuery({ ...roomQueries.schools(document, arrangementId), enabled })
+  const { data: found, error } = useQuery({ ...roomQueries.schools(document, arrangementId, id), enabled })
   if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
   if (!found) return <div className="h-64 animate-pulse rounded-lg bg-floor" aria-label="Working" />
   return (
