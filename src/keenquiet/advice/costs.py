@@ -89,9 +89,19 @@ class PriceList:
         if candidate.kind == "distance" and float(str(candidate.facts["distance_m"])) < _CLOSE_M:
             cautions.append("breath")
         reversible = row.reversible == "yes" or (row.reversible == "unless-fixed" and not fixed)
-        price = 0.0 if row.key.removesuffix("-overhead") in limits.owned else self.price(row.key) * candidate.count
+        price = 0.0 if _at_hand(row.key, limits) else self.price(row.key) * candidate.count
         minutes = (row.minutes_fixed if fixed else row.minutes) * candidate.count
         return Cost(price, minutes, reversible, tuple(cautions))
+
+
+_TWO_STANDS: Final = ("screen-duvet-behind-mic", "screen-duvet-on-t")
+
+
+def _at_hand(key: str, limits: Limits) -> bool:
+    """Whether a piece costs nothing any more; two stands beside the microphone's carry a duvet."""
+    if key in _TWO_STANDS:
+        return limits.stands >= 3
+    return key.removesuffix("-overhead").removeprefix("screen-") in limits.owned
 
 
 def _caution(key: str, fixed: bool) -> str | None:

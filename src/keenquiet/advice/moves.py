@@ -5,6 +5,7 @@ from typing import Final, cast
 
 import numpy as np
 
+from keenquiet.advice.screens import SCREEN_NAMES
 from keenquiet.advice.surfaces import facing_words, lower_first, note_words, surface_words
 from keenquiet.core.judge.candidate import Candidate, Limits
 from keenquiet.core.judge.moves import Shortfall
@@ -139,7 +140,17 @@ def _reflection(candidate: Candidate, before: Scenario, after: Scenario, limits:
         return "Lay a thick rug between you and the microphone", why
     where = surface_words(before.room, _face(candidate), before.arrangement)
     mounted = "screwed" if limits.may_drill else "leaned on a shelf or stand"
-    return f"A 60 x 120 cm panel, 10 cm thick, on {where}, {mounted}", why
+    if candidate.piece == "blanket":
+        return f"A thick blanket hung a hand's width off {where}", why
+    thick = _PANELS.get(candidate.piece or "", "60 x 120 cm panel, 10 cm thick,")
+    return f"A {thick} on {where}, {mounted}", why
+
+
+_PANELS: Final = {
+    "panel-50": "60 x 120 cm panel, 5 cm thick,",
+    "panel-150": "60 x 120 cm panel, 15 cm thick,",
+    "foam-50": "60 x 120 cm piece of foam, 5 cm thick,",
+}
 
 
 def _trap(candidate: Candidate, before: Scenario, after: Scenario, limits: Limits) -> Words:
@@ -150,6 +161,26 @@ def _trap(candidate: Candidate, before: Scenario, after: Scenario, limits: Limit
         f"Two 60 x 120 cm panels, 20 cm thick, stacked {spot}",
         f"The note near {note} presses hard there; only thick panels reach that low.",
     )
+
+
+def _screen(candidate: Candidate, before: Scenario, after: Scenario, limits: Limits) -> Words:
+    key = str(candidate.piece).removeprefix("screen-")
+    behind = str(candidate.facts["behind"]) == "performer"
+    return (
+        SCREEN_NAMES[key],
+        "It takes part of what you feed the room, and of what the microphone hears past you."
+        if behind
+        else "It takes part of what comes to the microphone from behind and the sides.",
+    )
+
+
+def _together(candidate: Candidate, before: Scenario, after: Scenario, limits: Limits) -> Words:
+    noises = [lower_first(str(noise)) for noise in cast(tuple[str, ...], candidate.facts["noises"])]
+    off = f"Keep the {' and the '.join(noises)} out of it" if noises else ""
+    hour = candidate.facts.get("hour")
+    later = f"record after {clock(cast(float, hour))}" if hour is not None else ""
+    said = " and ".join(part for part in (off, later) if part)
+    return said[:1].upper() + said[1:], "Each alone wins little while the others go on: together they do."
 
 
 def _silence(candidate: Candidate, before: Scenario, after: Scenario, limits: Limits) -> Words:
@@ -178,6 +209,8 @@ _WORDS: Final[Mapping[str, Callable[[Candidate, Scenario, Scenario, Limits], Wor
     "take-down": _take_down,
     "open-door": _open_door,
     "silence": _silence,
+    "screen": _screen,
+    "together": _together,
     "hour": _hour,
 }
 

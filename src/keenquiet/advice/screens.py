@@ -10,6 +10,7 @@ SCREEN_NAMES: Final[Mapping[str, str]] = {
     "duvet-on-t": "Duvet on a T of two stands behind you",
     "panel-on-feet": "Panel on feet behind you, 10 cm of wool",
     "mattress": "Mattress stood up behind you",
+    "clothes-rail": "Rail full of clothes behind you",
     "booth": "Duvets round your back and both sides",
     "head-box": "Box of foam round your head",
 }
@@ -19,6 +20,7 @@ SCREEN_CAUTIONS: Final[Mapping[str, tuple[str, ...]]] = {
     "duvet-behind-mic": (_HEAVY, _FIRE),
     "duvet-on-t": (_HEAVY, _FIRE),
     "panel-on-feet": (_HEAVY,),
+    "clothes-rail": (_HEAVY, _FIRE),
     "mattress": (_HEAVY, "A tall mattress is heavy: two people."),
     "booth": (_HEAVY, _FIRE, "Leave a way out, and air: it gets warm and stale within minutes."),
     "head-box": (_FIRE, "Warm and stale inside, and one sings louder: come out after every take, phones low."),

@@ -82,6 +82,21 @@ class ListeningAsk(ArrangementAsk):
     free: bool | None = None
 
 
+class PlanAsk(ArrangementAsk):
+    """budget : of the brief when null. locked : edits of moves that stay, locked_cost what they cost. keep_free :
+    surfaces on which nothing is hung. marks : those that matter. quick : a first answer from few pieces.
+    """
+
+    budget: Annotated[float, Field(ge=0, le=100_000)] | None = None
+    only: Annotated[str, Field(max_length=20)] | None = None
+    locked: Annotated[list[EditDoc], Field(max_length=60)] | None = None
+    locked_cost: Annotated[float, Field(ge=0, le=100_000)] | None = None
+    keep_free: Annotated[list[Annotated[str, Field(max_length=40)]], Field(max_length=60)] | None = None
+    reversible: bool | None = None
+    marks: Annotated[list[Annotated[str, Field(max_length=10)]], Field(max_length=4)] | None = None
+    quick: bool | None = None
+
+
 class ReachAsk(ArrangementAsk):
     """second : where another source is, null in the hands or at the mouth of who performs. [m]"""
 

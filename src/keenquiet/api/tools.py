@@ -12,6 +12,7 @@ from keenquiet.api.asks import (
     ForecastAsk,
     ListeningAsk,
     MapAsk,
+    PlanAsk,
     ReachAsk,
     SchoolsAsk,
     SwellAsk,
@@ -32,6 +33,7 @@ from keenquiet.service.answers.placing import (
     SchoolsAnswer,
     ScreensAnswer,
 )
+from keenquiet.service.answers.plans import PlanAnswer
 from keenquiet.service.answers.reach import ReachAnswer
 from keenquiet.service.answers.sheet import MarksSheet
 from keenquiet.service.answers.tools import AbsorberAnswer, Catalogue, LengthAnswer, SquaredAnswer, SwellAnswer
@@ -205,6 +207,23 @@ def print_marks_sheet(asked: ArrangementAsk) -> Response:
     with computing():
         page = marks_sheet.sheet_pdf(room, asked.arrangement_id)
     return Response(page, media_type="application/pdf")
+
+
+@router.post("/plan")
+def plan(asked: PlanAsk, later: Async) -> PlanAnswer | Pending:
+    """Sets of moves within a budget: nothing spent, some of it, all of it, each in its order."""
+    room = read_room(asked.document)
+    asked_for = {
+        "budget": asked.budget,
+        "only": asked.only,
+        "locked": tuple(asked.locked or ()),
+        "locked_cost": asked.locked_cost or 0.0,
+        "keep_free": tuple(asked.keep_free or ()),
+        "reversible": bool(asked.reversible),
+        "marks": tuple(asked.marks or ()),
+        "quick": bool(asked.quick),
+    }
+    return answered(background.plan(room, asked.arrangement_id, asked_for), patient=not later)
 
 
 @router.post("/reach")

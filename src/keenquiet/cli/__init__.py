@@ -208,14 +208,19 @@ def predict(
 def plan(
     room: Path,
     budget: Annotated[float | None, typer.Option(help="What may be spent; the room's own brief when left out.")] = None,
-    only: Annotated[str | None, typer.Option(help="Moves of one sort: places, panels, quiet.")] = None,
+    only: Annotated[str | None, typer.Option(help="Moves of one sort: places, panels, screens, quiet.")] = None,
+    keep_free: Annotated[list[str] | None, typer.Option(help="A surface to hang nothing on; may be repeated.")] = None,
+    reversible: Annotated[bool, typer.Option("--reversible", help="Nothing that leaves a trace.")] = False,
+    marks: Annotated[str, typer.Option(help="The marks that matter, e.g. bounce,hush; all when left out.")] = "",
     arrangement: WhichArrangement = None,
     as_json: AsJson = False,
 ) -> None:
-    """What to do next: moves one after the other, each the best after those before it, within a budget."""
+    """Plans within a budget: pieces, places, screens and noises searched together, each move with what it adds."""
     from keenquiet.cli import rooms
 
-    rooms.planned(room, as_json, arrangement=arrangement, budget=budget, only=only)
+    named = [mark for mark in marks.split(",") if mark]
+    rules = {"keep_free": keep_free or [], "reversible": reversible, "marks": named}
+    rooms.planned(room, as_json, arrangement=arrangement, budget=budget, only=only, **rules)
 
 
 @app.command()

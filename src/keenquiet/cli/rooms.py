@@ -2,6 +2,7 @@
 
 import json
 from pathlib import Path
+from typing import Any
 
 from keenquiet.cli.files import keep, room_at, say
 from keenquiet.core.errors import InputError
@@ -18,9 +19,11 @@ def predicted(room: Path, as_json: bool, *, arrangement: str | None, to_hz: floa
     say(forecast_answer(predict(document, arrangement), document, to_hz=to_hz), as_json)
 
 
-def planned(room: Path, as_json: bool, *, arrangement: str | None, budget: float | None, only: str | None) -> None:
-    """`plan`."""
-    say(plan_for(room_at(room), arrangement, budget=budget, only=only), as_json)
+def planned(
+    room: Path, as_json: bool, *, arrangement: str | None, budget: float | None, only: str | None, **rules: Any
+) -> None:
+    """`plan`. rules : as `service.planning.plan_for` takes them."""
+    say(plan_for(room_at(room), arrangement, budget=budget, only=only, **rules), as_json)
 
 
 def squared(room: Path, as_json: bool) -> None:

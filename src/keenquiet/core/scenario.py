@@ -10,6 +10,7 @@ from keenquiet.core.room.furnishings import Furnishing, Kind
 from keenquiet.core.room.room import Arrangement, Room, Screen
 
 _SCREEN_DEPTH_M: Final = 0.06
+_BLOCKS_M: Final = 0.4  # what is smaller lets all but the top of the voice pass round it
 
 
 @dataclass(frozen=True)
@@ -30,16 +31,22 @@ class Scenario:
     def described(self) -> Room:
         """The room as it sounds: treatments on its faces, screens standing in it, what is off left out.
 
-        A screen is a body among the furniture: it blocks and mirrors paths and adds its absorption. What it takes
-        from the late field close to a mouth or a capsule is counted in `waves.screens`.
+        A screen is a body among the furniture: it blocks and mirrors paths and adds its absorption; one smaller than
+        40 cm is none. What it takes from the late field close to a mouth or a capsule is counted in `waves.screens`.
         """
         room = self.room
         if self.silenced:
             room = replace(room, noises=tuple(noise for noise in room.noises if noise.name not in self.silenced))
-        if self.arrangement.screens:
-            standing = tuple(_body(screen) for screen in self.arrangement.screens)
+        bodies = [screen for screen in self.arrangement.screens if is_body(screen)]
+        if bodies:
+            standing = tuple(_body(screen) for screen in bodies)
             room = replace(room, furnishings=(*room.furnishings, *standing))
         return room.with_overlays(self.arrangement.treatments)
+
+
+def is_body(screen: Screen) -> bool:
+    """Whether a screen is large enough to stand in the way."""
+    return min(screen.width_m, screen.height_m) >= _BLOCKS_M
 
 
 def _body(screen: Screen) -> Furnishing:

@@ -271,7 +271,10 @@ class OwnedDoc(Document):
     stands: Annotated[int, Field(ge=0, le=20)] = 1
     headphones: Literal["none", "closed", "open"] = "closed"
     monitors: bool = False
-    cloth: Annotated[list[Literal["curtain", "rug", "panel", "trap"]], Field(max_length=10)] = []
+    cloth: Annotated[
+        list[Literal["curtain", "rug", "panel", "trap", "blanket", "pillows", "mattress", "clothes-rail"]],
+        Field(max_length=10),
+    ] = []
 
 
 class BriefDoc(Document):

@@ -112,11 +112,42 @@ def treatment_doc(frame: Frame, overlay: Overlay) -> TreatmentDoc:
     """The other way: what an overlay is in a document."""
     absorber = overlay.material.absorber
     made_of: dict[str, object] = {"material": overlay.material.key}
-    if overlay.material.key not in CATALOGUE and isinstance(absorber, PorousAbsorber):
-        layer = AbsorberDoc(
-            thickness_m=absorber.thickness_m, flow_resistivity=absorber.flow_resistivity, gap_m=absorber.gap_m
-        )
-        made_of = {"absorber": layer}
+    if overlay.material.key not in CATALOGUE and absorber is not None:
+        made_of = {"absorber": absorber_doc(absorber)}
     return TreatmentDoc.model_validate(
         {"kind": overlay.kind, "label": overlay.name, **frame.patch_fields(overlay.face, overlay.rect), **made_of}
+    )
+
+
+def absorber_doc(absorber: Absorber) -> AbsorberDoc:
+    """What an absorber is in a document. Raises TypeError for one that documents do not know."""
+    if isinstance(absorber, PorousAbsorber):
+        return AbsorberDoc(
+            thickness_m=absorber.thickness_m,
+            flow_resistivity=absorber.flow_resistivity,
+            gap_m=absorber.gap_m,
+            facing_resistance=absorber.facing_resistance,
+            facing_mass=absorber.facing_mass,
+        )
+    if isinstance(absorber, Cloth):
+        return AbsorberDoc(
+            kind="cloth",
+            mass_kg_m2=absorber.mass_kg_m2,
+            gap_m=absorber.gap_m,
+            fullness=absorber.fullness,
+            resistance=absorber.resistance,
+        )
+    if not isinstance(absorber, Membrane | Perforated):
+        raise TypeError(type(absorber).__name__)
+    backing = absorber.backing
+    filled = AbsorberDoc(thickness_m=backing.fill_m, flow_resistivity=backing.fill_resistivity, gap_m=backing.gap_m)
+    if isinstance(absorber, Membrane):
+        return filled.model_copy(update={"kind": "membrane", "mass_kg_m2": absorber.mass_kg_m2})
+    return filled.model_copy(
+        update={
+            "kind": "slotted" if absorber.is_slotted else "perforated",
+            "open_share": absorber.open_share,
+            "opening_m": absorber.opening_m,
+            "board_m": absorber.board_m,
+        }
     )

@@ -1,16 +1,19 @@
 """What takes long, as jobs: each with the key by which it is found again while nothing it rests on has changed."""
 
 import hashlib
+from typing import Any
 
 from sqlalchemy import func, select
 
 from keenquiet.documents.schema import RoomDoc
 from keenquiet.service import readings, settle
 from keenquiet.service.answers.moves import MovesAnswer
+from keenquiet.service.answers.plans import PlanAnswer
 from keenquiet.service.answers.readings import ReadingAnswer
 from keenquiet.service.answers.settled import FitAnswer, PlacesAnswer
 from keenquiet.service.data import Data, new_id, room_row
 from keenquiet.service.jobs import LEASE_S, Job, Report, job, started
+from keenquiet.service.planning import plan_for
 from keenquiet.service.predict import moves_for
 from keenquiet.store.models import LedgerEntry, Room
 
@@ -20,6 +23,14 @@ def moves(room: RoomDoc, arrangement_id: str | None) -> Job[MovesAnswer]:
     key = f"moves-{_digest(room.model_dump_json(), arrangement_id or '')}"
     return started(
         key, "Looking for next moves", lambda report: moves_for(room, arrangement_id, report=report), lease_s=LEASE_S
+    )
+
+
+def plan(room: RoomDoc, arrangement_id: str | None, asked: dict[str, Any]) -> Job[PlanAnswer]:
+    """The search for plans; it stops when the page has gone on to another question."""
+    key = f"plan-{_digest(room.model_dump_json(), arrangement_id or '', repr(sorted(asked.items())))}"
+    return started(
+        key, "Making plans", lambda report: plan_for(room, arrangement_id, **asked, report=report), lease_s=LEASE_S
     )
 
 

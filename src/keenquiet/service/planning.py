@@ -1,36 +1,34 @@
-"""A plan: moves one after the other, each the best of those that remain after the ones before it, within a budget.
+"""Plans for a document: nothing spent, some of the budget, all of it; each as moves one after the other."""
 
-Greedy: it takes what gains most for effort and money first. It is no search over sets of pieces.
-"""
-
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Sequence
 from typing import Final
 
+import numpy as np
+
+from keenquiet.advice.moves import shortfall_words
+from keenquiet.advice.plans import first_words, knee_words, note_words_of, plan_name
 from keenquiet.core.errors import InputError
+from keenquiet.core.judge.forecast import forecast
+from keenquiet.core.judge.moves import shortfalls
+from keenquiet.core.judge.plans import Plan, Rules, plans
+from keenquiet.core.judge.which_place import character
+from keenquiet.documents.convert import check_document
+from keenquiet.documents.edits import EditDoc, edited
+from keenquiet.documents.frame import Frame
 from keenquiet.documents.schema import ArrangementDoc, RoomDoc
-from keenquiet.service.answers.forecast import forecast_answer
-from keenquiet.service.answers.marks import Marks
-from keenquiet.service.answers.moves import MoveAnswer
-from keenquiet.service.answers.numbers import Answer, Num
-from keenquiet.service.predict import moves_for, predict
+from keenquiet.service.answers.marks import marks_of, wanted_of
+from keenquiet.service.answers.plans import PlanAnswer, PlannedMove, PlanSheet
+from keenquiet.service.predict import acoustics_of, find_modes, limits_of, move_answer, prices_of
 
-_SORTS: Final[Mapping[str, frozenset[str]]] = {
-    "places": frozenset({"turn", "place", "distance", "wardrobe", "open-door"}),
+SORTS: Final = {
+    "places": frozenset({"turn", "place", "distance", "wardrobe", "open-door", "microphone"}),
     "panels": frozenset({"soft-behind", "reflection", "trap", "take-down"}),
-    "quiet": frozenset({"silence", "hour"}),
+    "screens": frozenset({"screen"}),
+    "quiet": frozenset({"silence", "hour", "together"}),
 }
-_MOST_MOVES: Final = 8
-
-
-class PlanAnswer(Answer):
-    """Contract of `plan`. spent : in the brief's currency."""
-
-    before: Marks
-    after: Marks
-    moves: list[MoveAnswer]
-    short: list[str]
-    spent: Num
-    arrangement: ArrangementDoc
+MARKS: Final = ("bounce", "boom", "hush", "touch")
+MODEST: Final = 0.4  # of the budget
+_IGNORED: Final = 0.1  # what a mark counts that does not matter to the user: never nothing
 
 
 def plan_for(
@@ -39,35 +37,107 @@ def plan_for(
     *,
     budget: float | None = None,
     only: str | None = None,
+    locked: Sequence[EditDoc] = (),
+    locked_cost: float = 0.0,
+    keep_free: Sequence[str] = (),
+    reversible: bool = False,
+    marks: Sequence[str] = (),
+    quick: bool = False,
     report: Callable[[float], None] | None = None,
 ) -> PlanAnswer:
-    """Moves in the order in which to do them. Raises InputError for a sort that is not known."""
-    if only is not None and only not in _SORTS:
-        raise InputError("only", f"{only!r} is no sort of moves.", f"Use one of {', '.join(_SORTS)}.")
+    """Contract of `plan`. locked : what stays as it was chosen; keep_free : surfaces on which nothing is hung; marks :
+    those that matter, all when none is named. Raises InputError for what is unknown, negative or cannot stand.
+    """
     doc = room.arrangement_doc(arrangement_id)
-    here = room.model_copy(update={"arrangements": [doc]})
-    left = room.brief.budget if budget is None else budget
-    before = forecast_answer(predict(here), here, to_hz=200).marks
-    chosen: list[MoveAnswer] = []
-    short: list[str] = []
-    for number in range(_MOST_MOVES):
-        affordable = here.model_copy(update={"brief": here.brief.model_copy(update={"budget": left})})
-        answer = moves_for(affordable)
-        offered, short = answer.moves, answer.short
-        fitting = [move for move in offered if only is None or move.kind in _SORTS[only]]
-        if not fitting:
-            break
-        best = fitting[0]
-        chosen.append(best)
-        left -= best.cost
-        here = here.model_copy(update={"arrangements": [best.arrangement]})
-        if report is not None:
-            report((number + 1) / _MOST_MOVES)
+    rules = _rules(room, only=only, keep_free=keep_free, reversible=reversible, marks=marks)
+    money = room.brief.budget if budget is None else budget
+    if money < 0:
+        raise InputError("budget", f"{money:g} cannot be spent.", "Give 0 or more.")
+    if report is not None:
+        find_modes(room, lambda share: report(0.2 * share))
+    start = _with_locked(room, doc, locked)
+    scenario, _ = acoustics_of(room, start)
+    limits, wanted = limits_of(room), wanted_of(room)
+    left = max(money - locked_cost, 0.0)
+    budgets = (left,) if quick else tuple(dict.fromkeys((0.0, round(MODEST * left, 2), left)))
+    found = plans(
+        scenario,
+        wanted=wanted,
+        limits=limits,
+        costs=prices_of(room),
+        budgets=budgets,
+        rules=rules,
+        quick=quick,
+        report=None if report is None else lambda share: report(0.2 + 0.8 * share),
+    )
+    sheets = [_sheet(plan, number, len(found), room, start) for number, plan in enumerate(found)]
+    best, told = found[-1], sheets[-1]
+    before = forecast(best.before.acoustics, best.before.arrangement, hour=scenario.hour)
     return PlanAnswer(
-        before=before,
-        after=forecast_answer(predict(here), here, to_hz=200).marks,
-        moves=chosen,
-        short=short,
-        spent=sum(move.cost for move in chosen),
-        arrangement=here.arrangements[0],
+        before=marks_of(before, wanted),
+        after=told.after,
+        moves=told.moves,
+        short=[shortfall_words(short) for short in shortfalls(best.after, (), wanted)],
+        spent=told.spent + locked_cost,
+        arrangement=told.arrangement,
+        plans=sheets,
+        first=first_words(best.alone),
+        alone={kind: gain for kind, gain in best.alone.items() if np.isfinite(gain)},
+        quick=quick,
+    )
+
+
+def _rules(
+    room: RoomDoc, *, only: str | None, keep_free: Sequence[str], reversible: bool, marks: Sequence[str]
+) -> Rules:
+    if only is not None and only not in SORTS:
+        raise InputError("only", f"{only!r} is no sort of moves.", f"Use one of {', '.join(SORTS)}.")
+    unknown = next((mark for mark in marks if mark not in MARKS), None)
+    if unknown is not None:
+        raise InputError("marks", f"{unknown!r} is no mark.", f"Use some of {', '.join(MARKS)}.")
+    frame = Frame.of(room)
+    return Rules(
+        weights={mark: _IGNORED for mark in MARKS if marks and mark not in marks},
+        keep_free=frozenset(frame.face(name, field="keep_free") for name in keep_free),
+        reversible=reversible,
+        only=None if only is None else SORTS[only],
+    )
+
+
+def _with_locked(room: RoomDoc, doc: ArrangementDoc, locked: Sequence[EditDoc]) -> ArrangementDoc:
+    """The arrangement with what is locked already done. Raises InputError where it cannot stand together."""
+    if not locked:
+        return doc
+    start = edited(room, doc, list(locked))
+    try:
+        check_document(room.model_copy(update={"arrangements": [start]}))
+    except InputError as exc:
+        cure = "Unlock one of them, or move it: they cannot stand together any more."
+        raise InputError("locked", f"{exc.field}: {exc.reason}", cure) from exc
+    return start
+
+
+def _sheet(plan: Plan, number: int, count: int, room: RoomDoc, start: ArrangementDoc) -> PlanSheet:
+    limits, wanted = limits_of(room), wanted_of(room)
+    scenario, _ = acoustics_of(room, start)
+    moves: list[PlannedMove] = []
+    doc = start
+    for move, lacks in zip(plan.moves, plan.lacks[1:], strict=True):
+        answer = move_answer(move, scenario, room, doc, limits)
+        moves.append(PlannedMove(**answer.model_dump(), gain=move.benefit, lacks=lacks))
+        doc, scenario = answer.arrangement, move.scenario
+    after = forecast(plan.after.acoustics, plan.after.arrangement, hour=scenario.hour)
+    notes = note_words_of(plan.dull, character(after) if plan.moves else ())
+    return PlanSheet(
+        name=plan_name(number, count),
+        budget=plan.budget,
+        spent=plan.spent,
+        minutes=sum(move.minutes for move in moves),
+        moves=moves,
+        lacks_before=plan.lacks[0],
+        after=marks_of(after, wanted),
+        knee=plan.knee,
+        knee_words=knee_words(plan, room.brief.currency),
+        notes=notes,
+        arrangement=doc,
     )

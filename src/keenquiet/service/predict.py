@@ -66,6 +66,7 @@ def limits_of(room: RoomDoc) -> Limits:
         has_duvet=brief.has_duvet,
         owned=frozenset(brief.owned.cloth),
         patterns=tuple(one.pattern for one in brief.owned.microphones),
+        stands=brief.owned.stands,
     )
 
 
@@ -86,12 +87,13 @@ def moves_for(
     found = next_moves(scenario, wanted=wanted, limits=limits, costs=prices_of(room), report=report)
     now = forecast(acoustics, scenario.arrangement, hour=scenario.hour, uncertainty=False)
     return MovesAnswer(
-        moves=[_move_answer(move, scenario, room, doc, limits) for move in found],
+        moves=[move_answer(move, scenario, room, doc, limits) for move in found],
         short=[shortfall_words(short) for short in shortfalls(now, found, wanted)],
     )
 
 
-def _move_answer(move: Move, before: Scenario, room: RoomDoc, doc: ArrangementDoc, limits: Limits) -> MoveAnswer:
+def move_answer(move: Move, before: Scenario, room: RoomDoc, doc: ArrangementDoc, limits: Limits) -> MoveAnswer:
+    """A move in words and edits, from the scenario and the document that stand before it."""
     frame = Frame.of(room)
     title, why = move_words(move.candidate, before, move.scenario, limits)
     edits: list[EditDoc] = [edit_doc(edit, frame) for edit in move.candidate.edits]

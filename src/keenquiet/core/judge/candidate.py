@@ -15,7 +15,8 @@ _NO_FACTS: Mapping[str, Fact] = MappingProxyType({})
 class Limits:
     """What the performer can do: budget [currency], whether walls may be drilled, whether a duvet is at hand.
 
-    owned : pieces at hand, by their key in the list of prices. patterns : of the microphones at hand.
+    owned : pieces at hand, by their key in the list of prices. patterns : of the microphones at hand. stands : at
+    hand, the microphone's among them.
     """
 
     budget: float = 120.0
@@ -23,6 +24,7 @@ class Limits:
     has_duvet: bool = True
     owned: frozenset[str] = frozenset()
     patterns: tuple[str, ...] = ()
+    stands: int = 1
 
 
 @dataclass(frozen=True)
@@ -30,7 +32,7 @@ class Candidate:
     """A move before it is judged.
 
     kind : `turn`, `place`, `distance`, `soft-behind`, `wardrobe`, `reflection`, `trap`, `silence`, `hour`,
-    `take-down`, `open-door`, `microphone`.
+    `take-down`, `open-door`, `microphone`, `screen`, `together` (noise moves that are done at once).
     piece, count : what is hung or laid, by its key in the list of prices, and how many. facts : what its words need.
     """
 

@@ -20,7 +20,7 @@ from keenquiet.core.waves.response import Transfer, heard_level_db, level_db, po
 from keenquiet.core.waves.reverberant import room_sound, room_sound_draws
 from keenquiet.core.waves.rigid import method_for, mode_count
 from keenquiet.core.waves.sources import SOURCES
-from keenquiet.core.waves.statistics import Decay, absorption_area_m2, critical_distance_m, decay
+from keenquiet.core.waves.statistics import Decay, absorption_area_m2, critical_distance_m, decay, decay_towards
 
 LOUDSPEAKER: Final = "loudspeaker-small"  # what plays a sweep in the performer's place
 TOP_HZ: Final = 300.0  # the low end: modes and their response
@@ -173,8 +173,12 @@ class Acoustics:
         return other
 
     def towards(self, room: Room) -> "Acoustics":
-        """A room of the same shape with other things on its faces or standing in it: its modes to first order."""
-        return Acoustics(room, self.perturbation.towards(room))
+        """A room of the same shape with other things on its faces or standing in it: its modes to first order, its
+        decay by fewer walks.
+        """
+        other = Acoustics(room, self.perturbation.towards(room))
+        other.__dict__["decay"] = decay_towards(self.decay, self.room, room)
+        return other
 
     @cached_property
     def perturbation(self) -> Perturbation:

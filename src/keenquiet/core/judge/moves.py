@@ -38,7 +38,7 @@ _MOST_OF_A_KIND: Final = {"soft-behind": 2, "reflection": 2, "silence": 2}
 _FINALISTS: Final = 3  # of a kind that are solved fully: first order tells neighbours apart to a few per cent only
 # first order misjudges thick traps: so many of them are solved, in rooms of a home all there are
 _SOLVED: Final = {"trap": 20}
-_NOISE_KINDS: Final = ("silence", "hour")
+NOISE_KINDS: Final = ("silence", "hour", "together")
 _LIVELIER: Final = ("take-down", "open-door")
 _SOFTER: Final = ("soft-behind", "reflection", "trap", "wardrobe")
 _LIMITS: Final = 0.3  # deficit from which a mark limits the recording
@@ -65,7 +65,9 @@ class Move:
 
 
 @dataclass(frozen=True)
-class _Judged:
+class Judged:
+    """A candidate with its forecast, before its uncertainties are worked out."""
+
     candidate: Candidate
     cost: Cost
     scenario: Scenario
@@ -74,6 +76,7 @@ class _Judged:
 
     @property
     def score(self) -> float:
+        """Benefit per effort and money."""
         # a free two-minute move counts nearly in full; an hour and a hundred count for about a third
         return self.benefit / (1 + self.cost.minutes / 60 + self.cost.price / 100)
 
@@ -102,14 +105,14 @@ def next_moves(
         if (cost := costs(candidate, limits)).price <= limits.budget
     ]
     tell(0.3)
-    quick: list[_Judged] = []
+    quick: list[Judged] = []
     for number, (candidate, cost) in enumerate(choices):
         found = _judged(candidate, cost, scenario, acoustics, now, wanted, solved=all_solved)
         if found is not None and (found.benefit > 0 or (candidate.kind in _SOLVED and not all_solved)):
             quick.append(found)
         tell(0.3 + 0.4 * number / len(choices))
     finalists = quick if all_solved else _leaders(quick)
-    solved: list[_Judged] = []
+    solved: list[Judged] = []
     for number, leader in enumerate(finalists):
         again = (
             leader
@@ -126,12 +129,12 @@ def next_moves(
         if (
             sum(other.candidate.kind == kind for other in kept) >= _MOST_OF_A_KIND.get(kind, 1)
             or any(_alike(other.candidate, move.candidate) for other in kept)
-            or any(_contradict(other.candidate, move.candidate) for other in kept)
+            or any(contradict(other.candidate, move.candidate) for other in kept)
         ):
             continue
-        told = _told(move, now, before)
-        if _is_sure(told, now, wanted):
-            kept.append(told)
+        shown = told(move, now, before)
+        if _is_sure(shown, now, wanted):
+            kept.append(shown)
         if len(kept) == most:
             break
     return kept
@@ -143,7 +146,7 @@ def _quieter_spread_db(change_db: float, after: Forecast) -> float:
     return share * float(np.hypot(NOISE_LEVEL_SPREAD_DB, noise_spread_db(after.noise)))
 
 
-def _contradict(one: Candidate, other: Candidate) -> bool:
+def contradict(one: Candidate, other: Candidate) -> bool:
     """Two that put the same person in two places, or let the room answer and swallow it."""
 
     def says(candidate: Candidate) -> set[str]:
@@ -216,7 +219,7 @@ def _alike(one: Candidate, other: Candidate) -> bool:
     )
 
 
-def _leaders(quick: list[_Judged]) -> list[_Judged]:
+def _leaders(quick: list[Judged]) -> list[Judged]:
     """The best few of each kind and piece by the quick forecast."""
     counts: dict[tuple[str, str | None], int] = {}
     chosen = []
@@ -254,11 +257,11 @@ def _judged(
     wanted: Wanted,
     *,
     solved: bool,
-) -> _Judged | None:
+) -> Judged | None:
     """The forecast after a candidate; None when it cannot stand or hang there."""
     try:
         after_scenario = applied(candidate.edits, scenario)
-        if not _stand_as_before(scenario, after_scenario):
+        if not stand_as_before(scenario, after_scenario):
             after_scenario.room.check_places(after_scenario.arrangement)
         after_scenario.room.check_treatments(after_scenario.arrangement)
         if not all(fits(scenario.room, after_scenario.arrangement, o) for o in _hung_by(candidate)):
@@ -266,12 +269,7 @@ def _judged(
         room = after_scenario.described
     except InputError:
         return None
-    if candidate.kind in _NOISE_KINDS:
-        changed = acoustics.with_noises_of(room)
-    elif _same_surfaces(room, acoustics.room):
-        changed = acoustics
-    else:
-        changed = Acoustics(room) if solved else acoustics.towards(room)
+    changed = surroundings(acoustics, room, solved=solved)
     after = forecast(changed, after_scenario.arrangement, hour=after_scenario.hour, uncertainty=False)
     gaps_now, gaps_after = deficits(now, wanted), deficits(after, wanted)
     gains = {mark: gaps_now[mark] - gaps_after[mark] for mark in gaps_now}
@@ -280,10 +278,19 @@ def _judged(
     benefit = sum(gains.values()) + (max(gains[limiting], 0.0) if gaps_now[limiting] > _LIMITS else 0.0)
     if min(gains.values()) < -_MOST_HARM * max(sum(gain for gain in gains.values() if gain > 0), 0.0) - 1e-9:
         return None  # it takes from one mark what it gives to another
-    return _Judged(candidate, cost, after_scenario, after, benefit)
+    return Judged(candidate, cost, after_scenario, after, benefit)
 
 
-def _stand_as_before(before: Scenario, after: Scenario) -> bool:
+def surroundings(acoustics: Acoustics, room: Room, *, solved: bool) -> Acoustics:
+    """What is heard of a room that was changed: as it was where only noises changed, else its modes solved anew or to
+    first order.
+    """
+    if not _same_surfaces(room, acoustics.room):
+        return Acoustics(room) if solved else acoustics.towards(room)
+    return acoustics if room.noises == acoustics.room.noises else acoustics.with_noises_of(room)
+
+
+def stand_as_before(before: Scenario, after: Scenario) -> bool:
     """Whether nobody and nothing stands elsewhere: what was clear of walls and furniture still is."""
     return after.room.furnishings == before.room.furnishings and after.arrangement.placed == before.arrangement.placed
 
@@ -296,11 +303,11 @@ def _same_surfaces(one: Room, other: Room) -> bool:
     return one.overlays == other.overlays and one.furnishings == other.furnishings
 
 
-def _told(move: _Judged, now: Forecast, before_db: FloatArray) -> Move:
+def told(move: Judged, now: Forecast, before_db: FloatArray) -> Move:
     """With uncertainties. before_db : draws of direct over room as it is now, paired with those after."""
     after = move.after
     apart = bounce_draws_db(after.room, after.arrangement) - before_db
-    noise_moves = move.candidate.kind in _NOISE_KINDS
+    noise_moves = move.candidate.kind in NOISE_KINDS
     bounce = after.bounce.direct_over_room_db.value - now.bounce.direct_over_room_db.value
     boom = after.boom.ring_s.value - now.boom.ring_s.value
     hush = float(after.hush.under_performance_db.value - now.hush.under_performance_db.value)

@@ -1,13 +1,16 @@
 """Where screens of each sort stand round a performer and a microphone: upright rectangles, for a forecast to judge."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
 
+from keenquiet.core.edits import PutScreen
+from keenquiet.core.judge.candidate import Candidate, Limits
 from keenquiet.core.room.materials import computed_material
 from keenquiet.core.room.room import Arrangement, Point, Room, Screen, direction
+from keenquiet.core.scenario import Scenario
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.porous import PorousAbsorber
 
@@ -49,6 +52,7 @@ SORTS: Final = (
     Sort("duvet-on-t", "performer", 0.55, (0.0,), 1.5, 1.9, 0.15, _DUVET),
     Sort("panel-on-feet", "performer", 0.55, (0.0,), 1.0, 1.8, 0.10, PorousAbsorber(0.1, 12000)),
     Sort("mattress", "performer", 0.55, (0.0,), 0.9, 1.9, 0.02, PorousAbsorber(0.16, 6000)),
+    Sort("clothes-rail", "performer", 0.60, (0.0,), 1.2, 1.6, 0.10, PorousAbsorber(0.35, 2500, 0.1)),
     Sort("booth", "performer", 0.60, (-90.0, 0.0, 90.0), 1.1, 1.9, 0.05, _DUVET),
     Sort("head-box", "performer", 0.30, (-90.0, 0.0, 90.0), 0.55, 0.5, None, _FOAM),
 )
@@ -94,3 +98,22 @@ def uprights(sort: Sort, arrangement: Arrangement) -> tuple[Upright, ...]:
 def _point(middle: FloatArray, bearing_deg: float, away_m: float, foot_m: float) -> Point:
     x, y = middle + away_m * direction(bearing_deg)[:2]
     return float(x), float(y), float(max(foot_m, 0.02))
+
+
+_NEEDED: Final = {"mattress": "mattress", "clothes-rail": "clothes-rail"}
+_DUVETS: Final = ("duvet-behind-mic", "duvet-on-t")
+_NOT_PLANNED: Final = ("head-box", "booth")  # shut in, one sings differently: offered under Marks, with their cautions
+
+
+def screen_candidates(scenario: Scenario, limits: Limits) -> Iterator[Candidate]:
+    """Every sort that could be set up with what is at hand or can be had."""
+    arrangement = scenario.arrangement
+    for sort in SORTS:
+        if sort.key in _NOT_PLANNED or _NEEDED.get(sort.key, "") not in ("", *limits.owned):
+            continue
+        if sort.key in _DUVETS and not limits.has_duvet:
+            continue
+        screens = screens_of(sort, arrangement)
+        if fits(scenario.room, screens) and not any(old.kind == sort.key for old in arrangement.screens):
+            facts = {"behind": sort.behind, "uses": "duvet" if sort.key in _DUVETS else ""}
+            yield Candidate("screen", tuple(PutScreen(one) for one in screens), f"screen-{sort.key}", facts=facts)

@@ -6,6 +6,7 @@ import numpy as np
 
 from keenquiet.core.bands import MID_OCTAVES
 from keenquiet.core.room.room import Arrangement, Room
+from keenquiet.core.scenario import is_body
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.reverberant import place_bounce_db
 from keenquiet.core.waves.screens import colour_db, screened
@@ -30,7 +31,9 @@ def screen_worths(room: Room, arrangement: Arrangement, *, bounce_db: float) -> 
 
     bounce_db : direct over room with all of them. [dB]
     """
-    bodies = [i for i, piece in enumerate(room.furnishings) if piece.kind.key.startswith("screen-")]
+    # those that are large enough to be bodies stand among the furniture, in their order
+    there = iter([i for i, piece in enumerate(room.furnishings) if piece.kind.key.startswith("screen-")])
+    bodies = [next(there) if is_body(screen) else None for screen in arrangement.screens]
     found = []
     for number, screen in enumerate(arrangement.screens):
         rest = tuple(other for i, other in enumerate(arrangement.screens) if i != number)

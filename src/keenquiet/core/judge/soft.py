@@ -4,7 +4,7 @@ What is offered is a grid: panels along every wall at two heights, thick ones in
 all.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import replace
 from functools import lru_cache
 from typing import Final
@@ -18,10 +18,12 @@ from keenquiet.core.judge.forecast import Forecast
 from keenquiet.core.judge.places import distance_between, faced, placing, reach_m, stands_free
 from keenquiet.core.room.furnishings import Furnishing
 from keenquiet.core.room.materials import CATALOGUE, Material, computed_material
+from keenquiet.core.room.pieces import pieces
 from keenquiet.core.room.room import Arrangement, Overlay, Rect, Room, direction
 from keenquiet.core.scenario import Scenario
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.porous import PorousAbsorber
+from keenquiet.core.waves.resonators import Membrane, Perforated
 
 _LEAST_CLOTH_M: Final = 1.0
 _ELBOW_M: Final = 0.15  # between a piece and whoever stands before it
@@ -167,6 +169,8 @@ def _depth_m(overlay: Overlay) -> float:
     absorber = overlay.material.absorber
     if isinstance(absorber, PorousAbsorber):
         return absorber.thickness_m + absorber.gap_m
+    if isinstance(absorber, Membrane | Perforated):
+        return absorber.backing.gap_m + absorber.backing.fill_m + 0.02
     return _CLOTH_DEPTH_M if overlay.kind in ("duvet", "curtain", "blanket") else 0.05
 
 
@@ -228,14 +232,18 @@ def reflection_panels(scenario: Scenario, now: Forecast, limits: Limits) -> Iter
         if plane.kind == "step" or (overhead and not limits.may_drill):
             continue  # nothing heavy overhead without proper fixings
         wide, high = (1.2, 0.6) if overhead else (0.6, 1.2)
-        for rect in _around(room, face, hit, wide, high):
+        for rect, placed in _around(room, face, hit, wide, high):
             if _free_rect(room, arrangement, face, rect) and not (plane.kind == "wall" and _hidden(room, face, rect)):
                 hung = _overlay("panel", face, rect, panel, "Panel")
-                yield Candidate("reflection", (Hang(hung),), "panel-overhead" if overhead else "panel", facts=facts)
+                yield Candidate(
+                    "reflection", (Hang(hung),), "panel-overhead" if overhead else "panel", facts=facts | placed
+                )
 
 
-def _around(room: Room, face: int, hit: FloatArray, wide: float, high: float) -> Iterator[Rect]:
-    """Rectangles on a face at a point and, on walls, along it on either side at two heights."""
+def _around(
+    room: Room, face: int, hit: FloatArray, wide: float, high: float
+) -> Iterator[tuple[Rect, dict[str, float]]]:
+    """Rectangles on a face at a point and, on walls, along it on either side at three heights, with where each is."""
     seen = set()
     plane = room.faces[face]
     u0, u1, _, _ = plane.extent
@@ -248,7 +256,32 @@ def _around(room: Room, face: int, hit: FloatArray, wide: float, high: float) ->
             rect = _centred(room, face, plane.to_space(np.array([[start, flat[1] + rise]]))[0], wide, high)
             if rect is not None and rect not in seen:
                 seen.add(rect)
-                yield rect
+                yield rect, {"start_m": start, "rise_m": rise}
+
+
+_VARIANTS: Final = ("panel-50", "panel-150", "foam-50", "blanket")
+
+
+def variants(panels: Iterable[Candidate], scenario: Scenario) -> Iterator[Candidate]:
+    """Other pieces in the places of panels that help: thinner, thicker, foam, a blanket."""
+    room, arrangement = scenario.room, scenario.arrangement
+    for panel in panels:
+        hung = next(edit.overlay for edit in panel.edits if isinstance(edit, Hang))
+        plane = room.faces[hung.face]
+        if plane.kind != "wall":
+            continue
+        u0, u1, v0, v1 = hung.rect
+        for key in _VARIANTS:
+            piece = pieces()[key]
+            centre = plane.to_space(np.array([[(u0 + u1) / 2, (v0 + v1) / 2]]))[0]
+            rect = _centred(room, hung.face, centre, piece.width_m, piece.height_m)
+            if (
+                rect is not None
+                and _free_rect(room, arrangement, hung.face, rect)
+                and not _hidden(room, hung.face, rect)
+            ):
+                overlay = _overlay(piece.kind, hung.face, rect, piece.material, key)
+                yield Candidate("reflection", (Hang(overlay),), key, facts=panel.facts)
 
 
 def traps(scenario: Scenario, now: Forecast) -> Iterator[Candidate]:

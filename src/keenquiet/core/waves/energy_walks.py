@@ -41,6 +41,7 @@ class Mixing:
 
 
 MIDDLE: Final = Mixing(bent=0.6, times=1.0, walks=900)
+FEW: Final = Mixing(bent=0.6, times=1.0, walks=220)  # for what a change does, not for how long it is
 LITTLE: Final = Mixing(bent=1.0, times=0.5, walks=250)
 MUCH: Final = Mixing(bent=0.0, times=2.0, walks=250)
 

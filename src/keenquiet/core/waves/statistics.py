@@ -1,14 +1,14 @@
 """Decay of a room: three formulas, energy followed wall by wall, what scattering leaves open, and what follows."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
 
 from keenquiet.core.room.room import Room
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.energy_walks import LITTLE, MIDDLE, MUCH, Mixing, energy_walks
+from keenquiet.core.waves.energy_walks import FEW, LITTLE, MIDDLE, MUCH, Mixing, energy_walks
 
 _BODY_SCATTERS = 0.8  # of what meets furniture (our estimate)
 _METHOD = 0.08  # two other ways to follow energy differ by 8 to 9 % rms in twelve rooms (docs/physics.md)
@@ -87,6 +87,21 @@ def decay(room: Room) -> Decay:
             walked_decay(room, scattering(room), MUCH)[0],
             walked_decay(room, scattering(room), LITTLE)[0],
         ),
+    )
+
+
+def decay_towards(before: Decay, was: Room, room: Room) -> Decay:
+    """The decay of a room in which a little was changed: by how much fewer walks, the same before and after, differ.
+    For ranking many candidates; the formulas stay as they were, and so does what scatters.
+    """
+    scatters = scattering(was)
+    least, then = walked_decay(was, scatters, FEW), walked_decay(room, scatters, FEW)
+    middle = before.middle_s * then[0] / least[0]
+    return replace(
+        before,
+        middle_s=middle,
+        early_s=before.early_s * then[1] / least[1],
+        trusted_above_hz=schroeder_hz(float(np.mean(middle[3:5])), volume_m3=room.volume_m3),
     )
 
 

@@ -1,0 +1,47 @@
+"""Words of plans: what they are called, what comes first, where money ends to buy much."""
+
+from collections.abc import Mapping, Sequence
+
+from keenquiet.advice.places import trait_words
+from keenquiet.core.judge.plans import Plan
+from keenquiet.core.judge.which_place import Trait
+
+_CLOSE = 0.03  # of what is lacking
+
+
+def plan_name(number: int, count: int) -> str:
+    """By what it spends."""
+    if count == 1:
+        return "The plan"
+    return ("Nothing spent", "Modest", "All of the budget")[number if number < count - 1 else -1]
+
+
+def first_words(alone: Mapping[str, float]) -> str:
+    """Corners or reflections first, by what the best of each wins alone."""
+    panel, trap = alone.get("reflection"), alone.get("trap")
+    if panel is None and trap is None:
+        return ""
+    if panel is None or trap is None:
+        only = "first returns" if trap is None else "corners and bass"
+        return f"Only the {only} can be treated here with what is allowed."
+    figures = f"the best panel wins {max(panel, 0):.2f} of what is lacking, the best pair of traps {max(trap, 0):.2f}"
+    if abs(panel - trap) < _CLOSE:
+        return f"Bass or reflections first? Too close to call here: {figures}."
+    return f"{'Reflections' if panel > trap else 'Bass'} first here: {figures}."
+
+
+def knee_words(plan: Plan, currency: str) -> str:
+    """From where on money buys little."""
+    if plan.knee is None:
+        return ""
+    spent = sum(move.cost.price for move in plan.moves[: plan.knee])
+    rest = plan.spent - spent
+    return f"Up to here money wins most: the {currency}{rest:.0f} below buy less than a seventh of it."
+
+
+def note_words_of(dull: float, traits: Sequence[Trait]) -> list[str]:
+    """What a plan does to the sound beside the marks: a top that is robbed, a box."""
+    said = [trait_words(trait) for trait in traits if trait.key in ("treble_robbed", "boxy")]
+    if dull > 0:
+        said.append("Thin cloth takes the top and leaves the rest: thicker pieces, or fewer, keep it even.")
+    return said
