@@ -21,9 +21,10 @@ from keenquiet.api.deps import Async, DataFolder, answered, computing
 from keenquiet.core.units import format_feet_inches, parse_length_m
 from keenquiet.documents.convert import read_room
 from keenquiet.documents.schema import AbsorberDoc, RoomDoc
-from keenquiet.service import absorbers, background, marks_sheet, placing, reaching, screening, shapes
+from keenquiet.service import absorbers, background, making, marks_sheet, placing, reaching, screening, shapes
 from keenquiet.service.answers.forecast import ForecastAnswer, ShapeAnswer
 from keenquiet.service.answers.jobs import HealthAnswer, JobAnswer, Pending
+from keenquiet.service.answers.making import MakingAnswer
 from keenquiet.service.answers.moves import MovesAnswer
 from keenquiet.service.answers.placing import (
     AimAnswer,
@@ -224,6 +225,24 @@ def plan(asked: PlanAsk, later: Async) -> PlanAnswer | Pending:
         "quick": bool(asked.quick),
     }
     return answered(background.plan(room, asked.arrangement_id, asked_for), patient=not later)
+
+
+@router.post("/make")
+def make(asked: ArrangementAsk) -> MakingAnswer:
+    """What an arrangement's frames take: to buy, to cut, what holds them, in which steps."""
+    return making.making_answer(read_room(asked.document), asked.arrangement_id)
+
+
+@router.post("/make.pdf", responses={200: {"content": {"application/pdf": {}}}}, response_class=Response)
+def print_make(asked: ArrangementAsk) -> Response:
+    """The same as pages to print."""
+    return Response(making.making_pdf(read_room(asked.document), asked.arrangement_id), media_type="application/pdf")
+
+
+@router.post("/make.csv", responses={200: {"content": {"text/csv": {}}}}, response_class=Response)
+def table_make(asked: ArrangementAsk) -> Response:
+    """The same as a table."""
+    return Response(making.making_csv(read_room(asked.document), asked.arrangement_id), media_type="text/csv")
 
 
 @router.post("/reach")

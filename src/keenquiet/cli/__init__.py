@@ -309,6 +309,31 @@ def reach(
 
 
 @app.command()
+def make(
+    room: Path,
+    out: Annotated[Path | None, typer.Option(help="NAME.pdf to print, or NAME.csv.")] = None,
+    arrangement: WhichArrangement = None,
+    as_json: AsJson = False,
+) -> None:
+    """Make what hangs in an arrangement: what to buy and cut, what holds it, in which steps."""
+    from keenquiet.cli import made_of
+
+    made_of.made(room, as_json, out=out, arrangement=arrangement)
+
+
+@app.command()
+def cut(
+    pieces: Annotated[Path, typer.Argument(metavar="PIECES.json")],
+    stock: Annotated[Path, typer.Option(help="STOCK.json: the lengths that can be had.")],
+    as_json: AsJson = False,
+) -> None:
+    """Cut lengths from stock with least waste."""
+    from keenquiet.cli import made_of
+
+    made_of.cut(pieces, stock, as_json)
+
+
+@app.command()
 def marks(
     room: Path,
     out: Annotated[Path | None, typer.Option(help="NAME.pdf: one page to print.")] = None,

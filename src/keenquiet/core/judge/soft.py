@@ -280,7 +280,7 @@ def variants(panels: Iterable[Candidate], scenario: Scenario) -> Iterator[Candid
                 and _free_rect(room, arrangement, hung.face, rect)
                 and not _hidden(room, hung.face, rect)
             ):
-                overlay = _overlay(piece.kind, hung.face, rect, piece.material, key)
+                overlay = _overlay(piece.kind, hung.face, rect, piece.material, piece.label)
                 yield Candidate("reflection", (Hang(overlay),), key, facts=panel.facts)
 
 

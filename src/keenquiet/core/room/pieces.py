@@ -30,6 +30,7 @@ class Piece:
     """
 
     key: str
+    label: str
     group: Group
     mount: Mount
     kind: str
@@ -54,7 +55,13 @@ def pieces() -> Mapping[str, Piece]:
 def _piece(row: Mapping[str, str]) -> Piece:
     size = (float(row["width_m"]), float(row["height_m"]), float(row["kg"]))
     return Piece(
-        row["key"], cast(Group, row["group"]), cast(Mount, row["mount"]), row["kind"], *size, _made(row["made"])
+        row["key"],
+        row["label"],
+        cast(Group, row["group"]),
+        cast(Mount, row["mount"]),
+        row["kind"],
+        *size,
+        _made(row["made"]),
     )
 
 

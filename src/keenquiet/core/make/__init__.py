@@ -1,0 +1,1 @@
+"""Making things: what is cut from what, and what it takes."""
