@@ -97,6 +97,16 @@ class PlanAsk(ArrangementAsk):
     quick: bool | None = None
 
 
+class HearAsk(DocumentAsk):
+    """versions : arrangements by their id, and `outdoors`. reading_id : a take of one's own; null a line that is made.
+    seed : which of those lines.
+    """
+
+    versions: Annotated[list[Annotated[str, Field(max_length=60)]], Field(min_length=1, max_length=4)]
+    reading_id: Annotated[str, Field(max_length=60)] | None = None
+    seed: Annotated[int, Field(ge=0, le=2**31)] | None = None
+
+
 class ReachAsk(ArrangementAsk):
     """second : where another source is, null in the hands or at the mouth of who performs. [m]"""
 

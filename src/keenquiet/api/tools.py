@@ -10,6 +10,7 @@ from keenquiet.api.asks import (
     DocumentAsk,
     ErrorAnswer,
     ForecastAsk,
+    HearAsk,
     ListeningAsk,
     MapAsk,
     PlanAsk,
@@ -21,7 +22,7 @@ from keenquiet.api.deps import Async, DataFolder, answered, computing
 from keenquiet.core.units import format_feet_inches, parse_length_m
 from keenquiet.documents.convert import read_room
 from keenquiet.documents.schema import AbsorberDoc, RoomDoc
-from keenquiet.service import absorbers, background, making, marks_sheet, placing, reaching, screening, shapes
+from keenquiet.service import absorbers, background, hearing, making, marks_sheet, placing, reaching, screening, shapes
 from keenquiet.service.answers.forecast import ForecastAnswer, ShapeAnswer
 from keenquiet.service.answers.jobs import HealthAnswer, JobAnswer, Pending
 from keenquiet.service.answers.making import MakingAnswer
@@ -243,6 +244,22 @@ def print_make(asked: ArrangementAsk) -> Response:
 def table_make(asked: ArrangementAsk) -> Response:
     """The same as a table."""
     return Response(making.making_csv(read_room(asked.document), asked.arrangement_id), media_type="text/csv")
+
+
+@router.post("/hear.wav", responses={200: {"content": {"audio/wav": {}}}}, response_class=Response)
+def hear(asked: HearAsk, data: DataFolder) -> Response:
+    """A dry line in several arrangements and outdoors, one channel each, alike in loudness."""
+    room = _with_modes(ArrangementAsk(document=asked.document))
+    with computing():
+        dry = (
+            hearing.line_for(room, seed=asked.seed or 1)
+            if asked.reading_id is None
+            else hearing.line_of(data, asked.reading_id)
+        )
+        wav = hearing.versions_wav(room, asked.versions, dry)
+        # what is recorded in a roomy room is heard with that room twice
+        twice = asked.reading_id is not None and hearing.is_roomy(room)
+    return Response(wav, media_type="audio/wav", headers={"x-room-twice": "yes" if twice else "no"})
 
 
 @router.post("/reach")

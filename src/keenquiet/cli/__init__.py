@@ -322,6 +322,20 @@ def make(
 
 
 @app.command()
+def hear(
+    room: Path,
+    dry: Annotated[Path, typer.Option(help="A line recorded close and dry.")],
+    out: Annotated[Path, typer.Option(help="NAME.wav")],
+    arrangement: Annotated[str | None, typer.Option(help="Its id, or `outdoors`.")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Play a dry line in a room, as the microphone would hear it there."""
+    from keenquiet.cli import reading
+
+    reading.heard(room, as_json, dry=dry, out=out, arrangement=arrangement)
+
+
+@app.command()
 def cut(
     pieces: Annotated[Path, typer.Argument(metavar="PIECES.json")],
     stock: Annotated[Path, typer.Option(help="STOCK.json: the lengths that can be had.")],

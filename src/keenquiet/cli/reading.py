@@ -9,6 +9,7 @@ from keenquiet.core.bands import OCTAVES_HZ
 from keenquiet.core.errors import InputError
 from keenquiet.core.read.sweep import SweepSpec
 from keenquiet.core.read.tone import calibration_from
+from keenquiet.service import hearing
 from keenquiet.service.answers.readings import ResponseResult, ToneResult, with_reason
 from keenquiet.service.compared import PROVING, back_answer, line_answer, sides_answer
 from keenquiet.service.kinds import kind_named
@@ -157,3 +158,10 @@ def simulated(
         },
         as_json,
     )
+
+
+def heard(room: Path, as_json: bool, *, dry: Path, out: Path, arrangement: str | None) -> None:
+    """`hear`."""
+    wav, answer = hearing.heard(room_at(room), read_audio(dry, field="dry"), arrangement)
+    keep(out, wav)
+    say({"out": str(out), **answer.model_dump(mode="json")}, as_json)

@@ -280,6 +280,12 @@ def _sung(source: Source, rng: np.random.Generator) -> FloatArray:
     return shaped / rms * _pascal_like(total_db)
 
 
+def made_line(source: Source, *, seed: int) -> FloatArray:
+    """A line of this performer without any room, at SAMPLE_RATE_HZ, peak at half of full scale, (n,)."""
+    line = _sung(source, np.random.default_rng(seed))
+    return line / float(np.max(np.abs(line))) * 0.5
+
+
 def _puffs(n: int, arrangement: Arrangement, rng: np.random.Generator) -> FloatArray:
     """Puffs of breath at the microphone: a narrow jet whose pressure falls with distance and off its line
     (docs/physics.md, 6).

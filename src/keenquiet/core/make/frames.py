@@ -73,7 +73,8 @@ class Fixing:
 
 @dataclass(frozen=True)
 class Bill:
-    """timber : how to cut boards, by how wide they are, as deep as the wool [m]; batts : the same in strips of 60 cm. cloth_m : from a roll 1.5 m wide. fixings : one each
+    """timber : how to cut boards, by how wide they are, as deep as the wool [m].
+    batts : the same in strips of 60 cm. cloth_m : from a roll 1.5 m wide. fixings : one each
     for the frames that are fixed.
     """
 
