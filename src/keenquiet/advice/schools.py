@@ -7,6 +7,9 @@ from typing import Final
 from keenquiet.advice.surfaces import note_words
 from keenquiet.core.judge.schools import School
 
+_HUNG: Final = (
+    "{bounce_db:+.1f} dB over the room, the longest note {ring_s:+.2f} s, 4 kHz fades in {treble:.0%} of 500 Hz's time."
+)
 # of each quarrel: the question, and each side's name with what it gives here
 _TEXTS: Final[Mapping[str, tuple[str, Mapping[str, tuple[str, str]]]]] = {
     "dry-or-room": (
@@ -79,6 +82,37 @@ _TEXTS: Final[Mapping[str, tuple[str, Mapping[str, tuple[str, str]]]]] = {
             for side, name in (("turn", "Turn 45°"), ("tilt", "Tilt it 45°"), ("step-back", "Twice as far"))
         },
     ),
+    "foam": (
+        "Thin foam over much of the wall, or thick in few places?",
+        {"foam": ("Foam, 2.5 cm", _HUNG), "thick": ("Frames of 10 cm", _HUNG)},
+    ),
+    "thickness": (
+        "More thin frames, or fewer thick ones, for the same money?",
+        {"thin": ("Frames of 5 cm", _HUNG), "thick": ("Frames of 15 cm", _HUNG)},
+    ),
+    "first": (
+        "Corners first, or first returns?",
+        {"corners": ("Two thick ones in the best corner", _HUNG), "returns": ("One at the best return", _HUNG)},
+    ),
+    "around": (
+        "Treat the room, or screen the microphone?",
+        {"room": ("Two frames on the walls", _HUNG), "screen": ("An arc behind the microphone", _HUNG)},
+    ),
+    "duvets": (
+        "A box round the head, a duvet on stands, or a booth?",
+        {
+            "box": ("The box", _HUNG + " Warm, stale, and one sings louder in it."),
+            "t": ("A duvet behind you", _HUNG),
+            "booth": ("Duvets all round", _HUNG + " Leave a way out, and air."),
+        },
+    ),
+    "cartons": (
+        "Egg cartons, or nothing?",
+        {
+            "cartons": ("Egg cartons", _HUNG + " They burn fiercely: not near anything warm, not on a way out."),
+            "nothing": ("Nothing", "The wall stays as it is."),
+        },
+    ),
     "ears": (
         "Monitors, or headphones?",
         {
@@ -114,7 +148,11 @@ def school_words(school: School, names: Mapping[str, str] | None = None) -> Scho
         facts = dict(school.facts[side])
         words = texts[side][1].format(**facts, note=note_words(facts["lowest_hz"]) if "lowest_hz" in facts else "")
         sides.append(
-            (side, texts[side][0], words.replace(" -0.0", " 0.0").replace(" +0.0", " 0.0").replace(" -", " −"))
+            (
+                side,
+                texts[side][0],
+                words.replace(" -0.0", " 0.0").replace(" +0.0", " 0.0").replace(" -", " −").replace("%", " %"),
+            )
         )
     if school.winner is None:
         verdict = "Too close to call here."

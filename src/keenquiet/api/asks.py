@@ -114,9 +114,10 @@ class ReachAsk(ArrangementAsk):
 
 
 class SchoolsAsk(ArrangementAsk):
-    """room_id : with it the other rooms of its project are held against this one."""
+    """room_id : with it the other rooms of its project are held against this one. about : `places` or `treatment`."""
 
     room_id: str | None = None
+    about: Annotated[str, Field(pattern=r"^(places|treatment)$")] | None = None
 
 
 class MoveDone(BaseModel):

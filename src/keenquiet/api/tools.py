@@ -274,6 +274,9 @@ def in_reach(asked: ReachAsk) -> ReachAnswer:
 def schools(asked: SchoolsAsk, data: DataFolder) -> SchoolsAnswer:
     """What practitioners disagree on, both sides computed in this room."""
     room = _with_modes(asked)
+    if asked.about == "treatment":
+        with computing():
+            return placing.treat_schools_answer(room, asked.arrangement_id)
     others = [] if asked.room_id is None else rooms_beside(data, asked.room_id, project=room.project)
     with computing():
         return placing.schools_answer(room, asked.arrangement_id, others=others)

@@ -286,13 +286,14 @@ def screens(room: Path, arrangement: WhichArrangement = None, as_json: AsJson = 
 def schools(
     room: Path,
     beside: Annotated[list[Path] | None, typer.Option(help="Another place at hand; may be given again.")] = None,
+    treatment: Annotated[bool, typer.Option("--treatment", help="Those about what to hang.")] = False,
     arrangement: WhichArrangement = None,
     as_json: AsJson = False,
 ) -> None:
     """What practitioners disagree on, both sides computed in this room."""
     from keenquiet.cli import rooms
 
-    rooms.schooled(room, as_json, arrangement=arrangement, beside=beside or [])
+    rooms.schooled(room, as_json, arrangement=arrangement, beside=beside or [], treatment=treatment)
 
 
 @app.command()

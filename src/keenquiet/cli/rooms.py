@@ -106,10 +106,14 @@ def marked(room: Path, as_json: bool, *, out: Path | None, arrangement: str | No
     say(marks_sheet.sheet_answer(document, arrangement), as_json)
 
 
-def schooled(room: Path, as_json: bool, *, arrangement: str | None, beside: list[Path]) -> None:
+def schooled(room: Path, as_json: bool, *, arrangement: str | None, beside: list[Path], treatment: bool) -> None:
     """`schools`."""
+    document = room_at(room)
+    if treatment:
+        say(placing.treat_schools_answer(document, arrangement), as_json)
+        return
     others = [room_at(path) for path in beside]
-    say(placing.schools_answer(room_at(room), arrangement, others=others), as_json)
+    say(placing.schools_answer(document, arrangement, others=others), as_json)
 
 
 def screened(room: Path, as_json: bool, *, arrangement: str | None) -> None:

@@ -3,15 +3,18 @@
 from functools import cache
 
 from keenquiet.advice.choices import PATTERN_HINTS, PURPOSE_HINTS
-from keenquiet.advice.costs import CURRENCIES, price_rows
+from keenquiet.advice.costs import CAUTIONS, CURRENCIES, price_rows
 from keenquiet.advice.differences import EDIT_WORDS
 from keenquiet.advice.findings import FINDING_NAMES
+from keenquiet.advice.pieces import DIFFUSING, PIECE_WORDS
 from keenquiet.core.judge.forecast import LOUDSPEAKER
 from keenquiet.core.judge.wanted import PURPOSES
 from keenquiet.core.room.furnishings import KINDS as FURNITURE
 from keenquiet.core.room.materials import CATALOGUE
+from keenquiet.core.room.pieces import Piece, pieces
 from keenquiet.core.waves.microphone import PATTERNS
 from keenquiet.core.waves.sources import SOURCES
+from keenquiet.documents.surfaces import absorber_doc
 from keenquiet.rig.faults import FAULTS
 from keenquiet.service.answers.tools import (
     Catalogue,
@@ -20,6 +23,7 @@ from keenquiet.service.answers.tools import (
     KindAnswer,
     MaterialAnswer,
     PatternAnswer,
+    PieceAnswer,
     PriceAnswer,
     PurposeAnswer,
 )
@@ -65,7 +69,31 @@ def catalogue() -> Catalogue:
             for row in price_rows().values()
             if any(row.prices.values())
         ],
+        pieces=[_piece(piece) for piece in pieces().values()],
+        diffusing=DIFFUSING,
         edits=dict(EDIT_WORDS),
+    )
+
+
+def _piece(piece: Piece) -> PieceAnswer:
+    material = piece.material
+    row = price_rows()[piece.key]
+    return PieceAnswer(
+        key=piece.key,
+        label=piece.label,
+        group=piece.group,
+        mount=piece.mount,
+        kind=piece.kind,
+        width_m=piece.width_m,
+        height_m=piece.height_m,
+        kg=piece.kg,
+        absorption=material.absorption,
+        says=PIECE_WORDS[piece.key],
+        material=material.key if material.key in CATALOGUE else None,
+        absorber=None if material.key in CATALOGUE or material.absorber is None else absorber_doc(material.absorber),
+        prices={sign: row.prices[code] for sign, code in CURRENCIES.items()},
+        cautions=[CAUTIONS["stand" if key == "mount" else key] for key in row.cautions],
+        stands=piece.mount == "free",
     )
 
 

@@ -5,7 +5,11 @@ from typing import Any, Final
 
 from sqlalchemy import select
 
+from keenquiet.advice.proof import proof_words
 from keenquiet.core.errors import InputError
+from keenquiet.core.judge.forecast import Figure, Forecast, bounce_draws_db
+from keenquiet.core.judge.moves import changes
+from keenquiet.core.judge.proof import READ_BY, REPEATS, best_reading, proof
 from keenquiet.documents.convert import read_arrangement, read_room
 from keenquiet.documents.edits import edits_of, folded
 from keenquiet.documents.scene import MATTERS, Difference, differences
@@ -43,12 +47,12 @@ def mark_done(
     tried = next((arrangement for arrangement in room.arrangements if arrangement.id == TRYING), None)
     if tried is None or before.id == TRYING:
         raise InputError("arrangements", "no move is being tried.", "Try a move first, then mark it done.")
+    results = {name: predict(room, a.id) for name, a in (("before", before), ("after", tried))}
     promised = {
-        name: {
-            mark: plain(figure) for mark, figure in headlines(marks_of(predict(room, a.id), wanted_of(room))).items()
-        }
-        for name, a in (("before", before), ("after", tried))
+        name: {mark: plain(figure) for mark, figure in headlines(marks_of(result, wanted_of(room))).items()}
+        for name, result in results.items()
     }
+    effects = _effects(results["before"], results["after"])
     carried = edits_of(edits or (tried.trying.edits if tried.trying else []))
     measured = {mark: plain(found) for mark, found in measured_now(data, room_id, room, before).by_mark().items()}
     standing = tried.model_copy(update={"id": before.id, "name": before.name or "As it is", "trying": None})
@@ -64,7 +68,7 @@ def mark_done(
             title=title[:300],
             done_at=now(),
             before={"marks": promised["before"]},
-            after={"marks": promised["after"]},
+            after={"marks": promised["after"], "effects": effects},
             arrangement=standing.model_dump(mode="json", exclude_none=True),
             measured_before=measured,
             edits=carried,
@@ -73,6 +77,14 @@ def mark_done(
         session.flush()
         note_in_ledger(session, room_id, "move", title[:300], {"edits": carried}, move_id=move.id)
         return room_answer(saved)
+
+
+def _effects(before: Forecast, after: Forecast) -> dict[str, dict[str, float]]:
+    """What was promised to change, with the uncertainty of the change."""
+    draws = bounce_draws_db(before.room, before.arrangement)
+    alike = before.room.overlays == after.room.overlays and before.arrangement.placed == after.arrangement.placed
+    found = changes(before, after, draws, noise_only=alike and before.room.furnishings == after.room.furnishings)
+    return {mark: {"change": figure.value, "plus_minus": figure.plus_minus} for mark, figure in found.items()}
 
 
 def ledger(data: Data, room_id: str) -> list[LedgerAnswer]:
@@ -90,6 +102,7 @@ def ledger(data: Data, room_id: str) -> list[LedgerAnswer]:
         move.id: _proof_if_whole(move, readings, following.sequence if following else None)
         for move, following in zip(moves, [*moves[1:], None], strict=False)
     }
+    by_id = {move.id: move for move in moves}
     room = with_somebody(read_room(document))
     standing = measured_now(data, room_id, room, room.arrangement_doc(None)).by_mark()
     return [
@@ -102,9 +115,41 @@ def ledger(data: Data, room_id: str) -> list[LedgerAnswer]:
             reading_id=entry.reading_id,
             move_id=entry.move_id,
             proof=proofs.get(entry.move_id) if entry.move_id is not None else None,
+            prove_with=_prove_with(by_id.get(entry.move_id or ""), proofs.get(entry.move_id or "")),
         )
         for entry in entries
     ]
+
+
+def _prove_with(move: DoneMove | None, rows: list[ProofRow] | None) -> str | None:
+    """The kind of reading that would show a move best, while none has settled the mark that it shows in."""
+    if move is None or rows is None:
+        return None
+    kind = best_reading(_promised_changes(move))
+    settled = {READ_BY[row.mark] for row in rows if row.mark in READ_BY and row.measured is not None}
+    return None if kind in settled else kind
+
+
+def _promised_changes(move: DoneMove) -> dict[str, Figure]:
+    kept = move.after.get("effects")
+    if not isinstance(kept, dict):
+        return {}
+    return {mark: Figure(float(one["change"]), float(one["plus_minus"])) for mark, one in kept.items()}
+
+
+def _change(move: DoneMove, row: ProofRow, *, alike: bool) -> dict[str, Any]:
+    """The change promised and measured, and what the one says of the other. alike : both readings real, or both the
+    rig's.
+    """
+    promised = _promised_changes(move).get(row.mark)
+    if promised is None or row.mark not in REPEATS:
+        return {}
+    found: dict[str, Any] = {"change_predicted": promised.value, "change_plus_minus": promised.plus_minus}
+    if row.measured is not None and row.measured_before is not None and alike:
+        measured = row.measured - row.measured_before
+        outcome = proof(row.mark, promised, measured)
+        found |= {"change_measured": measured, "outcome": outcome, "words": proof_words(outcome)}
+    return found
 
 
 def _detail(entry: LedgerEntry, standing: Mapping[str, MeasuredMark]) -> dict[str, Any]:
@@ -168,7 +213,8 @@ def _proof(move: DoneMove, readings: list[Kept], until: int | None) -> list[Proo
                     "since": since_words(_besides(found, arranged, mark)),
                 }
             )
-        rows.append(row)
+        alike = former is None or found is None or bool(former.get("simulated")) == found.simulated
+        rows.append(row.model_copy(update=_change(move, row, alike=alike)))
     return rows
 
 

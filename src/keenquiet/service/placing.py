@@ -36,6 +36,7 @@ from keenquiet.core.judge.listening import Found, best_listening, listening_plac
 from keenquiet.core.judge.places import distance_between, placing
 from keenquiet.core.judge.schools import School, closet_or_room, schools
 from keenquiet.core.judge.spots import lacking, lifted, place_map
+from keenquiet.core.judge.treat_schools import treat_schools
 from keenquiet.core.room.room import Room
 from keenquiet.core.scenario import Scenario
 from keenquiet.core.waves.bleed import bleed_under_db
@@ -66,7 +67,7 @@ from keenquiet.service.answers.placing import (
     StandsAt,
     TriangleAnswer,
 )
-from keenquiet.service.predict import acoustics_of
+from keenquiet.service.predict import acoustics_of, prices_of
 
 _CLOSET_SHARE: Final = 0.5  # of a place's volume: two rooms alike are no closet and room
 _UNITS = {"bounce": "dB", "boom": "s", "hush": "dB", "all": "lacking"}
@@ -312,6 +313,15 @@ def schools_answer(
     scenario, acoustics = acoustics_of(room, room.arrangement_doc(arrangement_id))
     listed = [_school(school) for school in schools(scenario, acoustics, wanted_of(room))]
     return SchoolsAnswer(schools=[*_closet(room, scenario, acoustics, others), *listed])
+
+
+def treat_schools_answer(room: RoomDoc, arrangement_id: str | None = None) -> SchoolsAnswer:
+    """What practitioners disagree on about treatment, both sides computed in this room, for the same money."""
+    scenario, acoustics = acoustics_of(room, room.arrangement_doc(arrangement_id))
+    list_ = prices_of(room)
+    prices = {key: list_.price(key) for key in ("panel", "panel-50", "panel-150", "foam-25")}
+    found = treat_schools(scenario, acoustics, wanted_of(room), prices)
+    return SchoolsAnswer(schools=[_school(school) for school in found])
 
 
 def _closet(

@@ -228,6 +228,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/hear.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hear
+         * @description A dry line in several arrangements and outdoors, one channel each, alike in loudness.
+         */
+        post: operations["hear_api_hear_wav_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}": {
         parameters: {
             query?: never;
@@ -306,6 +326,66 @@ export interface paths {
          * @description What monitors and chair give, and with `search` the best places along each wall.
          */
         post: operations["listening_place_api_listening_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/make": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make
+         * @description What an arrangement's frames take: to buy, to cut, what holds them, in which steps.
+         */
+        post: operations["make_api_make_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/make.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Table Make
+         * @description The same as a table.
+         */
+        post: operations["table_make_api_make_csv_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/make.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Print Make
+         * @description The same as pages to print.
+         */
+        post: operations["print_make_api_make_pdf_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -406,6 +486,26 @@ export interface paths {
         get: operations["places_api_places_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan
+         * @description Sets of moves within a budget: nothing spent, some of it, all of it, each in its order.
+         */
+        post: operations["plan_api_plan_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1251,6 +1351,13 @@ export interface components {
             /** Ts Ms */
             ts_ms: number | null;
         };
+        /** BarAnswer */
+        BarAnswer: {
+            /** Cuts Mm */
+            cuts_mm: number[];
+            /** Stock Mm */
+            stock_mm: number;
+        };
         /**
          * BestListening
          * @description Monitors and chair along one wall.
@@ -1296,6 +1403,38 @@ export interface components {
             hush_db: number | null;
             /** Reasons */
             reasons: string[];
+        };
+        /**
+         * BillItem
+         * @description One line to buy. unit : of amount. price : of one unit, cost : of all, in the room's currency.
+         */
+        BillItem: {
+            /** Amount */
+            amount: number;
+            /** Cost */
+            cost: number;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Price */
+            price: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * BoardsAnswer
+         * @description Boards of one width, as deep as the wool of their frames.
+         */
+        BoardsAnswer: {
+            /** Bars */
+            bars: components["schemas"]["BarAnswer"][];
+            /** Lower Bound Bars */
+            lower_bound_bars: number;
+            /** Waste Pct */
+            waste_pct: number;
+            /** Wide Mm */
+            wide_mm: number;
         };
         /** Body_calibrate_by_calibrator_api_calibrations_calibrator_post */
         Body_calibrate_by_calibrator_api_calibrations_calibrator_post: {
@@ -1531,6 +1670,8 @@ export interface components {
         };
         /** Catalogue */
         Catalogue: {
+            /** Diffusing */
+            diffusing: string;
             /** Edits */
             edits: {
                 [key: string]: string;
@@ -1547,6 +1688,8 @@ export interface components {
             materials: components["schemas"]["MaterialAnswer"][];
             /** Patterns */
             patterns: components["schemas"]["PatternAnswer"][];
+            /** Pieces */
+            pieces: components["schemas"]["PieceAnswer"][];
             /** Prices */
             prices: components["schemas"]["PriceAnswer"][];
             /** Purposes */
@@ -1706,6 +1849,18 @@ export interface components {
              */
             form: "curve";
             verdict: components["schemas"]["VerdictAnswer"];
+        };
+        /**
+         * CutAnswer
+         * @description Contract of `cut`.
+         */
+        CutAnswer: {
+            /** Bars */
+            bars: components["schemas"]["BarAnswer"][];
+            /** Lower Bound Bars */
+            lower_bound_bars: number;
+            /** Waste Pct */
+            waste_pct: number;
         };
         /** DecayAnswer */
         DecayAnswer: {
@@ -2088,6 +2243,24 @@ export interface components {
             /** Measured S */
             measured_s: number | null;
         };
+        /**
+         * FixingAnswer
+         * @description What holds one frame: how many, what each is trusted with and carries; assumed : the wall is not known.
+         */
+        FixingAnswer: {
+            /** Assumed */
+            assumed: boolean;
+            /** Count */
+            count: number;
+            /** Holds Kg */
+            holds_kg: number;
+            /** Load Kg */
+            load_kg: number;
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
+        };
         /** FlutterAnswer */
         FlutterAnswer: {
             /** Across */
@@ -2173,6 +2346,21 @@ export interface components {
              * @default 300
              */
             to_hz: number;
+        };
+        /** FrameAnswer */
+        FrameAnswer: {
+            /** Height M */
+            height_m: number;
+            /** Kg */
+            kg: number;
+            /** Name */
+            name: string;
+            /** Thickness M */
+            thickness_m: number;
+            /** Timber Mm */
+            timber_mm: number[];
+            /** Width M */
+            width_m: number;
         };
         /** FurnishingDoc */
         FurnishingDoc: {
@@ -2291,6 +2479,23 @@ export interface components {
              * @constant
              */
             status: "ok";
+        };
+        /**
+         * HearAsk
+         * @description versions : arrangements by their id, and `outdoors`. reading_id : a take of one's own; null a line that is made.
+         *     seed : which of those lines.
+         */
+        HearAsk: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Reading Id */
+            reading_id?: string | null;
+            /** Seed */
+            seed?: number | null;
+            /** Versions */
+            versions: string[];
         };
         /**
          * HowlAnswer
@@ -2489,6 +2694,8 @@ export interface components {
             move_id: string | null;
             /** Proof */
             proof: components["schemas"]["ProofRow"][] | null;
+            /** Prove With */
+            prove_with?: string | null;
             /** Reading Id */
             reading_id: string | null;
             /** Title */
@@ -2608,6 +2815,41 @@ export interface components {
             level_db: (number | null)[];
             /** Smooth Db */
             smooth_db: (number | null)[];
+        };
+        /**
+         * MakingAnswer
+         * @description Frames to make, what to cut, what to buy, what holds it, in which steps. bought : pieces that are not made.
+         */
+        MakingAnswer: {
+            /** Arrangement */
+            arrangement: string;
+            batts: components["schemas"]["CutAnswer"];
+            /** Cloth M */
+            cloth_m: number;
+            /** Cost */
+            cost: number;
+            /** Currency */
+            currency: string;
+            /** Fixings */
+            fixings: components["schemas"]["FixingAnswer"][];
+            /** Frames */
+            frames: components["schemas"]["FrameAnswer"][];
+            /** Items */
+            items: components["schemas"]["BillItem"][];
+            /** Kg */
+            kg: number;
+            /** Minutes */
+            minutes: number;
+            /** Notes */
+            notes: string[];
+            /** Room */
+            room: string;
+            /** Steps */
+            steps: components["schemas"]["StepAnswer"][];
+            /** Timber */
+            timber: components["schemas"]["BoardsAnswer"][];
+            /** Tools */
+            tools: string[];
         };
         /**
          * MapAnswer
@@ -3148,7 +3390,7 @@ export interface components {
              * Cloth
              * @default []
              */
-            cloth: ("curtain" | "rug" | "panel" | "trap")[];
+            cloth: ("curtain" | "rug" | "panel" | "trap" | "blanket" | "pillows" | "mattress" | "clothes-rail")[];
             /**
              * Headphones
              * @default closed
@@ -3275,6 +3517,50 @@ export interface components {
             [key: string]: unknown;
         };
         /**
+         * PieceAnswer
+         * @description A piece on the shelf. made : what it is of, as a treatment has it. price : by currency's sign, of one; cautions :
+         *     in full. stands : it is set up like a screen, not hung.
+         */
+        PieceAnswer: {
+            absorber: components["schemas"]["AbsorberDoc"] | null;
+            /** Absorption */
+            absorption: number[];
+            /** Cautions */
+            cautions: string[];
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "home" | "make" | "buy";
+            /** Height M */
+            height_m: number;
+            /** Key */
+            key: string;
+            /** Kg */
+            kg: number;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Material */
+            material: string | null;
+            /**
+             * Mount
+             * @enum {string}
+             */
+            mount: "wall" | "corner" | "floor" | "ceiling" | "free";
+            /** Prices */
+            prices: {
+                [key: string]: number;
+            };
+            /** Says */
+            says: string;
+            /** Stands */
+            stands: boolean;
+            /** Width M */
+            width_m: number;
+        };
+        /**
          * PinAnswer
          * @description A usual piece of advice, and what it gives here; null where no microphone can stand.
          */
@@ -3374,6 +3660,121 @@ export interface components {
             recommendation: string;
         };
         /**
+         * PlanAnswer
+         * @description Contract of `plan`: before, after, moves and arrangement are those of the last of `plans`, which spends most.
+         *
+         *     first : bass or reflections first, in words; alone : what the best single move of each kind wins. quick : a first
+         *     answer from few pieces.
+         */
+        PlanAnswer: {
+            after: components["schemas"]["Marks"];
+            /** Alone */
+            alone: {
+                [key: string]: number;
+            };
+            arrangement: components["schemas"]["ArrangementDoc"];
+            before: components["schemas"]["Marks"];
+            /** First */
+            first: string;
+            /** Moves */
+            moves: components["schemas"]["PlannedMove"][];
+            /** Plans */
+            plans: components["schemas"]["PlanSheet"][];
+            /** Quick */
+            quick: boolean;
+            /** Short */
+            short: string[];
+            /** Spent */
+            spent: number;
+        };
+        /**
+         * PlanAsk
+         * @description budget : of the brief when null. locked : edits of moves that stay, locked_cost what they cost. keep_free :
+         *     surfaces on which nothing is hung. marks : those that matter. quick : a first answer from few pieces.
+         */
+        PlanAsk: {
+            /** Arrangement Id */
+            arrangement_id?: string | null;
+            /** Budget */
+            budget?: number | null;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Keep Free */
+            keep_free?: string[] | null;
+            /** Locked */
+            locked?: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[] | null;
+            /** Locked Cost */
+            locked_cost?: number | null;
+            /** Marks */
+            marks?: string[] | null;
+            /** Only */
+            only?: string | null;
+            /** Quick */
+            quick?: boolean | null;
+            /** Reversible */
+            reversible?: boolean | null;
+        };
+        /**
+         * PlanSheet
+         * @description One plan in the order in which to do it. knee : after so many moves money buys little. notes : what it does to
+         *     the room's sound beside the marks.
+         */
+        PlanSheet: {
+            after: components["schemas"]["Marks"];
+            arrangement: components["schemas"]["ArrangementDoc"];
+            /** Budget */
+            budget: number;
+            /** Knee */
+            knee: number | null;
+            /** Knee Words */
+            knee_words: string;
+            /** Lacks Before */
+            lacks_before: number;
+            /** Minutes */
+            minutes: number;
+            /** Moves */
+            moves: components["schemas"]["PlannedMove"][];
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: string[];
+            /** Spent */
+            spent: number;
+        };
+        /**
+         * PlannedMove
+         * @description A move of a plan. gain : of what is lacking, after the moves above it; lacks : what is still lacking then.
+         */
+        PlannedMove: {
+            arrangement: components["schemas"]["ArrangementDoc"];
+            /** Cautions */
+            cautions: string[];
+            /** Cost */
+            cost: number;
+            /** Edits */
+            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
+            /** Effects */
+            effects: {
+                [key: string]: components["schemas"]["Effect"];
+            };
+            /** Gain */
+            gain: number;
+            /** Kind */
+            kind: string;
+            /** Lacks */
+            lacks: number;
+            /** Minutes */
+            minutes: number;
+            /** Reversible */
+            reversible: boolean;
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * PriceAnswer
          * @description What a piece costs, by currency; a room may carry its own price (`brief.prices`). The figures are ours.
          */
@@ -3392,8 +3793,16 @@ export interface components {
         /**
          * ProofRow
          * @description One mark of a move: promised and measured, before and after. since : what else changed before it was read.
+         *
+         *     change_... : after less before, with the uncertainty of the change itself; outcome : what the measured change says.
          */
         ProofRow: {
+            /** Change Measured */
+            change_measured?: number | null;
+            /** Change Plus Minus */
+            change_plus_minus?: number | null;
+            /** Change Predicted */
+            change_predicted?: number | null;
             /** Mark */
             mark: string;
             /** Measured */
@@ -3402,6 +3811,8 @@ export interface components {
             measured_before: number | null;
             /** Measured Plus Minus */
             measured_plus_minus: number | null;
+            /** Outcome */
+            outcome?: ("proved" | "partly" | "not_proved" | "too_small") | null;
             /** Plus Minus */
             plus_minus: number;
             /** Predicted */
@@ -3416,6 +3827,11 @@ export interface components {
             since?: string | null;
             /** Within */
             within: boolean | null;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
         };
         /** PurposeAnswer */
         PurposeAnswer: {
@@ -4068,9 +4484,11 @@ export interface components {
         };
         /**
          * SchoolsAsk
-         * @description room_id : with it the other rooms of its project are held against this one.
+         * @description room_id : with it the other rooms of its project are held against this one. about : `places` or `treatment`.
          */
         SchoolsAsk: {
+            /** About */
+            about?: string | null;
             /** Arrangement Id */
             arrangement_id?: string | null;
             /** Document */
@@ -4382,6 +4800,13 @@ export interface components {
             turn_deg: number;
         } & {
             [key: string]: unknown;
+        };
+        /** StepAnswer */
+        StepAnswer: {
+            /** Cautions */
+            cautions: string[];
+            /** Text */
+            text: string;
         };
         /**
          * Surface
@@ -5339,6 +5764,39 @@ export interface operations {
             };
         };
     };
+    hear_api_hear_wav_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HearAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/wav": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     read_job_api_jobs__job_id__get: {
         parameters: {
             query?: never;
@@ -5524,6 +5982,105 @@ export interface operations {
             };
         };
     };
+    make_api_make_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrangementAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MakingAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    table_make_api_make_csv_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrangementAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    print_make_api_make_pdf_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrangementAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     map_of_places_api_map_post: {
         parameters: {
             query?: never;
@@ -5687,6 +6244,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    plan_api_plan_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                prefer?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanAnswer"] | components["schemas"]["Pending"];
                 };
             };
             /** @description Unprocessable Entity */

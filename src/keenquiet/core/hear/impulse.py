@@ -32,7 +32,7 @@ _EDGE_OCTAVES: Final = 0.12  # to either side of an octave's edge one passes int
 def impulse_of(result: Forecast, *, seed: int = _SEED) -> FloatArray:
     """Pressure over the free field at 1 m on the axis, (n,) at RATE_HZ, the direct sound 5 ms in."""
     longest = float(np.max(result.decay.middle_s[1:]))
-    n = int(min(max(1.2 * longest + 0.1, _LEAST_S), _MOST_S) * RATE_HZ)
+    n = int(min(max(1.6 * longest + 0.1, _LEAST_S), _MOST_S) * RATE_HZ)
     n += n % 2
     f_hz = np.asarray(np.fft.rfftfreq(n, 1 / RATE_HZ), dtype=float)
     spectrum = _above(result, f_hz, n, np.random.default_rng(seed))

@@ -305,13 +305,17 @@ def _same_surfaces(one: Room, other: Room) -> bool:
 
 def told(move: Judged, now: Forecast, before_db: FloatArray) -> Move:
     """With uncertainties. before_db : draws of direct over room as it is now, paired with those after."""
-    after = move.after
+    effects = changes(now, move.after, before_db, noise_only=move.candidate.kind in NOISE_KINDS)
+    return Move(move.candidate, move.cost, effects, move.scenario, move.after, move.benefit, move.score)
+
+
+def changes(now: Forecast, after: Forecast, before_db: FloatArray, *, noise_only: bool = False) -> dict[str, Figure]:
+    """What changes between two forecasts of one room, each with the uncertainty of the change itself."""
     apart = bounce_draws_db(after.room, after.arrangement) - before_db
-    noise_moves = move.candidate.kind in NOISE_KINDS
     bounce = after.bounce.direct_over_room_db.value - now.bounce.direct_over_room_db.value
     boom = after.boom.ring_s.value - now.boom.ring_s.value
     hush = float(after.hush.under_performance_db.value - now.hush.under_performance_db.value)
-    effects = {
+    return {
         "bounce": Figure(bounce, float(np.hypot(max(float(np.std(apart)), 0.3), _MODEL_SHARE * abs(bounce)))),
         # wall data shift both alike: what remains is about half of the single uncertainty
         "boom": Figure(
@@ -319,8 +323,7 @@ def told(move: Judged, now: Forecast, before_db: FloatArray) -> Move:
             float(np.hypot(0.5 * after.boom.ring_s.value * absorption_spread(after.room), _MODEL_SHARE * abs(boom))),
         ),
         "hush": Figure(
-            hush, _quieter_spread_db(hush, after) if noise_moves else float(np.hypot(0.3, _MODEL_SHARE * abs(hush)))
+            hush, _quieter_spread_db(hush, after) if noise_only else float(np.hypot(0.3, _MODEL_SHARE * abs(hush)))
         ),
         "touch": Figure(after.touch.proximity_db - now.touch.proximity_db, 0.5),
     }
-    return Move(move.candidate, move.cost, effects, move.scenario, after, move.benefit, move.score)

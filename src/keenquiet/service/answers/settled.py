@@ -1,6 +1,6 @@
 """What readings settle beyond the marks: a fit, places side by side, a ledger with proof. As answers."""
 
-from typing import Any
+from typing import Any, Literal
 
 from keenquiet.documents.schema import FitDoc
 from keenquiet.service.answers.marks import Marks
@@ -85,7 +85,10 @@ class PlacesAnswer(Answer):
 
 
 class ProofRow(Answer):
-    """One mark of a move: promised and measured, before and after. since : what else changed before it was read."""
+    """One mark of a move: promised and measured, before and after. since : what else changed before it was read.
+
+    change_... : after less before, with the uncertainty of the change itself; outcome : what the measured change says.
+    """
 
     mark: str
     predicted_before: NumOrNone
@@ -98,6 +101,11 @@ class ProofRow(Answer):
     reading_id: str | None
     within: bool | None
     since: str | None = None
+    change_predicted: NumOrNone = None
+    change_plus_minus: NumOrNone = None
+    change_measured: NumOrNone = None
+    outcome: Literal["proved", "partly", "not_proved", "too_small"] | None = None
+    words: str = ""
 
 
 class LedgerAnswer(Answer):
@@ -109,3 +117,4 @@ class LedgerAnswer(Answer):
     reading_id: str | None
     move_id: str | None
     proof: list[ProofRow] | None
+    prove_with: str | None = None

@@ -1,5 +1,8 @@
 """Catalogue, lengths, shapes and sounds as answers."""
 
+from typing import Literal
+
+from keenquiet.documents.schema import AbsorberDoc
 from keenquiet.service.answers.numbers import Answer, Num, Numbers, NumOrNone, Points2
 
 
@@ -66,6 +69,28 @@ class PriceAnswer(Answer):
     source: str
 
 
+class PieceAnswer(Answer):
+    """A piece on the shelf. made : what it is of, as a treatment has it. price : by currency's sign, of one; cautions :
+    in full. stands : it is set up like a screen, not hung.
+    """
+
+    key: str
+    label: str
+    group: Literal["home", "make", "buy"]
+    mount: Literal["wall", "corner", "floor", "ceiling", "free"]
+    kind: str
+    width_m: Num
+    height_m: Num
+    kg: Num
+    absorption: Numbers
+    says: str
+    material: str | None
+    absorber: AbsorberDoc | None
+    prices: dict[str, float]
+    cautions: list[str]
+    stands: bool
+
+
 class Catalogue(Answer):
     materials: list[MaterialAnswer]
     sources: list[Choice]
@@ -76,6 +101,8 @@ class Catalogue(Answer):
     faults: list[Choice]
     findings: list[Choice]
     prices: list[PriceAnswer]
+    pieces: list[PieceAnswer]
+    diffusing: str
     edits: dict[str, str]
 
 
