@@ -3,6 +3,7 @@ import {
   type Answer,
   api,
   type Catalogue,
+  type Edit,
   type Forecast,
   type Job,
   type LedgerEntry,
@@ -17,6 +18,16 @@ import {
 } from './client'
 
 /** Figures that follow from the document alone: the last ones stay in sight until the next are here. */
+/** What a plan must keep to. */
+export type PlanAsked = {
+  budget: number
+  locked: Edit[]
+  locked_cost: number
+  keep_free: string[]
+  reversible: boolean
+  marks: string[]
+}
+
 const WORKED_OUT = { placeholderData: keepPreviousData, staleTime: Infinity, gcTime: 60_000, retry: false } as const
 
 /** Keys and fetchers live together: this file is the one place that knows both. */
@@ -121,6 +132,54 @@ export const roomQueries = {
       queryFn: async ({ signal }) =>
         unwrap<Schemas['AimAnswer']>(
           await api.POST('/api/aim', { body: { document, arrangement_id: arrangementId }, signal }),
+        ),
+      ...WORKED_OUT,
+    }),
+  forecastOf: (document: RoomDoc, arrangementId: string, enabled = true) =>
+    queryOptions({
+      queryKey: ['forecast-of', document, arrangementId],
+      queryFn: ({ signal }) =>
+        answered<Forecast>(
+          (wait) =>
+            api.POST('/api/forecast', { body: { document, arrangement_id: arrangementId, to_hz: 300 }, ...wait }),
+          signal,
+        ),
+      ...WORKED_OUT,
+      placeholderData: undefined,
+      enabled,
+    }),
+  plan: (document: RoomDoc, arrangementId: string, asked: PlanAsked, quick: boolean) =>
+    queryOptions({
+      queryKey: ['plan', document, arrangementId, asked, quick],
+      queryFn: ({ signal }) =>
+        answered<Schemas['PlanAnswer']>(
+          (wait) =>
+            api.POST('/api/plan', { body: { document, arrangement_id: arrangementId, ...asked, quick }, ...wait }),
+          signal,
+        ),
+      staleTime: Infinity,
+      gcTime: 300_000,
+      retry: false,
+    }),
+  make: (document: RoomDoc, arrangementId: string) =>
+    queryOptions({
+      queryKey: ['make', document, arrangementId],
+      queryFn: async ({ signal }) =>
+        unwrap<Schemas['MakingAnswer']>(
+          await api.POST('/api/make', { body: { document, arrangement_id: arrangementId }, signal }),
+        ),
+      ...WORKED_OUT,
+      placeholderData: undefined,
+    }),
+  treatSchools: (document: RoomDoc, arrangementId: string) =>
+    queryOptions({
+      queryKey: ['schools', document, arrangementId, 'treatment'],
+      queryFn: async ({ signal }) =>
+        unwrap<Schemas['SchoolsAnswer']>(
+          await api.POST('/api/schools', {
+            body: { document, arrangement_id: arrangementId, about: 'treatment' },
+            signal,
+          }),
         ),
       ...WORKED_OUT,
     }),
@@ -383,6 +442,29 @@ export async function marksSheetPdf(document: RoomDoc, arrangementId: string): P
     parseAs: 'blob',
   })
   return unwrap<Blob>({ data, error, response })
+}
+
+/** What to make, as pages to print or as a table. */
+export async function makeFile(document: RoomDoc, arrangementId: string, kind: 'pdf' | 'csv'): Promise<Blob> {
+  const asked = { body: { document, arrangement_id: arrangementId }, parseAs: 'blob' as const }
+  const { data, error, response } =
+    kind === 'pdf' ? await api.POST('/api/make.pdf', asked) : await api.POST('/api/make.csv', asked)
+  return unwrap<Blob>({ data, error, response })
+}
+
+/** A line in several versions, one channel each; whether it brings a room of its own. */
+export async function heardLine(
+  document: RoomDoc,
+  versions: readonly string[],
+  readingId: string | null,
+  signal: AbortSignal,
+): Promise<{ wav: ArrayBuffer; twice: boolean }> {
+  const { data, error, response } = await api.POST('/api/hear.wav', {
+    body: { document, versions: [...versions], reading_id: readingId },
+    parseAs: 'arrayBuffer',
+    signal,
+  })
+  return { wav: unwrap<ArrayBuffer>({ data, error, response }), twice: response.headers.get('x-room-twice') === 'yes' }
 }
 
 /** A typed length in metres; the server reads it, so that page and command line agree. */

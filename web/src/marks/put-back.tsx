@@ -9,6 +9,7 @@ import { useSettled } from '../state/use-settled'
 import { Button } from '../ui/button'
 import { Sheet } from '../ui/dialog'
 import { Notice } from '../ui/notice'
+import { saved } from '../ui/saved'
 
 /** The marks written down: a page to print, and one mark after the other put back with the phone in hand. */
 export function PutBack() {
@@ -18,13 +19,7 @@ export function PutBack() {
   const print = async () => {
     setTrouble(null)
     try {
-      const address = URL.createObjectURL(await marksSheetPdf(document, active.id))
-      const link = Object.assign(window.document.createElement('a'), {
-        href: address,
-        download: `${document.name} marks.pdf`,
-      })
-      link.click()
-      setTimeout(() => URL.revokeObjectURL(address), 60_000)
+      saved(await marksSheetPdf(document, active.id), `${document.name} marks.pdf`)
     } catch (error) {
       setTrouble(inWords(error).title)
     }

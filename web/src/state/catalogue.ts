@@ -3,6 +3,7 @@ import type { Catalogue, KindInfo } from '../api/client'
 import { roomQueries } from '../api/queries'
 
 const NOTHING: Catalogue = {
+  diffusing: '',
   edits: {},
   faults: [],
   findings: [],
@@ -10,6 +11,7 @@ const NOTHING: Catalogue = {
   kinds: [],
   materials: [],
   patterns: [],
+  pieces: [],
   prices: [],
   purposes: [],
   sources: [],

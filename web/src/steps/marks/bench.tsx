@@ -1,11 +1,11 @@
 import { useState } from 'react'
 import { PredictedStage } from '../../bench/predicted-stage'
+import { SchoolsBench } from '../../moves/schools'
 import { Segmented } from '../../ui/segmented'
 import { AimBench } from './aim'
 import { type Asked, DistanceAsked, DistanceBench } from './distance'
 import { ListeningBench } from './listening'
 import { ReachBench } from './reach'
-import { SchoolsBench } from './schools'
 import { ScreensBench } from './screens'
 
 const LOOKS = [

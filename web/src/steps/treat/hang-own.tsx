@@ -106,6 +106,9 @@ export function HangOwn({ piece, onClose }: { piece: PieceKind; onClose: () => v
             {trouble}
           </p>
         ) : null}
+        {piece.cautions.map((text) => (
+          <Caution key={text} text={text} />
+        ))}
         <Caution
           text={
             t.surface === 'ceiling'

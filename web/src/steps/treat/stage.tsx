@@ -1,8 +1,9 @@
 import type { Forecast } from '../../api/client'
+import { BenchCard } from '../../rooms/bench-card'
 import { Board } from '../../rooms/board'
 import { useCatalogue } from '../../state/catalogue'
 import { usePredicted } from '../../state/forecast'
-import { Shelf } from './shelf'
+import { TreatBench } from './bench'
 
 /** The walls with the rings where sound lands, and what hangs; under them what may be hung. */
 export function TreatStage() {
@@ -10,7 +11,9 @@ export function TreatStage() {
   return (
     <>
       <Board question="What would help?" answer={<FirstLine forecast={active} />} className="min-h-56 flex-1" />
-      <Shelf />
+      <BenchCard className="max-h-[52%] shrink-0 overflow-y-auto pb-3 max-lg:max-h-none">
+        <TreatBench />
+      </BenchCard>
     </>
   )
 }

@@ -1,0 +1,93 @@
+import { useQuery } from '@tanstack/react-query'
+import { useEffect, useState } from 'react'
+import { inWords } from '../../api/client'
+import { heardLine, roomQueries } from '../../api/queries'
+import { useRoom } from '../../state/room'
+import { sheetsOf } from '../../state/sheets'
+import { TRYING } from '../../state/trying'
+import { Button } from '../../ui/button'
+import { Caution, Notice } from '../../ui/notice'
+import { Segmented } from '../../ui/segmented'
+import { Select } from '../../ui/select'
+import { useSwitched } from './use-switched'
+
+const OUTDOORS = 'outdoors'
+const MADE = 'made'
+const MOST = 4
+
+/** A line in the room as it is, with what is tried or kept, and outdoors: alike in loudness, switched without a gap. */
+export function Hear() {
+  const { id, document, standing, trying } = useRoom()
+  const { data: readings = [] } = useQuery(roomQueries.readings(id))
+  const takes = readings.filter((r) => r.form === 'take' && r.verdict.usable)
+  const [line, setLine] = useState(MADE)
+  const versions = [
+    { key: standing.id, name: 'As it is' },
+    ...(trying ? [{ key: TRYING, name: 'What is tried' }] : []),
+    ...sheetsOf(document).map((sheet) => ({ key: sheet.id, name: sheet.name || sheet.id })),
+  ].slice(0, MOST - 1)
+  const all = [...versions, { key: OUTDOORS, name: 'Outdoors' }]
+  const keys = all.map((v) => v.key)
+  const [on, setOn] = useState(standing.id)
+  const chosen = keys.includes(on) ? on : standing.id
+  const asked = JSON.stringify([document, keys, line])
+  const [sound, setSound] = useState<{ asked: string; wav: ArrayBuffer; twice: boolean } | null>(null)
+  const [trouble, setTrouble] = useState<unknown>(null)
+  const [working, setWorking] = useState(false)
+  const player = useSwitched(keys.indexOf(chosen))
+  const { stop } = player
+  useEffect(() => stop, [asked, stop])
+  const begin = async () => {
+    setTrouble(null)
+    if (sound?.asked === asked) return player.play(sound.wav)
+    setWorking(true)
+    try {
+      const found = await heardLine(document, keys, line === MADE ? null : line, new AbortController().signal)
+      setSound({ asked, ...found })
+      await player.play(found.wav)
+    } catch (error) {
+      setTrouble(error)
+    } finally {
+      setWorking(false)
+    }
+  }
+  return (
+    <div data-testid="hear" className="space-y-2">
+      <h2 className="text-[1.08rem] leading-tight">How would it sound?</h2>
+      <div className="flex flex-wrap items-end gap-3">
+        <Select
+          label="The line"
+          value={line}
+          options={[
+            { key: MADE, name: 'A dry line of ours' },
+            ...takes.map((r) => ({ key: r.id, name: r.note || `Your ${r.kind}, ${r.file_name}` })),
+          ]}
+          onChange={setLine}
+        />
+        {player.playing ? (
+          <Button small look="main" onClick={player.stop}>
+            Stop
+          </Button>
+        ) : (
+          <Button small look="main" disabled={working} onClick={() => void begin()}>
+            {working ? 'Playing it into the room…' : 'Play'}
+          </Button>
+        )}
+        <Segmented small label="Where it is heard" value={chosen} options={all} onChange={setOn} />
+      </div>
+      {sound?.twice && sound.asked === asked ? (
+        <Notice
+          tone="care"
+          title="This take has its own room in it already."
+          body="You hear the room twice: take a drier line, or ours."
+        />
+      ) : null}
+      {trouble ? <Notice tone="stop" title={inWords(trouble).title} body={inWords(trouble).cure} /> : null}
+      <p className="text-[0.88rem] text-ink-2">
+        All are alike in loudness; what differs is the room. Switch while it plays. It is made of the forecast, with the
+        microphone where it stands; it does not tell how the room feels to you while you sing.
+      </p>
+      <Caution text="Headphones: start low. What is heard through the room's own monitors has the room in it twice." />
+    </div>
+  )
+}
