@@ -7,6 +7,7 @@ import numpy as np
 
 from keenquiet.advice.moves import shortfall_words
 from keenquiet.advice.plans import first_words, knee_words, note_words_of, plan_name
+from keenquiet.core.edits import applied
 from keenquiet.core.errors import InputError
 from keenquiet.core.judge.forecast import forecast
 from keenquiet.core.judge.moves import shortfalls
@@ -108,8 +109,11 @@ def _with_locked(room: RoomDoc, doc: ArrangementDoc, locked: Sequence[EditDoc]) 
     """The arrangement with what is locked already done. Raises InputError where it cannot stand together."""
     if not locked:
         return doc
-    start = edited(room, doc, list(locked))
+    scenario, _ = acoustics_of(room, doc)
+    frame = Frame.of(room)
     try:
+        applied([edit.core(frame) for edit in locked], scenario)
+        start = edited(room, doc, list(locked))
         check_document(room.model_copy(update={"arrangements": [start]}))
     except InputError as exc:
         cure = "Unlock one of them, or move it: they cannot stand together any more."

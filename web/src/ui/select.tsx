@@ -2,14 +2,21 @@ import { Field, Label, Listbox, ListboxButton, ListboxOption, ListboxOptions } f
 
 export type Option = { key: string; name: string; group?: string; hint?: string }
 
-type Props = { label: string; value: string; options: Option[]; onChange: (key: string) => void }
+type Props = {
+  label: string
+  value: string
+  options: Option[]
+  onChange: (key: string) => void
+  /** Said to screen readers only: what it does is plain from where it stands. */
+  bare?: boolean
+}
 
 /** A listbox with groups and a hint under each choice. */
-export function Select({ label, value, options, onChange }: Props) {
+export function Select({ label, value, options, onChange, bare = false }: Props) {
   const chosen = options.find((o) => o.key === value)
   return (
     <Field className="min-w-0">
-      <Label className="mb-0.5 block text-[0.84rem] text-ink-2">{label}</Label>
+      <Label className={bare ? 'sr-only' : 'mb-0.5 block text-[0.84rem] text-ink-2'}>{label}</Label>
       <Listbox value={value} onChange={onChange}>
         <ListboxButton className="flex min-h-9 w-full items-center justify-between gap-2 rounded-lg border border-line-strong bg-card px-2.5 text-left text-[0.93rem]">
           <span className="truncate">{chosen?.name ?? value}</span>

@@ -15,6 +15,7 @@ import numpy as np
 from keenquiet.core.bands import N_OCTAVES, exact_octaves_hz
 from keenquiet.core.judge.forecast import Forecast, low_end_top_hz
 from keenquiet.core.types import ComplexArray, FloatArray
+from keenquiet.core.waves.direct_part import DIRECT_WINDOW_S
 from keenquiet.core.waves.microphone import near_field_gain, random_energy_efficiency
 from keenquiet.core.waves.response import point
 from keenquiet.core.waves.reverberant import mean_free_path_m, room_sound
@@ -23,8 +24,8 @@ RATE_HZ: Final = 48_000
 _BEFORE_S: Final = 0.005  # silence before the click, so that filters have room
 _LEAST_S, _MOST_S = 0.4, 4.0
 _CROSSOVER: Final = (0.65, 0.9)  # of the top to which modes are followed
-_INFRASOUND_HZ: Final = 18.0
-_SEED: Final = 31
+_INFRASOUND_HZ: Final = 30.0
+_SEED: Final = 3
 _TOGETHER_S: Final = 0.0003
 _EDGE_OCTAVES: Final = 0.12  # to either side of an octave's edge one passes into the next
 
@@ -41,9 +42,11 @@ def impulse_of(result: Forecast, *, seed: int = _SEED) -> FloatArray:
     below = (f_hz > 0) & (f_hz < high)
     part = np.sin(0.5 * np.pi * np.clip((f_hz[below] - low) / (high - low), 0, 1)) ** 2
     spectrum[below] = part * spectrum[below] + (1 - part) * _modal(result, f_hz[below])
-    s = 1j * f_hz / _INFRASOUND_HZ
-    spectrum *= s**2 / (s**2 + np.sqrt(2) * s + 1)
-    shifted = spectrum * np.exp(-2j * np.pi * f_hz * (_BEFORE_S - _away_m(result) / result.room.air.speed_m_s))
+    shifted = (
+        spectrum
+        * _no_infrasound(f_hz)
+        * np.exp(-2j * np.pi * f_hz * (_BEFORE_S - _away_m(result) / result.room.air.speed_m_s))
+    )
     impulse: FloatArray = np.fft.irfft(shifted, n)
     return impulse
 
@@ -53,8 +56,14 @@ def outdoors(result: Forecast) -> FloatArray:
     n = int(_LEAST_S * RATE_HZ)
     f_hz = np.asarray(np.fft.rfftfreq(n, 1 / RATE_HZ), dtype=float)
     direct = _direct(result, np.maximum(f_hz, 1.0)) * np.exp(-2j * np.pi * f_hz * _BEFORE_S)
-    direct[0] = 0.0
-    return np.asarray(np.fft.irfft(direct, n), dtype=float)
+    return np.asarray(np.fft.irfft(direct * _no_infrasound(f_hz), n), dtype=float)
+
+
+def _no_infrasound(f_hz: FloatArray) -> ComplexArray:
+    """What no recording keeps: a pattern's lift would grow without bound towards 0 Hz."""
+    s = 1j * f_hz / _INFRASOUND_HZ
+    kept: ComplexArray = s**2 / (s**2 + np.sqrt(2) * s + 1)
+    return kept
 
 
 def _away_m(result: Forecast) -> float:
@@ -87,9 +96,12 @@ def _above(result: Forecast, f_hz: FloatArray, n: int, rng: np.random.Generator)
 
 
 def _arrivals(energy: FloatArray, delay_s: FloatArray) -> Iterator[tuple[FloatArray, float]]:
-    """Paths one by one, those that arrive together as one with the energy of all, as the forecast adds them: no room
-    is so even that their waves would add.
+    """Paths one by one; those that arrive together as one with the energy of all, as the forecast adds them: no room
+    is so even that their waves would add. What fuses with the direct sound adds to it wave by wave.
     """
+    fused = delay_s <= DIRECT_WINDOW_S
+    yield from ((energy[i], float(delay_s[i])) for i in np.flatnonzero(fused))
+    energy, delay_s = energy[~fused], delay_s[~fused]
     order = np.argsort(delay_s)
     starts = np.flatnonzero(np.diff(delay_s[order], prepend=-1.0) > _TOGETHER_S)
     for group in np.split(order, starts[1:]):
@@ -110,8 +122,9 @@ def _fading(
         fade = np.where(since >= 0, 10 ** (-3 * np.maximum(since, 0) / t60_s[band]), 0.0)
         # noise of its own for each octave: where two overlap their powers add
         faded = np.fft.irfft(np.fft.rfft(rng.standard_normal(n)) * shape, n) * fade
-        scale = np.sqrt(energy[band] / max(float(np.sum(fade**2)), 1e-12))
-        spectrum += np.fft.rfft(faded * scale)
+        its = np.fft.rfft(faded)
+        # by what this draw has in its octave: a short tail has few independent values
+        spectrum += its * np.sqrt(energy[band] / max(float(np.mean(np.abs(its[share > 0.5]) ** 2)), 1e-20))
     return spectrum
 
 

@@ -31,7 +31,8 @@ DULL_BELOW: Final = 0.62  # decay at 4 kHz over that at 500 Hz, below which a ro
 _DULL_UNIT: Final = 0.3  # so much less counts as plainly bad
 _EFFORT: Final = 0.01  # of what is lacking, for each hour or hundred: among equals the smaller set
 _EXCHANGED: Final = 6  # singles that are tried in each one's place
-_CONTENDERS: Final = 7  # sets that are solved for each budget
+_KNOWN: Final = 4
+_CONTENDERS: Final = 9  # sets that are solved for each budget
 _RIVALS: Final = 3
 _BRANCHES: Final = 2  # stands that are searched to the end
 _STAND: Final = 0.1  # what another stand must win by itself: moving is a nuisance
@@ -153,7 +154,7 @@ class _Search:
         best = known[0]
         better = _Set(best.branch, best.branch.exchanged(best.chosen, budget))
         rivals = [_Set(best.branch, chosen) for chosen in best.branch.rivals(better.chosen, budget)]
-        return list(dict.fromkeys((better, *known[:2], *rivals)))[:_CONTENDERS]
+        return list(dict.fromkeys((better, *known[:_KNOWN], *rivals)))[:_CONTENDERS]
 
     def solved_worth(self, one: "_Set") -> float:
         """What a set wins with its modes solved, less its work and money."""
@@ -308,9 +309,23 @@ class _Branch:
         return _EFFORT * sum(self.costs[i].minutes / 60 + self.costs[i].price / 100 for i in chosen)
 
     def searched(self, budget: float) -> list[tuple[int, ...]]:
-        """Good sets within a budget: by gain per effort and money, and by gain."""
+        """Good sets within a budget: by gain per effort and money, by gain, without thick traps (first order misjudges
+        them), and as the rule of thumb has it: panels at the strongest returns.
+        """
         pool = self._useful(budget)
-        return [self._greedy(pool, budget, by_effort=by_effort) for by_effort in (True, False)]
+        thin = [i for i in pool if self.pool[i].kind != "trap"]
+        found = [self._greedy(pool, budget, by_effort=by_effort) for by_effort in (True, False)]
+        start = tuple(i for i in found[0] if self.costs[i].price == 0)
+        return [*found, self._greedy(thin, budget, by_effort=False), self._by_rule(thin, budget, start)]
+
+    def _by_rule(self, pool: Sequence[int], budget: float, start: tuple[int, ...]) -> tuple[int, ...]:
+        """Panels where the strongest returns strike, after what is free."""
+        chosen = start
+        returns = [i for i in pool if self.pool[i].kind == "reflection" and self.pool[i].piece == "panel"]
+        for i in sorted(returns, key=lambda i: -float(str(self.pool[i].facts["level_db"]))):
+            if len(chosen) < MOST_STEPS and self._goes(i, chosen) and self._spent((*chosen, i)) <= budget:
+                chosen = (*chosen, i)
+        return chosen
 
     def rivals(self, chosen: tuple[int, ...], budget: float) -> list[tuple[int, ...]]:
         """The set with each bought piece in turn left out, or replaced by the best of another make or place."""

@@ -106,8 +106,17 @@ export function Proof({ rows }: { rows: NonNullable<LedgerEntry['proof']> }) {
           )
         })}
       </tbody>
-      {proved.some((r) => r.simulated || r.since) ? (
+      {proved.some((r) => r.simulated || r.since || r.words) ? (
         <caption className="caption-bottom pt-0.5 text-left text-[0.8rem] text-ink-2">
+          {proved
+            .filter((r) => r.words)
+            .map((r) => (
+              <span key={r.mark} className={`block ${r.outcome === 'not_proved' ? 'text-bounce' : 'text-ink'}`}>
+                <strong>{NAMES[r.mark]}</strong>: {changed(r.mark as MarkKey, r.change_measured ?? 0)} measured,{' '}
+                {changed(r.mark as MarkKey, r.change_predicted ?? 0)} ±
+                {(r.change_plus_minus ?? 0).toFixed(r.mark === 'boom' ? 2 : 1)} promised. {r.words}
+              </span>
+            ))}
           {proved.some((r) => r.simulated) ? 'Measured by the practice rig (simulated). ' : ''}
           {besides.length ? `When it was measured, something else differed too: ${besides.join(', ')}.` : ''}
         </caption>
@@ -115,6 +124,9 @@ export function Proof({ rows }: { rows: NonNullable<LedgerEntry['proof']> }) {
     </table>
   )
 }
+
+const changed = (mark: MarkKey, by: number) =>
+  `${by > 0 ? '+' : '−'}${Math.abs(by).toFixed(mark === 'boom' ? 2 : 1)} ${UNITS[mark]}`
 
 function Figures({ detail }: { detail: LedgerEntry['detail'] }) {
   const measured = (detail['measured'] ?? {}) as Record<string, { value: number }>

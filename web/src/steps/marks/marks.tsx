@@ -1,5 +1,6 @@
 import type { Arrangement, Edit } from '../../api/client'
 import { NextMoves } from '../../moves/next-moves'
+import { ProveIt } from '../../moves/prove-it'
 import { extentOf, turned } from '../../room/geometry'
 import { ceilingAt, inside, type Plan } from '../../room/plan-shape'
 import { useCatalogue } from '../../state/catalogue'
@@ -23,6 +24,7 @@ export function MarksSide() {
       </Group>
       <BestPlaces />
       <PutBack />
+      <ProveIt />
       <NextMoves />
     </div>
   )

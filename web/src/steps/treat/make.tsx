@@ -99,6 +99,7 @@ function Bought({ made }: { made: Schemas['MakingAnswer'] }) {
               </th>
               <td className="pl-3 text-right whitespace-nowrap tabular-nums">
                 {Number(item.amount.toFixed(1))} {item.unit}
+                {item.unit !== 'm' && item.amount !== 1 ? 's' : ''}
               </td>
               <td className="pl-3 text-right font-semibold whitespace-nowrap tabular-nums">
                 {made.currency}

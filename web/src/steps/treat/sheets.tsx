@@ -140,6 +140,7 @@ function Column({ sheet, others }: { sheet: Arrangement; others: readonly Arrang
       <dl className="mt-1">
         {ORDER.map((mark) => {
           const shown = forecast?.marks[mark]
+          if (forecast && !shown?.predicted) return null
           return (
             <div key={mark} className="flex justify-between gap-2 border-t border-line py-0.5">
               <dt className="text-ink-2">{NAMES[mark]}</dt>
@@ -168,6 +169,7 @@ function Column({ sheet, others }: { sheet: Arrangement; others: readonly Arrang
             </span>
             {others.length ? (
               <Select
+                bare
                 label={`Copy ${t.label ?? t.kind} to`}
                 value=""
                 options={[{ key: '', name: 'Copy to…' }, ...others.map((o) => ({ key: o.id, name: o.name || o.id }))]}
