@@ -147,26 +147,28 @@ export function WallsView({ w, h, kind = 'wall' }: { w: number; h: number; kind?
                   ))}
                   {active.treatments.map((t, i) =>
                     t.surface === face.name ? (
-                      <Grip
-                        key={i}
-                        label={`${t.label ?? t.kind} on ${face.name.replace('-', ' ')}: drag it, or move it with the arrow keys`}
-                        toM={([x, y]) => [x / pxPerM, -y / pxPerM]}
-                        onDrag={(by, going) => {
-                          start.current ??= t
-                          const edits = slide(i, by, face, start.current)
-                          if (going) return drag(...edits)
-                          start.current = null
-                          edit(...edits)
-                        }}
-                        onNudge={(by) => edit(...slide(i, by, face, t))}
-                      >
-                        <Hung
+                      <g key={i}>
+                        <Grip
+                          label={`${t.label ?? t.kind} on ${face.name.replace('-', ' ')}: drag it, or move it with the arrow keys`}
+                          toM={([x, y]) => [x / pxPerM, -y / pxPerM]}
+                          onDrag={(by, going) => {
+                            start.current ??= t
+                            const edits = slide(i, by, face, start.current)
+                            if (going) return drag(...edits)
+                            start.current = null
+                            edit(...edits)
+                          }}
+                          onNudge={(by) => edit(...slide(i, by, face, t))}
+                        >
+                          <Hung t={t} box={rect(t)} />
+                        </Grip>
+                        <HungWords
                           t={t}
                           box={rect(t)}
                           words={`${lengthText(t.width_m, units)} × ${lengthText(t.height_m, units)}`}
                           foot={lengthText(t.z_m, units)}
                         />
-                      </Grip>
+                      </g>
                     ) : null,
                   )}
                   <Rings
@@ -305,17 +307,21 @@ function Cloth({ box, drawn }: { box: Box; drawn: boolean }) {
   )
 }
 
-function Hung({ t, box, words, foot }: { t: Treatment; box: Box; words: string; foot: string }) {
+const Hung = ({ t, box }: { t: Treatment; box: Box }) => (
+  <rect
+    {...box}
+    rx={3}
+    fill="var(--felt)"
+    opacity={t.kind === 'panel' ? 0.92 : 0.4}
+    stroke="var(--felt)"
+    strokeWidth={1.5}
+  />
+)
+
+/** What is written on a piece: beside its grip, whose name says more. */
+function HungWords({ t, box, words, foot }: { t: Treatment; box: Box; words: string; foot: string }) {
   return (
-    <g>
-      <rect
-        {...box}
-        rx={3}
-        fill="var(--felt)"
-        opacity={t.kind === 'panel' ? 0.92 : 0.4}
-        stroke="var(--felt)"
-        strokeWidth={1.5}
-      />
+    <g pointerEvents="none">
       <Words
         x={box.x + box.width / 2}
         y={box.y + 14}

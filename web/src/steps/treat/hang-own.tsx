@@ -19,16 +19,19 @@ export function HangOwn({ piece, onClose }: { piece: PieceKind; onClose: () => v
   const plan = document.shape.plan as Plan
   const e = extentOf(document)
   const [made, setMade] = useState<Made>(piece.made)
-  const [t, setT] = useState<Treatment>({
-    kind: 'panel',
-    surface: 'wall-1',
-    label: 'My panel',
-    x_m: 0.3,
-    z_m: 0.8,
-    width_m: 0.6,
-    height_m: 1.2,
-    ...(piece.start.surface === 'floor' ? { x_m: (e.minX + e.maxX) / 2 - 0.7, z_m: (e.minY + e.maxY) / 2 - 1 } : {}),
-    ...piece.start,
+  const [t, setT] = useState<Treatment>(() => {
+    const start: Treatment = {
+      kind: 'panel',
+      surface: 'wall-1',
+      label: 'My panel',
+      x_m: 0.3,
+      z_m: 0.8,
+      width_m: 0.6,
+      height_m: 1.2,
+      ...(piece.start.surface === 'floor' ? { x_m: (e.minX + e.maxX) / 2 - 0.7, z_m: (e.minY + e.maxY) / 2 - 1 } : {}),
+      ...piece.start,
+    }
+    return piece.start.surface ? start : (placedOnAWall(start, plan, fits) ?? start)
   })
   const onWall = t.surface.startsWith('wall-')
   const set = (part: Partial<Treatment>) => setT((now) => ({ ...now, ...part }))
@@ -127,4 +130,24 @@ export function HangOwn({ piece, onClose }: { piece: PieceKind; onClose: () => v
       </div>
     </Sheet>
   )
+}
+
+/** On the first wall that holds it, smaller where none does; null where a wall holds nothing of it. */
+function placedOnAWall(
+  start: Treatment,
+  plan: Plan,
+  fits: (piece: Treatment, part: Partial<Treatment>) => string | null,
+): Treatment | null {
+  for (const share of [1, 0.8, 0.6, 0.4])
+    for (let i = 0; i < plan.length; i += 1) {
+      const width_m = Math.round(start.width_m * share * 100) / 100
+      const height_m = Math.round(start.height_m * share * 100) / 100
+      const spare = lengthOf(plan, i) - width_m
+      for (const x_m of [Math.min(0.3, spare), spare / 2, spare])
+        for (const z_m of [start.z_m, 0.2, 0]) {
+          const placed = { ...start, surface: `wall-${i + 1}`, x_m: Math.max(x_m, 0), z_m, width_m, height_m }
+          if (fits(placed, {}) === null) return placed
+        }
+    }
+  return null
 }
