@@ -13,6 +13,10 @@ const CLOTH = [
   { key: 'curtain', name: 'A heavy curtain' },
   { key: 'panel', name: 'Panels, 10 cm' },
   { key: 'trap', name: 'Panels, 20 cm' },
+  { key: 'blanket', name: 'Thick blankets' },
+  { key: 'pillows', name: 'Pillows to stack' },
+  { key: 'mattress', name: 'A spare mattress' },
+  { key: 'clothes-rail', name: 'A rail of clothes' },
 ] as const
 
 /** What is at hand: free from then on, and offered first. */

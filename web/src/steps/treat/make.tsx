@@ -7,6 +7,7 @@ import { useSettled } from '../../state/use-settled'
 import { Button } from '../../ui/button'
 import { Caution, Notice } from '../../ui/notice'
 import { saved } from '../../ui/saved'
+import { Prices } from './prices'
 
 /** What it takes to make what hangs in sight: to buy, to cut, what holds it, in which steps. */
 export function Make() {
@@ -17,6 +18,7 @@ export function Make() {
     enabled: settled.enabled,
   })
   const [trouble, setTrouble] = useState<string | null>(null)
+  const [pricing, setPricing] = useState(false)
   const keep = async (kind: 'pdf' | 'csv') => {
     setTrouble(null)
     try {
@@ -43,6 +45,10 @@ export function Make() {
         <Button small look="quiet" onClick={() => void keep('csv')}>
           Table (CSV)
         </Button>
+        <Button small look="quiet" onClick={() => setPricing(true)}>
+          Your prices
+        </Button>
+        <Prices open={pricing} onClose={() => setPricing(false)} />
       </div>
       {trouble ? <Notice tone="stop" title={trouble} body="Try again; nothing was changed." /> : null}
       <div className="mt-2 grid gap-x-6 gap-y-3 lg:grid-cols-2">
@@ -109,7 +115,7 @@ function Bought({ made }: { made: Schemas['MakingAnswer'] }) {
           ))}
         </tbody>
       </table>
-      <p className="mt-0.5 text-ink-2">Prices are ours until you put in your own, under Brief.</p>
+      <p className="mt-0.5 text-ink-2">Prices are ours until you put in your own.</p>
     </section>
   )
 }

@@ -1,5 +1,6 @@
 import { useState } from 'react'
 import type { Schemas, Treatment } from '../../api/client'
+import { mirrored } from '../../room/mirrored'
 import { useCatalogue } from '../../state/catalogue'
 import { useRoom } from '../../state/room'
 import { lengthText, useUnits } from '../../state/units'
@@ -122,8 +123,9 @@ function Thicknesses({ pieces }: { pieces: readonly Piece[] }) {
 }
 
 function Hangs({ number, treatment: t }: { number: number; treatment: Treatment }) {
-  const { edit } = useRoom()
+  const { document, active, edit } = useRoom()
   const units = useUnits()
+  const opposite = mirrored(document, active, t)
   const copied = { ...t, x_m: t.x_m + t.width_m + 0.05 }
   return (
     <li className="rounded-xl border border-line bg-paper px-2.5 py-1.5">
@@ -138,6 +140,11 @@ function Hangs({ number, treatment: t }: { number: number; treatment: Treatment 
         <Button small look="quiet" onClick={() => edit({ do: 'hang', treatment: copied })}>
           One more
         </Button>
+        {opposite ? (
+          <Button small look="quiet" onClick={() => edit({ do: 'hang', treatment: opposite })}>
+            Mirror
+          </Button>
+        ) : null}
       </div>
     </li>
   )
