@@ -86,7 +86,7 @@ def test_aim_screens_listening_and_schools_answer_in_this_room(page, demo):
     expect(page.get_by_test_id("aim")).to_contain_text("gathers")
     page.get_by_role("radio", name="Screens", exact=True).click()
     screens = page.get_by_test_id("screens")
-    expect(screens.get_by_role("listitem")).to_have_count(8)
+    expect(screens.get_by_role("listitem")).to_have_count(9)
     expect(screens).to_contain_text("Leave a way out, and air")
     screens.get_by_role("button", name="Try").first.click()
     expect(screens).to_contain_text("screens stand here")

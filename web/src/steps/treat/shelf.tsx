@@ -27,7 +27,9 @@ const GROUPS = [
 export function Shelf() {
   const { active } = useRoom()
   const { pieces, diffusing } = useCatalogue()
-  const [group, setGroup] = useState<(typeof GROUPS)[number]['key']>(active.treatments.length ? 'here' : 'home')
+  const [chosen, setGroup] = useState<(typeof GROUPS)[number]['key'] | null>(null)
+  // until somebody chooses: what hangs here, else what most homes have
+  const group = chosen ?? (active.treatments.length ? 'here' : 'home')
   const [hanging, setHanging] = useState<PieceKind | null>(null)
   const [comparing, setComparing] = useState(false)
   const setUp = useSetUp()
