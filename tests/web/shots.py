@@ -49,9 +49,10 @@ def seen_as(name: str):
     return choose
 
 
-def fitted(page: Page) -> None:
-    page.get_by_role("button", name="Fit it to the readings").click()
-    page.get_by_test_id("fit-sheet").wait_for(timeout=30_000)
+def planned(page: Page) -> None:
+    page.get_by_role("radio", name="Plan for me", exact=True).click()
+    page.get_by_role("button", name="Make plans").click()
+    page.get_by_role("heading", name="All of the budget").wait_for(timeout=90_000)
 
 
 def at_the_place(page: Page) -> None:
@@ -87,7 +88,7 @@ VIEWS = (
     ("hush", "hush", None),
     ("take", "take", None),
     ("model", "marks", seen_as("Model")),
-    ("fit", "listen", fitted),
+    ("plans", "treat", planned),
     ("treat", "treat", try_duvet),
 )
 

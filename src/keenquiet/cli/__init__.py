@@ -179,6 +179,27 @@ def analyse_put_back(
     reading.replaced(then, now, as_json, kind=kind)
 
 
+@analyse_app.command("splice")
+def analyse_splice(first: Path, second: Path, as_json: AsJson = False) -> None:
+    """Would a cut between these two room tones be heard, and how long a crossfade hides it."""
+    from keenquiet.cli import reading
+
+    reading.spliced(first, second, as_json)
+
+
+@analyse_app.command("shares")
+def analyse_shares(
+    every: Annotated[Path, typer.Option("--all", help="A silence with everything on.")],
+    without: Annotated[list[str], typer.Option(help="NAME=FILE: a silence with NAME off; again for each.")],
+    again: Annotated[Path | None, typer.Option(help="Everything on once more, at the end.")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """A house round: what each source makes of the noise, and how sure that is."""
+    from keenquiet.cli import reading
+
+    reading.shared(every, without, again, as_json)
+
+
 @analyse_app.command("average")
 def analyse_average(
     recordings: list[Path],

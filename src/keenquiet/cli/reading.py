@@ -9,7 +9,7 @@ from keenquiet.core.bands import OCTAVES_HZ
 from keenquiet.core.errors import InputError
 from keenquiet.core.read.sweep import SweepSpec
 from keenquiet.core.read.tone import calibration_from
-from keenquiet.service import hearing
+from keenquiet.service import hearing, tones
 from keenquiet.service.answers.readings import ResponseResult, ToneResult, with_reason
 from keenquiet.service.compared import PROVING, back_answer, line_answer, sides_answer
 from keenquiet.service.kinds import kind_named
@@ -165,3 +165,20 @@ def heard(room: Path, as_json: bool, *, dry: Path, out: Path, arrangement: str |
     wav, answer = hearing.heard(room_at(room), read_audio(dry, field="dry"), arrangement)
     keep(out, wav)
     say({"out": str(out), **answer.model_dump(mode="json")}, as_json)
+
+
+def spliced(first: Path, second: Path, as_json: bool) -> None:
+    """`analyse splice`."""
+    say(tones.splice_answer(read_audio(first, field="first"), read_audio(second, field="second")), as_json)
+
+
+def shared(every: Path, without: list[str], again: Path | None, as_json: bool) -> None:
+    """`analyse shares`."""
+    off = {}
+    for one in without:
+        name, _, file = one.partition("=")
+        if not name or not file:
+            raise InputError("without", f"{one!r} names no source and file.", "Give NAME=FILE, e.g. Fridge=off.wav.")
+        off[name] = read_audio(Path(file), field=f"without.{name}")
+    repeated = None if again is None else read_audio(again, field="again")
+    say(tones.round_answer(read_audio(every, field="all"), off, repeated), as_json)
