@@ -7,6 +7,7 @@ from keenquiet.core.judge.plans import Plan
 from keenquiet.core.judge.which_place import Trait
 
 _CLOSE = 0.03  # of what is lacking
+_GAIN_DB = 2.0
 
 
 def plan_name(number: int, count: int) -> str:
@@ -37,6 +38,17 @@ def knee_words(plan: Plan, currency: str) -> str:
     spent = sum(move.cost.price for move in plan.moves[: plan.knee])
     rest = plan.spent - spent
     return f"Up to here money wins most: the {currency}{rest:.0f} below buy less than a seventh of it."
+
+
+def gain_words(louder_db: float) -> list[str]:
+    """What the recorder's gain must follow by."""
+    if abs(louder_db) < _GAIN_DB:
+        return []
+    nearer = louder_db > 0
+    return [
+        f"You are {'nearer' if nearer else 'further away'}: turn the gain {'down' if nearer else 'up'} "
+        f"by {abs(louder_db):.0f} dB."
+    ]
 
 
 def note_words_of(dull: float, traits: Sequence[Trait]) -> list[str]:

@@ -6,7 +6,7 @@ from typing import Final
 import numpy as np
 
 from keenquiet.advice.moves import shortfall_words
-from keenquiet.advice.plans import first_words, knee_words, note_words_of, plan_name
+from keenquiet.advice.plans import first_words, gain_words, knee_words, note_words_of, plan_name
 from keenquiet.core.edits import applied
 from keenquiet.core.errors import InputError
 from keenquiet.core.judge.forecast import forecast
@@ -132,6 +132,8 @@ def _sheet(plan: Plan, number: int, count: int, room: RoomDoc, start: Arrangemen
         doc, scenario = answer.arrangement, move.scenario
     after = forecast(plan.after.acoustics, plan.after.arrangement, hour=scenario.hour)
     notes = note_words_of(plan.dull, character(after) if plan.moves else ())
+    louder_db = 20 * float(np.log10(plan.before.touch.distance_m / after.touch.distance_m))
+    notes += gain_words(louder_db)
     return PlanSheet(
         name=plan_name(number, count),
         budget=plan.budget,
