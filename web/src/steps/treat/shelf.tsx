@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import type { Schemas, Treatment } from '../../api/client'
 import { mirrored } from '../../room/mirrored'
+import { liesOver } from './lies-over'
 import { useCatalogue } from '../../state/catalogue'
 import { useRoom } from '../../state/room'
 import { lengthText, useUnits } from '../../state/units'
@@ -128,6 +129,7 @@ function Hangs({ number, treatment: t }: { number: number; treatment: Treatment 
   const { document, active, edit } = useRoom()
   const units = useUnits()
   const opposite = mirrored(document, active, t)
+  const over = liesOver(t, [...active.treatments.filter((_, i) => i !== number), ...document.openings])
   const copied = { ...t, x_m: t.x_m + t.width_m + 0.05 }
   return (
     <li className="rounded-xl border border-line bg-paper px-2.5 py-1.5">
@@ -135,6 +137,11 @@ function Hangs({ number, treatment: t }: { number: number; treatment: Treatment 
       <p className="text-[0.78rem] text-ink-2">
         {lengthText(t.width_m, units)} × {lengthText(t.height_m, units)} on {surfaceWords(t.surface)}
       </p>
+      {over ? (
+        <p className="text-[0.78rem] font-semibold text-bounce">
+          It lies over the {over.toLowerCase()}: move one of them.
+        </p>
+      ) : null}
       <div className="-ml-2 flex">
         <Button small look="quiet" onClick={() => edit({ do: 'take-down', number })}>
           Take down
