@@ -41,7 +41,7 @@ class Mixing:
 
 
 MIDDLE: Final = Mixing(bent=0.6, times=1.0, walks=900)
-FEW: Final = Mixing(bent=0.6, times=1.0, walks=220)  # for what a change does, not for how long it is
+FEW: Final = 220  # of the walks, for what a change does, not for how long a decay is
 LITTLE: Final = Mixing(bent=1.0, times=0.5, walks=250)
 MUCH: Final = Mixing(bent=0.0, times=2.0, walks=250)
 
@@ -52,6 +52,10 @@ class Walks:
 
     met: FloatArray
     along_m: FloatArray
+
+    def few(self) -> "Walks":
+        """The first of them: each is one by chance."""
+        return Walks(self.met[:FEW], self.along_m)
 
     def left(self, absorption: FloatArray) -> FloatArray:
         """Energy left after each step, (steps, 8), for absorption by face (n_faces, 8). [-]"""

@@ -8,7 +8,7 @@ import numpy as np
 
 from keenquiet.core.room.room import Room
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.energy_walks import FEW, LITTLE, MIDDLE, MUCH, Mixing, energy_walks
+from keenquiet.core.waves.energy_walks import LITTLE, MIDDLE, MUCH, Mixing, Walks, energy_walks
 
 _BODY_SCATTERS = 0.8  # of what meets furniture (our estimate)
 _METHOD = 0.08  # two other ways to follow energy differ by 8 to 9 % rms in twelve rooms (docs/physics.md)
@@ -94,8 +94,8 @@ def decay_towards(before: Decay, was: Room, room: Room) -> Decay:
     """The decay of a room in which a little was changed: by how much fewer walks, the same before and after, differ.
     For ranking many candidates; the formulas stay as they were, and so does what scatters.
     """
-    scatters = scattering(was)
-    least, then = walked_decay(was, scatters, FEW), walked_decay(room, scatters, FEW)
+    walks = energy_walks(was.shape, scattering(was), MIDDLE).few()
+    least, then = _decay_of(walks, was), _decay_of(walks, room)
     middle = before.middle_s * then[0] / least[0]
     return replace(
         before,
@@ -119,7 +119,10 @@ def scattering(room: Room) -> float:
 
 def walked_decay(room: Room, scatters: float, mixing: Mixing = MIDDLE) -> tuple[FloatArray, FloatArray]:
     """Decay times by energy walks from -5 to -25 dB of the backward integral, and of its first 10 dB, each (8,). [s]"""
-    walks = energy_walks(room.shape, scatters, mixing)
+    return _decay_of(energy_walks(room.shape, scatters, mixing), room)
+
+
+def _decay_of(walks: Walks, room: Room) -> tuple[FloatArray, FloatArray]:
     along_way = room.air.energy_loss_per_m + room.furniture_area_m2 / (4 * room.volume_m3)
     energy = walks.left(room.face_absorption) * np.exp(-np.outer(walks.along_m, along_way))
     time_s = walks.along_m / room.air.speed_m_s
