@@ -164,6 +164,14 @@ def test_schema_and_absorber(run):
     assert rows[0]["diffuse"] < 0.3 < 0.9 < rows[4]["diffuse"]
 
 
+def test_a_membrane_is_tuned_to_a_note(run):
+    found = run("absorber", "--note", 82.4, "--gap", 0.1, "--json")
+    assert 60 / (found["mass_kg_m2"] * 0.1) ** 0.5 == pytest.approx(82.4, rel=0.02)  # the rule of thumb
+    assert found["resonance_hz"] == pytest.approx(82.4, rel=0.01)
+    refused = run("absorber", "--note", 250, "--gap", 0.2, "--json", code=2)
+    assert "shallower" in json.dumps(refused)
+
+
 def test_predict_knows_true_shapes(run, tmp_path):
     for make, kind in ((full_bakery, "plan"), (attic, "section")):
         path = tmp_path / f"{make.__name__}.json"

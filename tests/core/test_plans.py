@@ -8,6 +8,8 @@ import pytest
 from bench.plans_beside_rules import plan_rule_and_chance
 
 from keenquiet.advice.costs import PriceList
+from keenquiet.advice.pieces import PIECE_WORDS
+from keenquiet.core.air import Air
 from keenquiet.core.edits import Hang, SetHour, Switch
 from keenquiet.core.judge.candidate import Candidate, Limits
 from keenquiet.core.judge.plans import Rules, _Branch, _Search, go_together, in_order, lacking, plans, together
@@ -158,8 +160,11 @@ def test_pieces_swallow_what_their_layers_do(key, published):
 
 @pytest.mark.parametrize("note_hz", [60.0, 90.0, 130.0])
 def test_a_board_is_tuned_to_its_note(note_hz):
-    from keenquiet.core.air import Air
-
     board = membrane_for(note_hz)
     assert board.resonance_hz(air=Air()) == pytest.approx(note_hz, rel=0.01)
     assert octave_absorption(board, air=Air())[1].max() > 0.4
+
+
+def test_the_shelf_tells_the_boards_own_note():
+    made = pieces()["membrane"].material.absorber
+    assert f" {made.resonance_hz(air=Air()):.0f} Hz" in PIECE_WORDS["membrane"]

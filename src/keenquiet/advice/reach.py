@@ -49,10 +49,11 @@ def reach_words(found: Reach, *, mic_cable_m: float, phones_cable_m: float) -> l
 def howl_words(found: Howl) -> str:
     """How loud monitors may be with the microphone open."""
     quiet = found.loudest_db - found.live_db
-    limit = f"With the microphone open the monitors howl from about {found.loudest_db:.0f} dB of you at the chair"
+    limit = f"With the microphone open the monitors may bring at most {found.loudest_db:.0f} dB of you at the chair"
     if found.may_be_open:
-        return f"{limit}, {quiet:.0f} dB over your own sound there: keep well below."
-    return f"{limit}, {-quiet:.0f} dB under your own sound there: listen with headphones while you record."
+        return f"{limit}, {quiet:.0f} dB over your own sound there; above that they may howl."
+    under = f"{limit}, {-quiet:.0f} dB under your own sound there, or they may howl"
+    return f"{under}: listen with headphones while you record."
 
 
 def second_words(best: OnSecond | None) -> str:

@@ -396,10 +396,11 @@ def absorber(
     board: float = 0.012,
     fullness: float = 2.0,
     resistance: float = 400.0,
+    note: Annotated[float | None, typer.Option(help="Hz: a membrane's mass for this note, on its box.")] = None,
     as_json: AsJson = False,
 ) -> None:
     """Absorption by octave of a porous layer, or with --kind of a membrane, a perforated or slotted board, or a
-    cloth.
+    cloth. With --note a membrane tuned to it.
     """
     from keenquiet.cli import made_of
 
@@ -417,7 +418,7 @@ def absorber(
         "fullness": fullness,
         "resistance": resistance,
     }
-    made_of.absorbed(spec, as_json)
+    made_of.absorbed(spec, as_json, note_hz=note)
 
 
 @app.command()

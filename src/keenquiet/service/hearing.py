@@ -27,7 +27,6 @@ MOST_S: Final = 12.0  # of a line that is switched between on the page
 MOST_FILE_S: Final = 180.0
 ROOMY_DB: Final = 15.0  # less direct sound over the room than this, and a take brings its own room along
 _PEAK: Final = 0.89
-TWICE: Final = "This take has its own room in it already: you will hear the room twice. Take a drier one, or ours."
 
 
 def versions_wav(room: RoomDoc, versions: Sequence[str], dry: FloatArray) -> bytes:

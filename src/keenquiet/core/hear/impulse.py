@@ -149,11 +149,3 @@ def _modal(result: Forecast, f_hz: FloatArray) -> ComplexArray:
     gathered = np.sqrt(random_energy_efficiency(arrangement.microphone.a))
     modal: ComplexArray = _direct(result, f_hz) * way + gathered * room
     return modal
-
-
-def octave_levels_db(impulse: FloatArray) -> FloatArray:
-    """Energy of a response by octave for each Hz, (8,). [dB]  For checks."""
-    f_hz = np.fft.rfftfreq(len(impulse), 1 / RATE_HZ)
-    power = np.abs(np.fft.rfft(impulse)) ** 2
-    centres = exact_octaves_hz()
-    return np.array([10 * np.log10(np.mean(power[(f_hz > c / np.sqrt(2)) & (f_hz < c * np.sqrt(2))])) for c in centres])

@@ -1,8 +1,8 @@
 """Plans: sets of moves searched together within a budget, each told in the order in which its moves help most.
 
 Places first: staying, and the best other stands, are branches. In each branch a lazy greedy search over everything
-that could be hung, put up, switched off or waited for, twice (by gain and by gain per effort and money), then exchange:
-each choice against every other until none improves. The modes follow to first order; what is told is solved fully, one
+that could be hung, put up, switched off or waited for (by gain, and by gain per effort and money), then exchange: each
+choice against every other until none improves. The modes follow to first order; what is told is solved fully, one
 move after the other, so that each move's gain is what it adds to those above it.
 """
 
@@ -40,7 +40,6 @@ _TOGETHER: Final = 4  # noise moves at once, at most
 _LITTLE: Final = 0.15  # of what money buys in all: from there on it buys little
 _LED: Final = 8  # panels that are looked at more closely
 _QUICK: Final = 10  # pieces that a first answer looks at
-_STANDS: Final = ("turn", "place")
 _ORDER: Final = (TakeDown, SetState, Place, Hang, PutScreen, Switch, SetHour)
 
 
@@ -512,12 +511,11 @@ def together(alone: list[Candidate]) -> Iterator[Candidate]:
     for count in range(2, min(len(alone), _TOGETHER) + 1):
         for several in combinations(alone, count):
             if all(go_together(a, b) for a, b in combinations(several, 2)):
-                facts = {"parts": tuple(str(part.facts.get("noise", part.kind)) for part in several)}
                 edits = tuple(edit for part in several for edit in part.edits)
                 hours = [part for part in several if part.kind == "hour"]
                 more = dict(hours[0].facts) if hours else {}
                 noises = tuple(str(part.facts["noise"]) for part in several if part.kind == "silence")
-                yield Candidate("together", edits, None, count, {**facts, **more, "noises": noises})
+                yield Candidate("together", edits, None, count, {**more, "noises": noises})
 
 
 def _knee(moves: Sequence[Move]) -> int | None:

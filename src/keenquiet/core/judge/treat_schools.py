@@ -27,6 +27,7 @@ from keenquiet.core.scenario import Scenario
 CLOSE_CALL: Final = 0.05
 _SHOWN: Final = 6  # panels that are looked at for each side
 _AREA_PANELS: Final = 4  # panels that a school of foam covers with as much money
+_PRICE: Final = 50.0  # of a thick panel that the prices do not name
 
 
 def treat_schools(
@@ -128,22 +129,21 @@ def _for_money(panels: list[Candidate], key: str, budget: float, prices: Mapping
 
 def _foam_or_thick(bench: _Bench, panels: list[Candidate], prices: Mapping[str, float]) -> list[School]:
     """Thin foam over much, or thick wool in few places, for the price of two thick ones."""
-    budget = 2 * prices.get("panel", 45.0)
-    sides = {
-        "foam": _for_money(panels, "foam-25", budget, prices),
-        "thick": _for_money(panels, "panel", budget, prices),
-    }
-    return [_school("foam", bench, sides)]
+    return _for_two(bench, "foam", panels, prices, foam="foam-25", thick="panel")
 
 
 def _thin_or_thick(bench: _Bench, panels: list[Candidate], prices: Mapping[str, float]) -> list[School]:
     """Frames of 5 cm, more of them, or of 15 cm, for the same money."""
-    budget = 2 * prices.get("panel-150", 58.0)
-    sides = {
-        "thin": _for_money(panels, "panel-50", budget, prices),
-        "thick": _for_money(panels, "panel-150", budget, prices),
-    }
-    return [_school("thickness", bench, sides)]
+    return _for_two(bench, "thickness", panels, prices, thin="panel-50", thick="panel-150")
+
+
+def _for_two(
+    bench: _Bench, school: str, panels: list[Candidate], prices: Mapping[str, float], **sides: str
+) -> list[School]:
+    """A school whose sides are pieces, each as many as two of the thick ones cost."""
+    budget = 2 * prices.get(sides["thick"], _PRICE)
+    made = {side: _for_money(panels, key, budget, prices) for side, key in sides.items()}
+    return [_school(school, bench, made)]
 
 
 def _screen(bench: _Bench, key: str) -> Candidate | None:
