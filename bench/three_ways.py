@@ -53,7 +53,7 @@ def rooms() -> list[Room]:
 
 def by_engine(room: Room, share: float, seed: int) -> float:
     """Decay at 1 kHz by ray tracing of an independent engine, mean of three places. [s]"""
-    np.random.seed(seed)
+    engine.random.seed(seed)
     walls = []
     for face, alpha in zip(room.faces, room.face_absorption[:, _BAND], strict=True):
         corners = face.to_space(face.outline)
