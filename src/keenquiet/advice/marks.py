@@ -34,11 +34,13 @@ def boom_sentence(result: Forecast, wanted: Wanted) -> str:
     return f"{said}; above {low_end_top_hz(result.room.shape):.0f} Hz notes blur together in a room this large."
 
 
-def hush_sentence(result: Forecast, wanted: Wanted) -> str:
-    """What is heard when nobody plays."""
+def hush_sentence(result: Forecast, wanted: Wanted, *, measured: bool = False) -> str:
+    """What is heard when nobody plays. measured : by a silence or a take here; else nothing is called quiet."""
     if not result.hush.known:
         return "Not known yet: note what makes noise here, or record ten seconds of silence."
     leading = result.hush.leading
+    if not measured:
+        return f"Not known yet. By what is noted, {lower_first(leading)} leads: ten seconds of silence will tell."
     if wanted.hush_db.deficit(result.hush.under_performance_db.value) == 0:
         return f"Quiet enough; what is left is {lower_first(leading)}."
     return f"{leading} sits under the quiet phrases."

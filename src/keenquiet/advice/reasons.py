@@ -96,6 +96,15 @@ WORDS: Final[Mapping[str, tuple[str, str]]] = {
     ),
     "incomplete/bang_short": ("Only {length_s:.2f} s long.", "Record at least one second."),
     "incomplete/bang_cut": ("The recording ends right after the bang.", "Let it run one second longer."),
+    "incomplete/room_tone_short": ("Room tone needs twenty seconds or more.", "Record twenty to thirty seconds."),
+    "not_a_recording/gain_small": (
+        "{gain_db:.0f} dB between the two gains is too little to tell.",
+        "Set the second silence 10 dB higher.",
+    ),
+    "not_a_recording/gain_otherwise": (
+        "The second silence is {rise_db:.1f} dB louder; with {gain_db:.0f} dB more gain it should lie between.",
+        "Change only the gain, by what the dial says, and take both again.",
+    ),
     "incomplete/silence_short": ("A silence needs two seconds or more.", "Record ten seconds of nothing."),
     "incomplete/hum_narrow": (
         "The hum covers {semitones:.0f} semitones only.",
@@ -118,9 +127,22 @@ WORDS: Final[Mapping[str, tuple[str, str]]] = {
         "Something passed at {when}; the figures hold it too.",
         "Play it below; record again if it was yours.",
     ),
+    "disturbed/speech": (
+        "Somebody speaks at {when}: that is no silence.",
+        "Step back, say nothing, and record again; what you want to say fits before or after.",
+    ),
+    "disturbed/breath": ("Breathing is heard at {when}.", "Stand two metres away, or leave the room while it records."),
+    "disturbed/rustle": (
+        "Something rustles at {when}: cloth, paper, a chair.",
+        "Put everything down, stand still or leave the room, and record again.",
+    ),
     "disturbed/repeats_differ": (
         "The repeats differ from each other: microphone or loudspeaker stood elsewhere.",
         "Average only readings taken one after the other, with nothing moved.",
+    ),
+    "low_range/silence_brief": (
+        "Only {seconds:.0f} s of silence: what comes and goes may have been missed.",
+        "Record ten seconds or more.",
     ),
     "low_range/bang": (
         "The decay sinks into noise too early to read it fully.",

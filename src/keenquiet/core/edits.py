@@ -10,6 +10,7 @@ from typing import Protocol
 
 from keenquiet.core.errors import InputError
 from keenquiet.core.room.room import Facing, Laptop, Microphone, Overlay, Performer, Point, Screen
+from keenquiet.core.room.ways import Seal, closed
 from keenquiet.core.scenario import Scenario
 from keenquiet.core.waves.sources import source_named
 
@@ -235,6 +236,36 @@ class SetHour:
 
     def invert(self, before: Scenario) -> Edit:
         return SetHour(before.hour)
+
+
+@dataclass(frozen=True)
+class SetWeekday:
+    """Another day to record on, Monday 0, None any."""
+
+    weekday: int | None
+
+    def apply(self, to: Scenario) -> Scenario:
+        return replace(to, weekday=self.weekday)
+
+    def invert(self, before: Scenario) -> Edit:
+        return SetWeekday(before.weekday)
+
+
+@dataclass(frozen=True)
+class SealWay:
+    """A way in closed with something; means None: opened again."""
+
+    way: str
+    means: str | None
+
+    def apply(self, to: Scenario) -> Scenario:
+        rest = tuple(seal for seal in to.sealed if seal.way != self.way)
+        sealed = rest if self.means is None else (*rest, Seal(self.way, self.means))
+        closed(to.room.ways, sealed)
+        return replace(to, sealed=sealed)
+
+    def invert(self, before: Scenario) -> Edit:
+        return SealWay(self.way, next((seal.means for seal in before.sealed if seal.way == self.way), None))
 
 
 @dataclass(frozen=True)

@@ -10,10 +10,12 @@ from keenquiet.core.air import Air
 from keenquiet.core.bands import octaves_from_table
 from keenquiet.core.edits import Edit, MoveFurniture, SetState, applied
 from keenquiet.core.errors import InputError
+from keenquiet.core.room.calendar import Calendar, DayHours
 from keenquiet.core.room.furnishings import Furnishing, kind_named
 from keenquiet.core.room.room import (
     GUESSED_SPREAD,
     Arrangement,
+    Cycle,
     Facing,
     Laptop,
     Microphone,
@@ -23,6 +25,7 @@ from keenquiet.core.room.room import (
     Room,
     Screen,
 )
+from keenquiet.core.room.ways import Seal
 from keenquiet.core.scenario import Scenario
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.sources import source_named
@@ -30,6 +33,7 @@ from keenquiet.documents.errors import input_error
 from keenquiet.documents.frame import Frame, shape_of
 from keenquiet.documents.schema import (
     ArrangementDoc,
+    CalendarDoc,
     FaceDoc,
     FacingDoc,
     LaptopDoc,
@@ -48,6 +52,7 @@ from keenquiet.documents.surfaces import (
     treatment_overlay,
 )
 from keenquiet.documents.upgrade import upgraded
+from keenquiet.documents.ways import ways_of
 
 
 def read_room(data: Any) -> RoomDoc:
@@ -112,7 +117,8 @@ def room_of(doc: RoomDoc) -> Room:
         room.check_furnishing(standing, field=f"furnishings.{i}")
         furnishings.append(standing)
     noises = tuple(_noise(frame, noise, field=f"noises.{i}") for i, noise in enumerate(doc.noises))
-    return replace(room, furnishings=tuple(furnishings), noises=noises)
+    room = replace(room, furnishings=tuple(furnishings), noises=noises)
+    return replace(room, ways=ways_of(doc, room))
 
 
 def _faces(doc: RoomDoc, frame: Frame) -> tuple[list[Any], list[Overlay]]:
@@ -139,12 +145,15 @@ def _scaled(overlay: Overlay, factor: FloatArray) -> Overlay:
 
 
 def _noise(frame: Frame, noise: NoiseDoc, *, field: str) -> NoiseSource:
-    if noise.at is not None:
-        at = frame.local(noise.at)
-    elif noise.surface is not None:
+    number = None
+    if noise.surface is not None and noise.kind != "inside":
         ceiling = next(f.name for f in frame.shape.faces if f.kind == "ceiling")
         name = ceiling if noise.surface == "ceiling" else noise.surface
-        face = frame.shape.faces[frame.face(name, field=f"{field}.surface")]
+        number = frame.face(name, field=f"{field}.surface")
+    if noise.at is not None:
+        at = frame.local(noise.at)
+    elif number is not None:
+        face = frame.shape.faces[number]
         centre = face.to_space(
             np.array(face.polygon.representative_point().coords[0] if face.holes else face.polygon.centroid.coords[0])
         )
@@ -154,7 +163,25 @@ def _noise(frame: Frame, noise: NoiseDoc, *, field: str) -> NoiseSource:
     levels = octaves_from_table(
         {str(k): v for k, v in noise.octaves_db.items()}, field=f"{field}.octaves_db", low=-20, high=130
     )
-    return NoiseSource(noise.name, levels, at, tuple(noise.hours), noise.kind, noise.hum_hz)
+    calendar = calendar_of(noise)
+    return NoiseSource(
+        noise.name,
+        levels,
+        at,
+        calendar.hours,
+        noise.kind,
+        noise.hum_hz,
+        calendar.other_days,
+        None if noise.cycle is None else Cycle(noise.cycle.period_min, noise.cycle.on_share),
+        number,
+        noise.preset,
+    )
+
+
+def calendar_of(doc: NoiseDoc | CalendarDoc) -> Calendar:
+    """When something runs or is allowed."""
+    others = (DayHours(frozenset(day.weekdays), tuple(day.hours)) for day in doc.other_days)
+    return Calendar(tuple(doc.hours), tuple(others))
 
 
 def arrangement_of(room: RoomDoc, arrangement: ArrangementDoc, value_room: Room) -> Arrangement:
@@ -209,7 +236,13 @@ def scenario_of(room: RoomDoc, arrangement: ArrangementDoc, value_room: Room | N
     frame = Frame.of(room)
     silenced = tuple(dict.fromkeys(arrangement.silenced))
     bare = Scenario(
-        value_room, arrangement_of(room, arrangement, value_room), arrangement.hour, silenced, arrangement.gain_db
+        value_room,
+        arrangement_of(room, arrangement, value_room),
+        arrangement.hour,
+        silenced,
+        arrangement.gain_db,
+        arrangement.weekday,
+        tuple(Seal(seal.way, seal.means) for seal in arrangement.sealed),
     )
     edits: list[Edit] = [
         *(SetState(opened.what, opened.state) for opened in arrangement.opened),

@@ -27,8 +27,10 @@ from keenquiet.documents.schema import (
     OpenedDoc,
     RoomDoc,
     ScreenDoc,
+    SealDoc,
     StandsDoc,
     TreatmentDoc,
+    Weekday,
 )
 from keenquiet.documents.surfaces import treatment_doc, treatment_overlay
 
@@ -185,13 +187,42 @@ class SetHourDoc(Document):
     """Another recording time, null any."""
 
     do: Literal["set-hour"] = "set-hour"
-    hour: Annotated[float, Field(ge=0, le=24)] | None
+    hour: Annotated[float, Field(ge=0, le=24)] | None = None
 
     def on(self, to: ArrangementDoc, room: RoomDoc) -> ArrangementDoc:
         return to.model_copy(update={"hour": self.hour})
 
     def core(self, frame: Frame) -> core.Edit:
         return core.SetHour(self.hour)
+
+
+class SetWeekdayDoc(Document):
+    """Another day to record on, Monday 0, null any."""
+
+    do: Literal["set-weekday"] = "set-weekday"
+    weekday: Weekday | None = None
+
+    def on(self, to: ArrangementDoc, room: RoomDoc) -> ArrangementDoc:
+        return to.model_copy(update={"weekday": self.weekday})
+
+    def core(self, frame: Frame) -> core.Edit:
+        return core.SetWeekday(self.weekday)
+
+
+class SealWayDoc(Document):
+    """A way in closed with something, or opened again (means null)."""
+
+    do: Literal["seal-way"] = "seal-way"
+    way: Annotated[str, Field(max_length=40)]
+    means: Annotated[str, Field(max_length=24)] | None = None
+
+    def on(self, to: ArrangementDoc, room: RoomDoc) -> ArrangementDoc:
+        rest = [seal for seal in to.sealed if seal.way != self.way]
+        more = [] if self.means is None else [SealDoc(way=self.way, means=self.means)]
+        return to.model_copy(update={"sealed": [*rest, *more]})
+
+    def core(self, frame: Frame) -> core.Edit:
+        return core.SealWay(self.way, self.means)
 
 
 class SwitchDoc(Document):
@@ -266,6 +297,8 @@ EditDoc = Annotated[
     | PutScreenDoc
     | TakeScreenDoc
     | SetHourDoc
+    | SetWeekdayDoc
+    | SealWayDoc
     | SwitchDoc
     | SetGainDoc
     | ChoosePatternDoc
@@ -307,6 +340,10 @@ def edit_doc(edit: core.Edit, frame: Frame) -> EditDoc:
             return TakeScreenDoc(number=number)
         case core.SetHour(hour):
             return SetHourDoc(hour=hour)
+        case core.SetWeekday(weekday):
+            return SetWeekdayDoc(weekday=weekday)
+        case core.SealWay(way, means):
+            return SealWayDoc(way=way, means=means)
         case core.Switch(noise, on, number):
             return SwitchDoc(noise=noise, on_again=on, number=number)
         case core.SetGain(gain_db):

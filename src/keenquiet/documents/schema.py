@@ -120,6 +120,18 @@ class OpeningDoc(PatchDoc):
     hinge: Literal["left", "right"] = "right"
     state: Literal["shut", "ajar", "open"] = "shut"
     behind: Literal["outdoors", "room", "stairs"] = "room"
+    gap_mm: Annotated[float, Field(ge=0, le=60)] | None = None
+    make: Literal["light", "solid", "single", "double", "secondary"] | None = None
+
+
+class LeakDoc(Document):
+    """A way in that is neither door nor window: an opening in a surface, its middle at x_m along it and z_m up."""
+
+    kind: Literal["vent", "pipe", "crack", "letterbox", "hatch"]
+    surface: Key
+    x_m: Finite
+    z_m: Finite
+    area_cm2: Annotated[float, Field(gt=0, le=20_000)] = 10.0
 
 
 class CoverDoc(PatchDoc):
@@ -145,18 +157,53 @@ class FurnishingDoc(Document):
     fullness: Annotated[float, Field(ge=0, le=1)] = 0.7
 
 
+Hour = Annotated[float, Field(ge=0, le=24)]
+Hours = Annotated[list[tuple[Hour, Hour]], Field(max_length=24)]
+Weekday = Annotated[int, Field(ge=0, le=6)]
+
+
+class DayHoursDoc(Document):
+    """Weekdays (Monday 0) whose hours are these instead of the usual ones; no hours: not at all on those days."""
+
+    weekdays: Annotated[list[Weekday], Field(min_length=1, max_length=7)]
+    hours: Hours = []
+
+
+OtherDays = Annotated[list[DayHoursDoc], Field(max_length=7)]
+
+
+class CalendarDoc(Document):
+    """Hours of every day, and weekdays that differ; no hours at all: always. An end before its start runs over
+    midnight.
+    """
+
+    hours: Hours = []
+    other_days: OtherDays = []
+
+
+class CycleDoc(Document):
+    """Something that comes and goes by itself: its period, and which share of it it sounds."""
+
+    period_min: Annotated[float, Field(gt=0, le=1440)]
+    on_share: Annotated[float, Field(gt=0, le=1)]
+
+
 class NoiseDoc(Document):
-    """A noise, by its octave levels at 1 m; `outside` ones come through a surface, `inside` ones stand at a point."""
+    """A noise, by its octave levels at 1 m while it sounds; `outside` ones come through a surface, `inside` ones stand
+    at a point, `structure` ones come through the building at a surface and are heard from every side of it. With both
+    `surface` and `at` it comes through that spot of the surface.
+    """
 
     name: Annotated[str, Field(min_length=1, max_length=80)]
-    kind: Literal["outside", "inside"] = "outside"
+    kind: Literal["outside", "inside", "structure"] = "outside"
+    preset: Annotated[str, Field(max_length=40)] | None = None
     surface: Key | None = None
     at: At3 | None = None
     octaves_db: Octaves
     hum_hz: Annotated[float, Field(ge=20, le=8000)] | None = None
-    hours: Annotated[
-        list[tuple[Annotated[float, Field(ge=0, le=24)], Annotated[float, Field(ge=0, le=24)]]], Field(max_length=24)
-    ] = []
+    hours: Hours = []
+    other_days: OtherDays = []
+    cycle: CycleDoc | None = None
 
 
 def _known_pattern(value: str) -> str:
@@ -237,6 +284,13 @@ class StandsDoc(Document):
     turn_deg: Finite = 0.0
 
 
+class SealDoc(Document):
+    """A way in that is closed: which one (`openings.0.gap`, `openings.1.pane`, `leaks.0`), and with what."""
+
+    way: Annotated[str, Field(pattern=r"^(openings\.\d{1,3}\.(gap|keyhole|pane|leaf)|leaks\.\d{1,3})$")]
+    means: Annotated[str, Field(max_length=24)]
+
+
 class ArrangementDoc(Document):
     id: Annotated[str, Field(min_length=1, max_length=60)]
     name: Annotated[str, Field(max_length=120)] = ""
@@ -249,6 +303,8 @@ class ArrangementDoc(Document):
     screens: Annotated[list[ScreenDoc], Field(max_length=20)] = []
     laptop: LaptopDoc | None = None
     hour: Annotated[float, Field(ge=0, le=24, strict=True)] | None = None
+    weekday: Weekday | None = None
+    sealed: Annotated[list[SealDoc], Field(max_length=60)] = []
     silenced: Annotated[list[Annotated[str, Field(max_length=80)]], Field(max_length=60)] = []
     gain_db: Annotated[float, Field(ge=-60, le=60)] = 0.0
     opened: Annotated[list[OpenedDoc], Field(max_length=60)] = []
@@ -287,6 +343,9 @@ class BriefDoc(Document):
     has_duvet: bool = True
     posture: Literal["standing", "seated"] = "standing"
     layers: Literal["alone", "layered"] = "alone"
+    piece_min: Annotated[float, Field(gt=0, le=240)] = 4.0
+    layer_count: Annotated[int, Field(ge=1, le=200)] = 1
+    allowed: CalendarDoc = CalendarDoc()
     owned: OwnedDoc = OwnedDoc()
     prices: Annotated[
         dict[Annotated[str, Field(max_length=40)], Annotated[float, Field(ge=0, le=100_000)]], Field(max_length=200)
@@ -328,6 +387,7 @@ class RoomDoc(Document):
     covers: Annotated[list[CoverDoc], Field(max_length=60)] = []
     furnishings: Annotated[list[FurnishingDoc], Field(max_length=80)] = []
     noises: Annotated[list[NoiseDoc], Field(max_length=40)] = []
+    leaks: Annotated[list[LeakDoc], Field(max_length=40)] = []
     arrangements: Annotated[list[ArrangementDoc], Field(max_length=50)] = []
     tape: Annotated[list[TapeReadingDoc], Field(max_length=200)] = []
     fit: FitDoc | None = None

@@ -14,7 +14,7 @@ from keenquiet.core.read.sweep import FADE_IN_S, SweepSpec
 from keenquiet.core.read.sweep_marks import AFTER_S as MARK_AFTER_S
 from keenquiet.core.read.sweep_marks import BEFORE_S as MARK_BEFORE_S
 from keenquiet.core.read.sweep_marks import LEVEL as MARK_LEVEL
-from keenquiet.core.room.room import Arrangement, Room, direction
+from keenquiet.core.room.room import Arrangement, NoiseSource, Room, direction
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.noise_at import BACKGROUND_DB
 from keenquiet.core.waves.sources import SOURCES, Source
@@ -160,7 +160,7 @@ def record(room: Room, arrangement: Arrangement, reading: str, settings: RigSett
     if performance.breath:
         wet = wet + _puffs(len(wet), arrangement, rng)
     wet = in_the_air(wet, settings.faults, rng, unit=_pascal_like(0.0))
-    pressure = wet + _noise(truth, arrangement, len(wet), rng, settings.hour)
+    pressure = wet + _noise(truth, arrangement, len(wet), rng, settings.hour, settings.seed)
     hot_db = GAIN_TOO_HIGH_DB if "gain-too-high" in settings.faults else 0.0
     samples = in_the_chain(_preamplifier(pressure, settings.gain_db + hot_db), settings.faults, rng)
     return Recording(samples, SAMPLE_RATE_HZ, response, clock, delay)
@@ -315,8 +315,13 @@ def _shaped(samples: FloatArray, octaves_db: FloatArray, *, keep_colour: bool = 
     return shaped
 
 
-def _noise(room: Room, arrangement: Arrangement, n: int, rng: np.random.Generator, hour: float | None) -> FloatArray:
-    """All noises as the microphone picks them up, with hums, drawn anew for each recording."""
+def _noise(
+    room: Room, arrangement: Arrangement, n: int, rng: np.random.Generator, hour: float | None, seed: int
+) -> FloatArray:
+    """All noises as the microphone picks them up, with hums, drawn anew for each recording; what comes and goes by
+    itself passes in it, goes on all the time, or is not there, as chance has it.
+    """
+    chance = np.random.default_rng([seed, 77])  # of its own: rooms without such noises are recorded as ever
     mic = arrangement.microphone
     area = room.face_areas_m2 @ room.face_absorption + room.furniture_area_m2
     efficiency = mic.a**2 + (1 - mic.a) ** 2 / 3
@@ -325,19 +330,38 @@ def _noise(room: Room, arrangement: Arrangement, n: int, rng: np.random.Generato
     for noise in room.noises:
         if not noise.runs_at(hour):
             continue
+        shape = _coming_and_going(noise, t, chance)
+        if shape is None:
+            continue
         distance = max(float(np.linalg.norm(np.subtract(noise.at, mic.at))), 0.2)
-        solid = 2 * np.pi if noise.kind == "outside" else 4 * np.pi
-        level = noise.level_db + 10 * np.log10(efficiency * (1 / distance**2 + 4 * solid / area)) + rng.normal(0, 0.7)
+        solid = 4 * np.pi if noise.kind == "inside" else 2 * np.pi
+        direct = 0.0 if noise.kind == "structure" else 1 / distance**2
+        level = noise.level_db + 10 * np.log10(efficiency * (direct + 4 * solid / area)) + rng.normal(0, 0.7)
+        sound = np.zeros(n)
         if noise.hum_hz is not None:
             band = int(np.argmin(np.abs(np.log(exact_octaves_hz() / noise.hum_hz))))
             for harmonic, drop in ((1, 0.0), (2, 9.0), (3, 15.0)):
                 tone = _pascal_like(level[band] - 3.0 - drop) * np.sqrt(2)
-                total += tone * np.sin(2 * np.pi * noise.hum_hz * harmonic * t + rng.uniform(0, 6.28))
+                sound += tone * np.sin(2 * np.pi * noise.hum_hz * harmonic * t + rng.uniform(0, 6.28))
             level = level.copy()
             level[band] -= 3.0
-        total += _band_noise(level, n, rng)
+        total += (sound + _band_noise(level, n, rng)) * shape
     hiss = rng.standard_normal(n) * _pascal_like(_PREAMP_NOISE_SPL_DB + 3.0)
     return total + hiss
+
+
+def _coming_and_going(noise: NoiseSource, t_s: FloatArray, rng: np.random.Generator) -> FloatArray | float | None:
+    """Amplitude over time of a noise in one recording, None when it rests then. t_s : (n,). [s]"""
+    if noise.cycle is None:
+        return 1.0
+    period, on = 60 * noise.cycle.period_min, 60 * noise.cycle.on_min
+    start = rng.uniform(-on, period - on)  # where its next beginning lies
+    if not noise.passes:
+        return 1.0 if start < 0 else None
+    if start > t_s[-1]:
+        return None
+    bell: FloatArray = np.exp(-0.5 * ((t_s - start - on / 2) / (on / 5)) ** 2)
+    return bell
 
 
 def _band_noise(octaves_db: FloatArray, n: int, rng: np.random.Generator) -> FloatArray:

@@ -126,7 +126,8 @@ def null_towards_noise(
     """
     room, mic = acoustics.room, arrangement.microphone
     off = null_deg(mic.a)
-    running = [noise for noise in room.noises if noise.runs_at(hour)]
+    # what comes through the building or only passes has no direction to turn away from
+    running = [n for n in room.noises if n.runs_at(hour) and not n.passes and n.kind != "structure"]
     if off is None or not running:
         return None
     now = noise_at_microphone(room, arrangement, decay=acoustics.decay, hour=hour)

@@ -78,7 +78,7 @@ def mic_cable_m(laptop: Laptop, mics: FloatArray) -> FloatArray:
 def _fan(
     room: Room, arrangement: Arrangement, at: Point, *, decay: Decay, hour: float | None
 ) -> tuple[str | None, float | None]:
-    inside = [noise for noise in room.noises if noise.kind == "inside" and noise.runs_at(hour)]
+    inside = [noise for noise in room.noises if noise.kind == "inside" and noise.runs_at(hour) and not noise.passes]
     near = [noise for noise in inside if float(np.linalg.norm(np.subtract(noise.at, at))) <= _FAN_M]
     if not near:
         return None, None

@@ -14,16 +14,20 @@ from keenquiet.core.read.decay_surface import DecaySurface, decay_surface
 from keenquiet.core.read.early import Reflection, direct_over_room_db, early_reflections
 from keenquiet.core.read.flutter import Flutter, find_flutter
 from keenquiet.core.read.glide import Glide, glide_figures
+from keenquiet.core.read.intruders import intruders
 from keenquiet.core.read.noises import Noise, noises_in
 from keenquiet.core.read.quality import Reason, Verdict, at_the_last_bit, checked, gain_turned, verdict
 from keenquiet.core.read.ringing import Note, ringing_notes
 from keenquiet.core.read.steadiness import Steadiness
 from keenquiet.core.read.sweep import Deconvolved, SweepSpec, deconvolve
-from keenquiet.core.read.tone import RoomTone, room_tone
+from keenquiet.core.read.tone import RoomTone, later, room_tone
 from keenquiet.core.take.levels import TakeLevels, take_levels
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.response import smoothed_db
 
+SILENCE_S: Final = 10.0
+_EDGE_S: Final = 2.0
+_EDGE_SHARE: Final = 0.17  # of a brief one
 _NO_SILENCE_DB: Final = 10.0
 _WORDS_HZ: Final = 0.6  # speech rises from gap to syllable one to three times a second
 _PHRASES_HZ: Final = 0.25  # song, when it stands far above the rest, once in some seconds
@@ -244,10 +248,17 @@ def read_tone(
 ) -> ToneFigures:
     """Read a recorded silence."""
     clean = checked(channels, sample_rate_hz, bits=bits)
-    if len(clean.samples) < 2 * sample_rate_hz:
+    whole_s = len(clean.samples) / sample_rate_hz
+    if whole_s < 2:
         raise MeasurementError("incomplete", "silence_short")
     codes: list[str | Reason] = [code for code in clean.codes if code != "too_quiet"]
-    tone = room_tone(clean.samples, sample_rate_hz, calibration_db=calibration_db)
+    if whole_s < SILENCE_S:
+        codes.append(Reason.of("low_range", "silence_brief", seconds=whole_s))
+    # the press of a key and the step away, the step back
+    edge_s = min(_EDGE_S, _EDGE_SHARE * whole_s)
+    edge = round(edge_s * sample_rate_hz)
+    still = clean.samples[edge : len(clean.samples) - edge]
+    tone = later(room_tone(still, sample_rate_hz, calibration_db=calibration_db), edge_s)
     if at_the_last_bit(clean.raw):
         raise MeasurementError("silent", "last_bit")
     # what passes once or twice is an event; what comes and goes like words or notes is no silence
@@ -255,6 +266,13 @@ def read_tone(
         _PHRASES_HZ if tone.swing_db > 2 * _NO_SILENCE_DB else _WORDS_HZ
     ):
         error = MeasurementError("not_a_recording", "no_silence", swing_db=tone.swing_db)
+        error.noticed = clean.codes
+        raise error
+    heard = intruders(clean.samples, sample_rate_hz, tone.events)
+    if heard:
+        who = next((kind for kind in ("speech", "breath", "rustle") if any(i.who == kind for i in heard)), "rustle")
+        when = _times((i.start_s for i in heard if i.who == who), ", ")
+        error = MeasurementError("disturbed", who, when=when)
         error.noticed = clean.codes
         raise error
     if tone.events:

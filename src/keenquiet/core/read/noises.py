@@ -5,10 +5,9 @@ from typing import Final
 
 import numpy as np
 
-from keenquiet.core.read.tone import RoomTone, Tone
+from keenquiet.core.read.tone import MAINS_HZ, RoomTone, Tone, mains_harmonic
 from keenquiet.core.types import FloatArray
 
-_MAINS_HZ: Final = (50.0, 60.0)
 _RUMBLE_DB: Final = 18.0  # 25 to 63 Hz over 125 to 500 Hz
 _HISS_DB: Final = 3.0  # 4 to 8 kHz thirds over 500 to 2000 Hz ones: white noise rises 1 dB a third, rooms fall
 
@@ -31,10 +30,8 @@ def noises_in(tone: RoomTone) -> tuple[Noise, ...]:
     """Families of tones and broad noises, loudest first; nothing where the silence is even."""
     left = list(tone.tones)
     found: list[Noise] = []
-    for mains in _MAINS_HZ:
-        family = [
-            t for t in left if t.kind == "hum" and abs(t.f_hz - round(t.f_hz / mains) * mains) < 0.6 + 0.002 * t.f_hz
-        ]
+    for mains in MAINS_HZ:
+        family = [t for t in left if t.kind == "hum" and mains_harmonic(t.f_hz, mains) is not None]
         if family:
             found.append(_family("hum", mains, family))
             left = [t for t in left if t not in family]

@@ -1,12 +1,13 @@
 """Room tone: third octaves, A-weighted level, NC and NR, tones and events in a recording of silence."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Final, Literal
 
 import numpy as np
 import scipy
 
 from keenquiet.core.bands import OCTAVES_HZ, a_weighting_db, band_edges_hz, bands_within, exact_octaves_hz, nominal_hz
+from keenquiet.core.read.held import holds
 from keenquiet.core.read.parts import block_levels, power_density
 from keenquiet.core.types import FloatArray
 
@@ -19,6 +20,10 @@ _EVENT_SHORT_RISE_DB: Final = 12.0  # a knock is over sooner, but stands out mor
 _WAVERS_DB: Final = 3.0  # by so much blocks of 125 ms of even noise differ
 _ASIDE_S: Final = 0.5  # left out around what passes, for its beginning and its end
 _LEAST_STEADY_S: Final = 3.0
+MAINS_HZ: Final = (50.0, 60.0)
+_GRID_HZ: Final = 0.1
+_READ_HZ: Final = 0.15
+_HUM_TOP_HZ: Final = 1000.0
 _LOW_HZ: Final = (25.0, 125.0)
 _LOW_RISE_DB: Final = 12.0  # A-weighting is deaf to a lorry; few independent values fit 125 ms there, so more is asked
 
@@ -100,6 +105,8 @@ def room_tone(samples: FloatArray, sample_rate_hz: float, *, calibration_db: flo
     usual = _density_of(still, sample_rate_hz, segment, "median")
     octaves_hz = exact_octaves_hz()
     octaves_db = _band_levels(density_f, density, octaves_hz, fraction=1) + offset
+    tones = find_tones(density_f, steady, offset_db=offset)
+    tones = by_family(tuple(tone for tone in tones if holds(still, sample_rate_hz, tone.f_hz)))
     usable = np.isfinite(octaves_db)
     weighted = 10 * np.log10(np.sum(density[1:] * 10 ** (a_weighting_db(density_f[1:]) / 10)) * density_f[1]) + offset
     calibrated = calibration_db is not None
@@ -115,9 +122,15 @@ def room_tone(samples: FloatArray, sample_rate_hz: float, *, calibration_db: flo
         octaves_db=octaves_db,
         nc=noise_criterion(octaves_db) if calibrated and usable.all() else None,
         nr=noise_rating(octaves_db) if calibrated and usable.all() else None,
-        tones=find_tones(density_f, steady, offset_db=offset),
+        tones=tones,
         events=events,
     )
+
+
+def later(tone: RoomTone, seconds: float) -> RoomTone:
+    """The same with its events counted from so much earlier: a recording whose beginning was left out."""
+    moved = (replace(event, start_s=event.start_s + seconds, end_s=event.end_s + seconds) for event in tone.events)
+    return replace(tone, events=tuple(moved))
 
 
 def _still(samples: FloatArray, sample_rate_hz: float, events: tuple[Event, ...], segment: int) -> list[FloatArray]:
@@ -223,13 +236,32 @@ def find_tones(f_hz: FloatArray, density: FloatArray, *, offset_db: float = 0.0)
 
 
 def tone_kind(f_hz: float) -> str:
-    """`hum` for the 50 or 60 Hz family below 700 Hz, `whine` above 1.5 kHz, else `fan`."""
-    if f_hz < 700:
-        for mains in (50.0, 60.0):
-            harmonic = round(f_hz / mains)
-            if harmonic >= 1 and abs(f_hz - harmonic * mains) < 0.6 + 0.002 * f_hz:
-                return "hum"
+    """`hum` for the 50 or 60 Hz family below 1 kHz, `whine` above 1.5 kHz, else `fan`."""
+    if any(mains_harmonic(f_hz, mains) for mains in MAINS_HZ):
+        return "hum"
     return "whine" if f_hz > 1500 else "fan"
+
+
+def mains_harmonic(f_hz: float, mains_hz: float) -> int | None:
+    """Which harmonic of the mains a tone is, None when it is none: grids keep to 0.1 Hz, a peak is read to 0.15 Hz."""
+    harmonic = round(f_hz / mains_hz)
+    near = abs(f_hz - harmonic * mains_hz) < _READ_HZ + _GRID_HZ * harmonic
+    return harmonic if harmonic >= 1 and f_hz < _HUM_TOP_HZ and near else None
+
+
+def by_family(tones: tuple[Tone, ...]) -> tuple[Tone, ...]:
+    """Tones with the kinds that they have together: harmonics 3, 6, 9 of the mains without any other are a blade's."""
+    families = []
+    for mains in MAINS_HZ:
+        numbers = {n for tone in tones if (n := mains_harmonic(tone.f_hz, mains)) is not None}
+        if len(numbers) == 1 or (numbers and np.gcd.reduce(list(numbers)) <= 2):
+            families.append(mains)
+    return tuple(
+        replace(tone, kind="fan")
+        if tone.kind == "hum" and all(mains_harmonic(tone.f_hz, mains) is None for mains in families)
+        else tone
+        for tone in tones
+    )
 
 
 def _peak_offset(level: FloatArray, i: int) -> float:

@@ -10,9 +10,11 @@ from shapely.geometry import Polygon
 
 from keenquiet.core.air import Air
 from keenquiet.core.errors import InputError, OutsideRoom
+from keenquiet.core.room.calendar import Calendar, DayHours
 from keenquiet.core.room.furnishings import Furnishing
 from keenquiet.core.room.materials import Material
 from keenquiet.core.room.shape import Ceiling, Face, Shape
+from keenquiet.core.room.ways import Way
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.microphone import pressure_part
 from keenquiet.core.waves.sources import Source
@@ -21,6 +23,7 @@ _THINNEST_M, _LONGEST_M = 0.01, 8.0  # of a piece of furniture
 _ON_WALL_M: Final = 1e-3  # nearer than this a mark is in the wall
 GUESSED_SPREAD: Final = 0.35  # log-normal: lengths guessed within a tenth, softness within a step, and the catalogue
 HEAD_RADIUS_M: Final = 0.03  # closer than this a microphone is inside the mouth
+_PASSES_MIN, _PASSES_SHARE = 2.0, 0.2
 _THROUGH_M: Final = 0.10  # a tape's error and a skirting board: furniture may reach this far into a wall
 
 Point = tuple[float, float, float]
@@ -70,9 +73,32 @@ class Piece:
     area_m2: float  # signed
 
 
+@dataclass(frozen=True)
+class Cycle:
+    """Something that comes and goes by itself: every period_min minutes it sounds for a share of the time."""
+
+    period_min: float
+    on_share: float
+
+    @property
+    def on_min(self) -> float:
+        """How long it sounds each time. [min]"""
+        return self.period_min * self.on_share
+
+    @property
+    def passes(self) -> bool:
+        """Whether one waits until it has passed: it is over within two minutes, and rests most of the time."""
+        return self.on_min < _PASSES_MIN and self.on_share < _PASSES_SHARE
+
+
 @dataclass(frozen=True, eq=False)
 class NoiseSource:
-    """A noise: octave levels at 1 m by octave (8,) [dB re 20 uPa], place, hours of the day it runs (empty = always)."""
+    """A noise: octave levels at 1 m while it sounds (8,) [dB re 20 uPa], place, hours of the day it runs (empty =
+    always) and weekdays that differ.
+
+    kind : `outside` comes through a surface, `inside` stands in the room, `structure` comes through the building and
+    from every side. surface : face it comes through, None inside. cycle : how it comes and goes, None when steady.
+    """
 
     name: str
     level_db: FloatArray
@@ -80,12 +106,31 @@ class NoiseSource:
     hours: tuple[tuple[float, float], ...] = ()
     kind: str = "outside"
     hum_hz: float | None = None  # a steady tone that carries half of its octave's energy
+    other_days: tuple[DayHours, ...] = ()
+    cycle: Cycle | None = None
+    surface: int | None = None
+    preset: str | None = None
 
-    def runs_at(self, hour: float | None) -> bool:
+    @property
+    def calendar(self) -> Calendar:
+        """When it runs."""
+        return Calendar(self.hours, self.other_days)
+
+    @property
+    def passes(self) -> bool:
+        """Whether it only passes: it spoils a take, not the silence between."""
+        return self.cycle is not None and self.cycle.passes
+
+    def runs_at(self, hour: float | None, weekday: int | None = None) -> bool:
         """Whether it sounds at this hour; with no hour given, always."""
-        if hour is None or not self.hours:
-            return True
-        return any(start <= hour < end if start <= end else hour >= start or hour < end for start, end in self.hours)
+        return self.calendar.runs_at(hour, weekday)
+
+    def on(self, weekday: int) -> "NoiseSource | None":
+        """The same noise as one weekday has it, None where it rests all day."""
+        if self.calendar.always:
+            return self
+        spans = self.calendar.on(weekday)
+        return replace(self, hours=() if spans == ((0.0, 24.0),) else spans, other_days=()) if spans else None
 
 
 @dataclass(frozen=True)
@@ -180,7 +225,7 @@ def directions(azimuth_deg: FloatArray, elevation_deg: FloatArray) -> FloatArray
 class Room:
     """A room with everything in it except the arrangement.
 
-    materials : one for each of the shape's faces, in their order.
+    materials : one for each of the shape's faces, in their order. ways : what lets sound in.
     """
 
     name: str
@@ -196,6 +241,7 @@ class Room:
     # frequency [Hz] and extra decay rate [1/s] of single modes, from a fit
     mode_losses: tuple[tuple[float, float], ...] = ()
     changeables: tuple[Changeable, ...] = ()
+    ways: tuple[Way, ...] = ()
 
     def __post_init__(self) -> None:
         if len(self.materials) != len(self.faces):

@@ -10,9 +10,10 @@ import numpy as np
 import scipy
 
 from keenquiet.core.errors import MeasurementError
+from keenquiet.core.read.held import holds
 from keenquiet.core.read.parts import block_levels, power_density
 from keenquiet.core.read.quality import clipped_share, flat_tops
-from keenquiet.core.read.tone import a_weighted, find_tones, third_octave_levels
+from keenquiet.core.read.tone import a_weighted, by_family, find_tones, third_octave_levels
 from keenquiet.core.take.pops import Pop, find_pops
 from keenquiet.core.types import BoolArray, FloatArray
 
@@ -255,8 +256,14 @@ def _hums(
             if len(quiet) <= sample_rate_hz:
                 continue
             f_hz, density = power_density(quiet, sample_rate_hz, segment=int(sample_rate_hz))
-            for tone in find_tones(f_hz, density)[:3]:
-                if tone.kind == "hum" and tone.level_db > floor - _HUM_OVER_FLOOR_DB:
+            tones = by_family(find_tones(f_hz, density))
+            for tone in tones[:3]:
+                # what fades in each pause is the end of a note, whatever its pitch
+                if (
+                    tone.kind == "hum"
+                    and tone.level_db > floor - _HUM_OVER_FLOOR_DB
+                    and holds([quiet], sample_rate_hz, tone.f_hz)
+                ):
                     name = next((f for f in seen if abs(f - tone.f_hz) < 1.5), tone.f_hz)
                     seen.setdefault(name, []).append((part, tone.level_db))
     for f, where in sorted(seen.items(), key=lambda item: -max(level for _, level in item[1]))[:3]:

@@ -46,7 +46,8 @@ def splice(first: RoomTone, second: RoomTone) -> Splice:
     counts = audible >= audible.max() - _HEARD_DB
     apart = np.where(counts, other - one, 0.0)
     worst = int(np.argmax(np.abs(apart)))
-    new = (*_new_tones(first, second), *_new_tones(second, first))
+    least = float(audible.max()) - _HEARD_DB
+    new = (*_new_tones(first, second, least), *_new_tones(second, first, least))
     excess = max(abs(broadband), abs(float(apart[worst])) - (THIRD_DB - BROADBAND_DB), 3 * BROADBAND_DB * bool(new))
     return Splice(
         heard=abs(broadband) > BROADBAND_DB or abs(float(apart[worst])) > THIRD_DB or bool(new),
@@ -63,12 +64,13 @@ def _at(tone: RoomTone, centres: FloatArray) -> FloatArray:
     return np.array([levels[f] for f in centres])
 
 
-def _new_tones(there: RoomTone, here: RoomTone) -> tuple[float, ...]:
-    """Tones of `here` that `there` does not have, or much weaker."""
+def _new_tones(there: RoomTone, here: RoomTone, least_dba: float) -> tuple[float, ...]:
+    """Tones of `here`, loud enough to be heard, that `there` does not have, or much weaker."""
     return tuple(
         tone.f_hz
         for tone in here.tones
-        if not any(
+        if tone.level_db + float(a_weighting_db(np.array(tone.f_hz))) >= least_dba
+        and not any(
             abs(other.f_hz / tone.f_hz - 1) < _SAME_TONE and other.level_db > tone.level_db - _TONE_DB
             for other in there.tones
         )

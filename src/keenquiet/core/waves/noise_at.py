@@ -1,6 +1,6 @@
 """Noise at a point: each source by its direct and reverberant part, through the microphone's pattern."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from itertools import pairwise
 from typing import Final
 
@@ -22,11 +22,14 @@ BACKGROUND_DB = np.array([36.0, 28.0, 21.0, 16.0, 12.0, 9.0, 8.0, 8.0])
 class NoiseAt:
     """Levels at the microphone's output, referred to an omni in the same place. [dB re 20 uPa]
 
-    by_source : name -> A-weighted level. octaves_db : (8,) sum of all.
+    by_source : name -> A-weighted level. octaves_db : (8,) sum of all that goes on. passing : what comes and goes,
+    while it is there; it is not in the sum. source_octaves_db : name -> (8,), of both.
     """
 
     octaves_db: FloatArray
     by_source_dba: dict[str, float]
+    passing_dba: dict[str, float] = field(default_factory=dict)
+    source_octaves_db: dict[str, FloatArray] = field(default_factory=dict)
 
     @property
     def level_dba(self) -> float:
@@ -37,8 +40,8 @@ class NoiseAt:
 def noise_at_microphone(room: Room, arrangement: Arrangement, *, decay: Decay, hour: float | None = None) -> NoiseAt:
     """Noise picked up by the microphone.
 
-    A noise's octave levels are its sound pressure at 1 m. One behind a surface radiates into half space, so its
-    power is L + 8 dB; one inside radiates all round, L + 11 dB. Reverberant part: Lw + 10 log(4/A).
+    A noise's octave levels are its sound pressure at 1 m. One behind a surface or in the structure radiates into half
+    space, so its power is L + 8 dB; one inside radiates all round, L + 11 dB. Reverberant part: Lw + 10 log(4/A).
     Source: H. Kuttruff, Room Acoustics, chapter 5 (direct and diffuse field).
     """
     mic = arrangement.microphone
@@ -46,12 +49,18 @@ def noise_at_microphone(room: Room, arrangement: Arrangement, *, decay: Decay, h
     area = 24 * np.log(10) / room.air.speed_m_s * room.volume_m3 / decay.middle_s
     levels = [BACKGROUND_DB + 10 * np.log10(efficiency)]
     by_source = {THE_HOUSE: float(sum_db(levels[0] + A_WEIGHTING_OCTAVES_DB))}
+    passing: dict[str, float] = {}
+    octaves = {THE_HOUSE: levels[0]}
     for noise in room.noises:
         if noise.runs_at(hour):
             level = _from(noise, room, mic.at, mic_axis=direction(mic.aims_deg, mic.tilt_deg), a=mic.a, area_m2=area)
+            octaves[noise.name] = level
+            if noise.passes:
+                passing[noise.name] = float(sum_db(level + A_WEIGHTING_OCTAVES_DB))
+                continue
             levels.append(level)
             by_source[noise.name] = float(sum_db(level + A_WEIGHTING_OCTAVES_DB))
-    return NoiseAt(octaves_db=sum_db(np.stack(levels), axis=0), by_source_dba=by_source)
+    return NoiseAt(sum_db(np.stack(levels), axis=0), by_source, passing, octaves)
 
 
 def noise_levels_dba(
@@ -63,11 +72,12 @@ def noise_levels_dba(
     area = 24 * np.log(10) / room.air.speed_m_s * room.volume_m3 / decay.middle_s
     power = np.broadcast_to(10 ** (BACKGROUND_DB / 10) * efficiency, (len(mics), 8)).copy()
     for noise in room.noises:
-        if noise.runs_at(hour):
+        if noise.runs_at(hour) and not noise.passes:
             offset = np.asarray(noise.at) - mics
             distance = np.maximum(np.linalg.norm(offset, axis=1), _CLOSEST_M)[:, None]
             picked = sensitivity(mic.a, offset / distance @ axis)[:, None] ** 2
-            power += _power(noise) * (picked / (_solid_angle(noise) * distance**2) + 4 / area * efficiency)
+            straight = _share_direct(noise) * picked / (_solid_angle(noise) * distance**2)
+            power += _power(noise) * (straight + 4 / area * efficiency)
     weighted: FloatArray = 10 * np.log10(np.sum(power * 10 ** (A_WEIGHTING_OCTAVES_DB / 10), axis=1))
     return weighted
 
@@ -99,14 +109,19 @@ def _from(
     distance = max(float(np.linalg.norm(offset)), _CLOSEST_M)
     picked = float(sensitivity(a, np.asarray(offset / distance @ mic_axis))) ** 2
     power = _power(noise)
-    direct = power / (_solid_angle(noise) * distance**2) * picked
+    direct = _share_direct(noise) * power / (_solid_angle(noise) * distance**2) * picked
     diffuse = power * 4 / area_m2 * random_energy_efficiency(a)
     level: FloatArray = 10 * np.log10(direct + diffuse)
     return level
 
 
 def _solid_angle(noise: NoiseSource) -> float:
-    return 2 * np.pi if noise.kind == "outside" else 4 * np.pi
+    return 4 * np.pi if noise.kind == "inside" else 2 * np.pi
+
+
+def _share_direct(noise: NoiseSource) -> float:
+    """What comes through the building radiates from whole surfaces: there is no place to turn a null to. [-]"""
+    return 0.0 if noise.kind == "structure" else 1.0
 
 
 def _power(noise: NoiseSource) -> FloatArray:

@@ -223,7 +223,7 @@ def marks_of(
             # what a house at night may have is no prediction of this one
             **_shown("Hush", "dB", "under the performance", promised_hush, measured.get("hush")),
             wanted=wanted_answer(wanted.hush_db),
-            sentence=hush_sentence(shown, wanted),
+            sentence=hush_sentence(shown, wanted, measured="hush" in measured and measured["hush"].current),
             noise_dba=hush.noise_dba,
             performance_dba=hush.performance_dba,
             sources_dba=result.noise.by_source_dba,
