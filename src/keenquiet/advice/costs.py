@@ -28,6 +28,9 @@ CAUTIONS: Final[Mapping[str, str]] = MappingProxyType(
         "doors": "Check that open doors cannot swing against the stand.",
         "rug": "Lay it flat, with a non-slip mat: rugs trip people.",
         "tip": "Strap the stack to the wall so that it cannot tip.",
+        "vents": "Leave ventilation openings and the way out free; a window that is a way of escape is never plugged. "
+        "What a landlord or a code says comes first.",
+        "air": "A closed room grows warm and stale: air it between takes.",
         "breath": "A pop screen keeps breath off the capsule at this distance.",
     }
 )

@@ -7,6 +7,7 @@ import numpy as np
 
 from keenquiet.advice.screens import SCREEN_NAMES
 from keenquiet.advice.surfaces import facing_words, lower_first, note_words, surface_words
+from keenquiet.advice.ways import seal_title
 from keenquiet.core.judge.candidate import Candidate, Limits
 from keenquiet.core.judge.moves import Shortfall
 from keenquiet.core.scenario import Scenario
@@ -193,6 +194,21 @@ def _hour(candidate: Candidate, before: Scenario, after: Scenario, limits: Limit
     return f"Record after {clock(cast(float, candidate.facts['hour']))}", f"{resting} will have stopped by then."
 
 
+def _seal(candidate: Candidate, before: Scenario, after: Scenario, limits: Limits) -> Words:
+    kind, means = str(candidate.facts["kind"]), str(candidate.facts["means"])
+    return seal_title(kind, means), "Sound comes in by the weakest part first; then the next one limits."
+
+
+def _ask(candidate: Candidate, before: Scenario, after: Scenario, limits: Limits) -> Words:
+    noise = lower_first(str(candidate.facts["noise"]))
+    return (f"Ask whether the {noise} can rest while you record", "It comes through the building; it is not yours.")
+
+
+def _null(candidate: Candidate, before: Scenario, after: Scenario, limits: Limits) -> Words:
+    noise = lower_first(str(candidate.facts["noise"]))
+    return f"Turn the microphone's deaf side to the {noise}", "It hears least where its pattern has its null."
+
+
 def _face(candidate: Candidate) -> int:
     return cast(int, candidate.facts["face"])
 
@@ -212,6 +228,9 @@ _WORDS: Final[Mapping[str, Callable[[Candidate, Scenario, Scenario, Limits], Wor
     "screen": _screen,
     "together": _together,
     "hour": _hour,
+    "seal": _seal,
+    "null": _null,
+    "ask": _ask,
 }
 
 

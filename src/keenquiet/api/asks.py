@@ -1,11 +1,11 @@
 """What is asked of the API; what it answers is in `service.answers`."""
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
 
 from keenquiet.documents.edits import EditDoc
-from keenquiet.documents.schema import At3
+from keenquiet.documents.schema import At3, NoiseDoc
 
 
 class ErrorDetail(BaseModel):
@@ -149,3 +149,45 @@ class CalibrateAsk(BaseModel):
     reading_id: str
     method: str
     level_db: float | None = None
+
+
+class HoursAsk(ArrangementAsk):
+    """minutes : of the take; as the brief says when left out."""
+
+    minutes: Annotated[float, Field(gt=0, le=240)] | None = None
+
+
+class RoundAsk(BaseModel):
+    """Readings of a house round: everything on, each source off alone by its name, everything on again."""
+
+    all_on: str
+    without: Annotated[dict[str, str], Field(min_length=1, max_length=20)]
+    again: str | None = None
+
+
+class NotedAsk(ArrangementAsk):
+    """A silence, the number of one of its findings or null for all of it, and the noise's place and name."""
+
+    reading_id: str
+    finding: Annotated[int, Field(ge=0, le=40)] | None = None
+    noise: NoiseDoc
+
+
+class WatchAsk(BaseModel):
+    way: Literal["browser", "rig"] = "browser"
+
+
+class LevelsAsk(BaseModel):
+    """A row a second: A-weighted, then octaves. [dBFS]"""
+
+    from_ms: int
+    offset_min: int
+    rows: Annotated[list[Annotated[list[float], Field(min_length=9, max_length=9)]], Field(max_length=3600)]
+
+
+class StopAsk(BaseModel):
+    why: Literal["asked", "disk", "microphone", "closed"] = "asked"
+
+
+class WatchUpdate(BaseModel):
+    counts: bool

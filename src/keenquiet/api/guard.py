@@ -29,7 +29,13 @@ _HEADERS: Final = {
 }
 _LOCAL_HOSTS: Final = frozenset({"127.0.0.1", "localhost", "[::1]"})
 _MOST_UPLOAD_BYTES: Final = 1_100_000_000
-_UPLOADS: Final = ("/readings", "/bundles", "/calibrator")  # nothing else takes a file, whatever a request calls itself
+_UPLOADS: Final = (
+    "/readings",
+    "/bundles",
+    "/calibrator",
+    "/sound",
+    "/watches/import",
+)  # nothing else takes a file, whatever a request calls itself
 _SESSION: Final = "kq_session"
 _log = logging.getLogger("keenquiet")
 

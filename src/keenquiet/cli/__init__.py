@@ -12,6 +12,7 @@ from typing import Annotated, NoReturn
 
 import typer
 
+from keenquiet.cli import quiet
 from keenquiet.core.errors import InputError, KeenQuietError
 
 app = typer.Typer(
@@ -19,6 +20,7 @@ app = typer.Typer(
 )
 analyse_app = typer.Typer(no_args_is_help=True, help="Read a recording.")
 app.add_typer(analyse_app, name="analyse")
+quiet.register(app, analyse_app)
 
 AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON document.")]
 Thirds = Annotated[bool, typer.Option("--thirds", help="Third octaves.")]

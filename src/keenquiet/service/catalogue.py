@@ -2,18 +2,24 @@
 
 from functools import cache
 
+import numpy as np
+
 from keenquiet.advice.choices import PATTERN_HINTS, PURPOSE_HINTS
 from keenquiet.advice.costs import CAUTIONS, CURRENCIES, price_rows
 from keenquiet.advice.differences import EDIT_WORDS
 from keenquiet.advice.findings import FINDING_NAMES
+from keenquiet.advice.hush import DAYS
 from keenquiet.advice.pieces import DIFFUSING, PIECE_WORDS
+from keenquiet.core.bands import A_WEIGHTING_OCTAVES_DB, OCTAVES_HZ, sum_db
 from keenquiet.core.judge.forecast import LOUDSPEAKER
 from keenquiet.core.judge.wanted import PURPOSES
 from keenquiet.core.room.furnishings import KINDS as FURNITURE
 from keenquiet.core.room.materials import CATALOGUE
+from keenquiet.core.room.noise_presets import NoisePreset, noise_presets
 from keenquiet.core.room.pieces import Piece, pieces
 from keenquiet.core.waves.microphone import PATTERNS
 from keenquiet.core.waves.sources import SOURCES
+from keenquiet.documents.schema import CycleDoc
 from keenquiet.documents.surfaces import absorber_doc
 from keenquiet.rig.faults import FAULTS
 from keenquiet.service.answers.tools import (
@@ -22,6 +28,7 @@ from keenquiet.service.answers.tools import (
     FurnishingKind,
     KindAnswer,
     MaterialAnswer,
+    NoisePresetAnswer,
     PatternAnswer,
     PieceAnswer,
     PriceAnswer,
@@ -34,6 +41,8 @@ from keenquiet.service.kinds import KINDS, ReadingKind
 def catalogue() -> Catalogue:
     """The choices; the same answer each time."""
     return Catalogue(
+        noises=[_noise(preset) for preset in noise_presets().values()],
+        days=list(DAYS),
         materials=[
             MaterialAnswer(
                 key=m.key,
@@ -118,4 +127,21 @@ def kind_answer(kind: ReadingKind) -> KindAnswer:
         shown=kind.shown,
         ways=list(kind.ways),
         also=list(kind.also),
+    )
+
+
+def _noise(preset: NoisePreset) -> NoisePresetAnswer:
+    octaves = dict(zip(map(str, OCTAVES_HZ), preset.level_db, strict=True))
+    cycle = preset.cycle
+    return NoisePresetAnswer(
+        key=preset.key,
+        label=preset.label,
+        kind=preset.kind,
+        behind=preset.behind,
+        octaves_db=octaves,
+        hum_hz=preset.hum_hz,
+        hours=list(preset.hours),
+        cycle=None if cycle is None else CycleDoc(period_min=cycle.period_min, on_share=cycle.on_share),
+        again=preset.again,
+        level_dba=float(sum_db(np.array(preset.level_db) + A_WEIGHTING_OCTAVES_DB)),
     )

@@ -13,7 +13,7 @@ from keenquiet.core.kept import Kept
 from keenquiet.core.room.room import Room
 from keenquiet.core.scenario import Scenario
 from keenquiet.core.waves.rigid import is_basis, rigid_modes
-from keenquiet.documents.convert import room_of, scenario_of
+from keenquiet.documents.convert import calendar_of, room_of, scenario_of
 from keenquiet.documents.edits import EditDoc, edit_doc, edited
 from keenquiet.documents.frame import Frame
 from keenquiet.documents.schema import ArrangementDoc, RoomDoc
@@ -67,6 +67,7 @@ def limits_of(room: RoomDoc) -> Limits:
         owned=frozenset(brief.owned.cloth),
         patterns=tuple(one.pattern for one in brief.owned.microphones),
         stands=brief.owned.stands,
+        allowed=calendar_of(brief.allowed),
     )
 
 

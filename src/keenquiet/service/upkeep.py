@@ -19,7 +19,7 @@ from keenquiet.service.data import Data, Json
 from keenquiet.store.audio import is_whole
 from keenquiet.store.audiofile import TEMPORARY
 from keenquiet.store.database import Database
-from keenquiet.store.models import Base, Reading
+from keenquiet.store.models import Base, Reading, WatchClip
 
 _DATABASE: Final = "keenquiet.db"
 
@@ -33,7 +33,9 @@ def swept(data: Data, *, older_than_s: float = 600.0) -> Json:
     def referenced() -> set[str]:
         with data.database.session() as session:
             return {
-                f"{sha}{suffix}" for sha, suffix in session.execute(select(Reading.audio_sha256, Reading.audio_suffix))
+                f"{sha}{suffix}"
+                for table in (Reading, WatchClip)
+                for sha, suffix in session.execute(select(table.audio_sha256, table.audio_suffix))
             }
 
     return {"sounds": data.audio.sweep(referenced, older_than_s=older_than_s), "folders": _swept_folders()}
@@ -85,6 +87,9 @@ def checked(folder: Path) -> Json:
                     found["missing"].append(row_id)
                 elif not is_whole(sound, sha):
                     found["changed"].append(row_id)
+            if connection.execute("SELECT 1 FROM sqlite_master WHERE name = 'watch_clips'").fetchone():
+                clips = connection.execute("SELECT audio_sha256, audio_suffix FROM watch_clips")
+                used |= {f"{sha}{suffix}" for sha, suffix in clips}
     except sqlite3.Error as exc:
         found["database"] = f"damaged: {exc}"
     found["left"] = sorted(p.name for p in (folder / "audio").glob("*") if used and p.name not in used)

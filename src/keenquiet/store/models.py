@@ -5,11 +5,13 @@ from typing import Any
 
 from sqlalchemy import (
     JSON,
+    BigInteger,
     DateTime,
     Dialect,
     Float,
     ForeignKey,
     Integer,
+    LargeBinary,
     MetaData,
     String,
     TextClause,
@@ -161,3 +163,48 @@ class LedgerEntry(Base):
     detail: Mapped[dict[str, Any]] = mapped_column(JSON)
     reading_id: Mapped[str | None] = mapped_column(ForeignKey("readings.id", ondelete="SET NULL"), default=None)
     move_id: Mapped[str | None] = mapped_column(ForeignKey("moves.id", ondelete="SET NULL"), default=None)
+
+
+class Watch(Base):
+    """Hours of listening: levels by the second in parts, sounds of what passed in clips."""
+
+    __tablename__ = "watches"
+    id: Mapped[str] = mapped_column(String(36), primary_key=True)
+    room_id: Mapped[str] = mapped_column(ForeignKey("rooms.id", ondelete="CASCADE"), index=True)
+    way: Mapped[str] = mapped_column(String(16))  # browser, rig or import
+    name: Mapped[str] = mapped_column(String(200), default="")
+    unit: Mapped[str] = mapped_column(String(8))  # dBFS or dBA
+    started_at: Mapped[datetime] = mapped_column(UtcTime)
+    ended_at: Mapped[datetime | None] = mapped_column(UtcTime, default=None)
+    stopped_why: Mapped[str] = mapped_column(String(24), default="")
+    step_ms: Mapped[int] = mapped_column(Integer, default=1000)
+    clip_bytes: Mapped[int] = mapped_column(Integer, default=0)
+    counts: Mapped[bool] = mapped_column(default=True)
+    deleted_at: Mapped[datetime | None] = mapped_column(UtcTime, default=None)
+
+
+class WatchPart(Base):
+    """Levels from one moment on, one after the other without a gap. What comes again is not kept twice."""
+
+    __tablename__ = "watch_parts"
+    __table_args__ = (UniqueConstraint("watch_id", "from_ms"),)
+    id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
+    watch_id: Mapped[str] = mapped_column(ForeignKey("watches.id", ondelete="CASCADE"), index=True)
+    from_ms: Mapped[int] = mapped_column(BigInteger)  # since 1970, UTC
+    count: Mapped[int] = mapped_column(Integer)
+    offset_min: Mapped[int] = mapped_column(Integer)  # of local time against UTC, then
+    levels: Mapped[bytes] = mapped_column(LargeBinary)  # (count, 9) bytes: A-weighted and octaves, `core.read.watch`
+
+
+class WatchClip(Base):
+    """Some seconds of sound round something that passed."""
+
+    __tablename__ = "watch_clips"
+    __table_args__ = (UniqueConstraint("watch_id", "at_ms"),)
+    id: Mapped[int] = mapped_column(Integer, primary_key=True, autoincrement=True)
+    watch_id: Mapped[str] = mapped_column(ForeignKey("watches.id", ondelete="CASCADE"), index=True)
+    at_ms: Mapped[int] = mapped_column(BigInteger)
+    seconds: Mapped[float] = mapped_column(Float)
+    rise_db: Mapped[float] = mapped_column(Float)
+    audio_sha256: Mapped[str] = mapped_column(String(64))
+    audio_suffix: Mapped[str] = mapped_column(String(8))

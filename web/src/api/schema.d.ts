@@ -248,6 +248,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/hum-tree": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Hum Tree
+         * @description Where a hum comes from, one change at a time.
+         */
+        get: operations["read_hum_tree_api_hum_tree_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hush": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hush
+         * @description Which noises spoil takes, under what they are heard, how they come in, what helps alone and together.
+         */
+        post: operations["hush_api_hush_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}": {
         parameters: {
             query?: never;
@@ -580,6 +620,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readings/{reading_id}/gains/{other_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Gains
+         * @description Two silences, the second with more gain: the room against the chain's own noise.
+         */
+        get: operations["compare_gains_api_readings__reading_id__gains__other_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/{reading_id}/hum/{other_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Hums
+         * @description Which hums went between two silences.
+         */
+        get: operations["compare_hums_api_readings__reading_id__hum__other_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings/{reading_id}/impulse.wav": {
         parameters: {
             query?: never;
@@ -660,6 +740,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readings/{reading_id}/room-tone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Room Tone
+         * @description The evenest ten seconds of a silence of twenty or more.
+         */
+        get: operations["read_room_tone_api_readings__reading_id__room_tone_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings/{reading_id}/same-words/{other_id}": {
         parameters: {
             query?: never;
@@ -692,6 +792,26 @@ export interface paths {
          * @description A line spoken into both sides of the microphone: which one is its front.
          */
         get: operations["compare_sides_api_readings__reading_id__sides__other_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/{reading_id}/splice/{other_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Room Tones
+         * @description Whether a cut from one silence to the other would be heard.
+         */
+        get: operations["compare_room_tones_api_readings__reading_id__splice__other_id__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -812,6 +932,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rooms/{room_id}/hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Hours
+         * @description Chances of an undisturbed take by weekday and hour, from the notes of a document and the watches of the room.
+         */
+        post: operations["read_hours_api_rooms__room_id__hours_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rooms/{room_id}/hours.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Hours
+         * @description The week as a table, or the best windows as a calendar.
+         */
+        get: operations["export_hours_api_rooms__room_id__hours__kind__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rooms/{room_id}/house-round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * House Round
+         * @description What each source that was off alone makes of the whole.
+         */
+        post: operations["house_round_api_rooms__room_id__house_round_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rooms/{room_id}/ledger": {
         parameters: {
             query?: never;
@@ -866,6 +1046,46 @@ export interface paths {
          * @description What is being tried was carried out: it becomes the standing arrangement.
          */
         post: operations["move_done_api_rooms__room_id__moves_done_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rooms/{room_id}/noise-from-silence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Note From Silence
+         * @description A noise with the levels that a silence heard, led back to its place.
+         */
+        post: operations["note_from_silence_api_rooms__room_id__noise_from_silence_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rooms/{room_id}/practice-night": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Practice Night
+         * @description Levels that the practice rig makes of what is noted, for any stretch of time.
+         */
+        get: operations["practice_night_api_rooms__room_id__practice_night_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -972,6 +1192,50 @@ export interface paths {
          * @description Take a room out of the bin.
          */
         post: operations["restore_room_api_rooms__room_id__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rooms/{room_id}/watches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Watches
+         * @description Watches of a room, newest first.
+         */
+        get: operations["list_watches_api_rooms__room_id__watches_get"];
+        put?: never;
+        /**
+         * Begin Watch
+         * @description A new watch.
+         */
+        post: operations["begin_watch_api_rooms__room_id__watches_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rooms/{room_id}/watches/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Log
+         * @description A log of times and levels from elsewhere; its unit and offset must be said.
+         */
+        post: operations["import_log_api_rooms__room_id__watches_import_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1092,6 +1356,154 @@ export interface paths {
          * @description Pressure of every mode over a plane of the room.
          */
         post: operations["swell_api_swell_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/watches/{watch_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Watch
+         * @description One watch with its curves and what passed.
+         */
+        get: operations["read_watch_api_watches__watch_id__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Remove Watch
+         * @description Put a watch aside.
+         */
+        delete: operations["remove_watch_api_watches__watch_id__delete"];
+        options?: never;
+        head?: never;
+        /**
+         * Update Watch
+         * @description Whether it says something of the hours.
+         */
+        patch: operations["update_watch_api_watches__watch_id__patch"];
+        trace?: never;
+    };
+    "/api/watches/{watch_id}/clips": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Clips
+         * @description Sounds of what passed.
+         */
+        get: operations["list_clips_api_watches__watch_id__clips_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/watches/{watch_id}/clips/{at_ms}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Clip
+         * @description The sound of one.
+         */
+        get: operations["read_clip_api_watches__watch_id__clips__at_ms__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/watches/{watch_id}/levels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Levels
+         * @description Levels by the second.
+         */
+        post: operations["add_levels_api_watches__watch_id__levels_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/watches/{watch_id}/log.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Watch
+         * @description A watch as a table of seconds.
+         */
+        get: operations["export_watch_api_watches__watch_id__log_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/watches/{watch_id}/sound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Sound
+         * @description Some seconds of 16-bit samples of one channel: kept as levels, and as a clip where something passes.
+         */
+        post: operations["add_sound_api_watches__watch_id__sound_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/watches/{watch_id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop Watch
+         * @description End a watch; what it heard stays.
+         */
+        post: operations["stop_watch_api_watches__watch_id__stop_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1304,6 +1716,11 @@ export interface components {
              * @default []
              */
             screens: components["schemas"]["ScreenDoc"][];
+            /**
+             * Sealed
+             * @default []
+             */
+            sealed: components["schemas"]["SealDoc"][];
             second_microphone?: components["schemas"]["MicrophoneDoc"] | null;
             /**
              * Silenced
@@ -1316,8 +1733,32 @@ export interface components {
              */
             treatments: components["schemas"]["TreatmentDoc"][];
             trying?: components["schemas"]["TryingDoc"] | null;
+            /** Weekday */
+            weekday?: number | null;
         } & {
             [key: string]: unknown;
+        };
+        /**
+         * AudibleAnswer
+         * @description By third octave at the microphone [dB]; heard : never, in pauses, under quiet phrases, always.
+         */
+        AudibleAnswer: {
+            /** Centre Hz */
+            centre_hz: number[];
+            /** First Hz */
+            first_hz: number | null;
+            /** Heard */
+            heard: string[];
+            /** Last Hz */
+            last_hz: number | null;
+            /** Noise Db */
+            noise_db: number[];
+            /** Performance Db */
+            performance_db: number[];
+            /** Words */
+            words: string;
+            /** Worst */
+            worst: string;
         };
         /** AverageAsk */
         AverageAsk: {
@@ -1366,7 +1807,7 @@ export interface components {
             /** Early Db */
             early_db: number;
             /** Edits */
-            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
+            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SetWeekdayDoc"] | components["schemas"]["SealWayDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
             listener: components["schemas"]["StandsAt"];
             /** Monitors */
             monitors: components["schemas"]["StandsAt"][];
@@ -1396,7 +1837,7 @@ export interface components {
             /** Bounce Db */
             bounce_db: number;
             /** Edits */
-            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
+            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SetWeekdayDoc"] | components["schemas"]["SealWayDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
             /** Faces Deg */
             faces_deg: number;
             /** Hush Db */
@@ -1423,6 +1864,21 @@ export interface components {
             unit: string;
         };
         /**
+         * BlockKept
+         * @description next_ms : where the next block is wanted from. level_dba : of the last second. clips : kept from this block.
+         *     flags : `clips_full` when sounds are kept no more.
+         */
+        BlockKept: {
+            /** Clips */
+            clips: number;
+            /** Flags */
+            flags: string[];
+            /** Level Dba */
+            level_dba: number | null;
+            /** Next Ms */
+            next_ms: number;
+        };
+        /**
          * BoardsAnswer
          * @description Boards of one width, as deep as the wool of their frames.
          */
@@ -1435,6 +1891,17 @@ export interface components {
             waste_pct: number;
             /** Wide Mm */
             wide_mm: number;
+        };
+        /** Body_add_sound_api_watches__watch_id__sound_post */
+        Body_add_sound_api_watches__watch_id__sound_post: {
+            /** File */
+            file: string;
+            /** From Ms */
+            from_ms: number;
+            /** Offset Min */
+            offset_min: number;
+            /** Rate */
+            rate: number;
         };
         /** Body_calibrate_by_calibrator_api_calibrations_calibrator_post */
         Body_calibrate_by_calibrator_api_calibrations_calibrator_post: {
@@ -1459,6 +1926,15 @@ export interface components {
         Body_import_bundle_api_bundles_post: {
             /** File */
             file: string;
+        };
+        /** Body_import_log_api_rooms__room_id__watches_import_post */
+        Body_import_log_api_rooms__room_id__watches_import_post: {
+            /** File */
+            file: string;
+            /** Offset Min */
+            offset_min: number;
+            /** Unit */
+            unit: string;
         };
         /** Body_take_in_api_rooms__room_id__readings_post */
         Body_take_in_api_rooms__room_id__readings_post: {
@@ -1551,6 +2027,13 @@ export interface components {
          */
         BriefDoc: {
             /**
+             * @default {
+             *       "hours": [],
+             *       "other_days": []
+             *     }
+             */
+            allowed: components["schemas"]["CalendarDoc"];
+            /**
              * Budget
              * @default 120
              */
@@ -1565,6 +2048,11 @@ export interface components {
              * @default true
              */
             has_duvet: boolean;
+            /**
+             * Layer Count
+             * @default 1
+             */
+            layer_count: number;
             /**
              * Layers
              * @default alone
@@ -1586,6 +2074,11 @@ export interface components {
              *     }
              */
             owned: components["schemas"]["OwnedDoc"];
+            /**
+             * Piece Min
+             * @default 4
+             */
+            piece_min: number;
             /**
              * Posture
              * @default standing
@@ -1619,6 +2112,48 @@ export interface components {
             name: string;
             /** Readings */
             readings: number;
+        };
+        /**
+         * Buys
+         * @description What closing a way with something wins: through its surface and at the microphone, now. [dB]
+         */
+        Buys: {
+            /** At Mic Db */
+            at_mic_db: number;
+            /** Cost */
+            cost: number;
+            /** Edits */
+            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SetWeekdayDoc"] | components["schemas"]["SealWayDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
+            /** Label */
+            label: string;
+            /** Means */
+            means: string;
+            /** Minutes */
+            minutes: number;
+            /** Through Db */
+            through_db: number;
+        };
+        /**
+         * CalendarDoc
+         * @description Hours of every day, and weekdays that differ; no hours at all: always. An end before its start runs over
+         *     midnight.
+         */
+        CalendarDoc: {
+            /**
+             * Hours
+             * @default []
+             */
+            hours: [
+                number,
+                number
+            ][];
+            /**
+             * Other Days
+             * @default []
+             */
+            other_days: components["schemas"]["DayHoursDoc"][];
+        } & {
+            [key: string]: unknown;
         };
         /** CalibrateAsk */
         CalibrateAsk: {
@@ -1670,6 +2205,8 @@ export interface components {
         };
         /** Catalogue */
         Catalogue: {
+            /** Days */
+            days: string[];
             /** Diffusing */
             diffusing: string;
             /** Edits */
@@ -1686,6 +2223,8 @@ export interface components {
             kinds: components["schemas"]["KindAnswer"][];
             /** Materials */
             materials: components["schemas"]["MaterialAnswer"][];
+            /** Noises */
+            noises: components["schemas"]["NoisePresetAnswer"][];
             /** Patterns */
             patterns: components["schemas"]["PatternAnswer"][];
             /** Pieces */
@@ -1764,6 +2303,18 @@ export interface components {
             source: string;
         } & {
             [key: string]: unknown;
+        };
+        /**
+         * ClipAnswer
+         * @description A sound round something that passed: when it begins [ms since 1970], how long, how far it stood out.
+         */
+        ClipAnswer: {
+            /** At Ms */
+            at_ms: number;
+            /** Rise Db */
+            rise_db: number;
+            /** Seconds */
+            seconds: number;
         };
         /**
          * CoverDoc
@@ -1861,6 +2412,36 @@ export interface components {
             lower_bound_bars: number;
             /** Waste Pct */
             waste_pct: number;
+        };
+        /**
+         * CycleDoc
+         * @description Something that comes and goes by itself: its period, and which share of it it sounds.
+         */
+        CycleDoc: {
+            /** On Share */
+            on_share: number;
+            /** Period Min */
+            period_min: number;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * DayHoursDoc
+         * @description Weekdays (Monday 0) whose hours are these instead of the usual ones; no hours: not at all on those days.
+         */
+        DayHoursDoc: {
+            /**
+             * Hours
+             * @default []
+             */
+            hours: [
+                number,
+                number
+            ][];
+            /** Weekdays */
+            weekdays: number[];
+        } & {
+            [key: string]: unknown;
         };
         /** DecayAnswer */
         DecayAnswer: {
@@ -2018,6 +2599,18 @@ export interface components {
             unit: string;
         };
         /**
+         * EffortRow
+         * @description under_db : one for each distance. [dB]
+         */
+        EffortRow: {
+            /** Name */
+            name: string;
+            /** Source */
+            source: string;
+            /** Under Db */
+            under_db: number[];
+        };
+        /**
          * Empty
          * @description Why a reading settles nothing, or not a mark that its kind should.
          */
@@ -2132,6 +2725,24 @@ export interface components {
             faces_deg: number;
         } & {
             [key: string]: unknown;
+        };
+        /**
+         * FamilyChange
+         * @description A family of tones in two silences; null where it is not there.
+         */
+        FamilyChange: {
+            /** After Db */
+            after_db: number | null;
+            /** Before Db */
+            before_db: number | null;
+            /** Change Db */
+            change_db: number | null;
+            /** F Hz */
+            f_hz: number;
+            /** Kind */
+            kind: string;
+            /** Outcome */
+            outcome: string;
         };
         /** FigureAnswer */
         FigureAnswer: {
@@ -2410,6 +3021,32 @@ export interface components {
                 number
             ];
         };
+        /**
+         * GainsAnswer
+         * @description Contract of `analyse gains`: what two gains tell apart, at the lower one. [dBFS, A-weighted]
+         */
+        GainsAnswer: {
+            /** Advice */
+            advice: string;
+            /** Chain Db */
+            chain_db: number | null;
+            /** Chain Share */
+            chain_share: number;
+            /** Chain Thirds Db */
+            chain_thirds_db: (number | null)[];
+            /** Gain Db */
+            gain_db: number;
+            /** Room Db */
+            room_db: number;
+            /** Room Thirds Db */
+            room_thirds_db: (number | null)[];
+            /** Thirds Hz */
+            thirds_hz: number[];
+            /** Wins Db */
+            wins_db: number;
+            /** Words */
+            words: string;
+        };
         /** GlideCurve */
         GlideCurve: {
             /** F Hz */
@@ -2498,6 +3135,70 @@ export interface components {
             versions: string[];
         };
         /**
+         * HourChance
+         * @description weekday : Monday 0. chance, low, high : null where nothing can be said. known : noted, log, or null.
+         */
+        HourChance: {
+            /** Allowed */
+            allowed: boolean;
+            /** Attempts */
+            attempts: number | null;
+            /** Chance */
+            chance: number | null;
+            /** High */
+            high: number | null;
+            /** Hour */
+            hour: number;
+            /** Known */
+            known: string | null;
+            /** Low */
+            low: number | null;
+            /** Nights */
+            nights: number;
+            /** Under Db */
+            under_db: number | null;
+            /** Weekday */
+            weekday: number;
+        };
+        /**
+         * HoursAnswer
+         * @description Contract of `hours`. now : the chance at the arrangement's hour. flags : `too_little` where a log speaks of fewer
+         *     than three nights, `noise_unknown`, `no_window`.
+         */
+        HoursAnswer: {
+            /** Flags */
+            flags: string[];
+            /** Hours */
+            hours: components["schemas"]["HourChance"][];
+            log: components["schemas"]["LogSaid"] | null;
+            /** Minutes */
+            minutes: number;
+            /** Now */
+            now: number | null;
+            /** Now Words */
+            now_words: string;
+            /** Quarters */
+            quarters: (number | null)[][];
+            /** Windows */
+            windows: components["schemas"]["WindowAnswer"][];
+            /** Words */
+            words: string;
+        };
+        /**
+         * HoursAsk
+         * @description minutes : of the take; as the brief says when left out.
+         */
+        HoursAsk: {
+            /** Arrangement Id */
+            arrangement_id?: string | null;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Minutes */
+            minutes?: number | null;
+        };
+        /**
          * HowlAnswer
          * @description loudest_db : of the performer at the chair with open monitors; live_db : of the performer alone there.
          */
@@ -2514,6 +3215,94 @@ export interface components {
             words: string;
             /** Worst Hz */
             worst_hz: number;
+        };
+        /**
+         * HumAnswer
+         * @description Contract of `analyse hum`: which tones went with what was changed between two silences.
+         */
+        HumAnswer: {
+            /** Caution */
+            caution: string;
+            /** Families */
+            families: components["schemas"]["FamilyChange"][];
+            /** Words */
+            words: string;
+        };
+        /** HumEnd */
+        HumEnd: {
+            /** Cause */
+            cause: string;
+            /** Caution */
+            caution: string;
+            /** Cure */
+            cure: string;
+            /** Key */
+            key: string;
+        };
+        /**
+         * HumStep
+         * @description One question of the tree. went, stayed : the key of the next, or of an end.
+         */
+        HumStep: {
+            /** Ask */
+            ask: string;
+            /** Do */
+            do: string;
+            /** Key */
+            key: string;
+            /** Stayed */
+            stayed: string;
+            /** Went */
+            went: string;
+        };
+        /** HumTree */
+        HumTree: {
+            /** Caution */
+            caution: string;
+            /** Ends */
+            ends: components["schemas"]["HumEnd"][];
+            /** Start */
+            start: string;
+            /** Steps */
+            steps: components["schemas"]["HumStep"][];
+        };
+        /**
+         * HushAnswer
+         * @description known : whether a noise is noted. sources : what spoils takes most first. distances_m : of the efforts' rows.
+         *
+         *     flags : `noise_unknown` where nothing is noted.
+         */
+        HushAnswer: {
+            audible: components["schemas"]["AudibleAnswer"];
+            audible_squeezed: components["schemas"]["AudibleAnswer"];
+            /** Cautions */
+            cautions: string[];
+            /** Distances M */
+            distances_m: number[];
+            /** Efforts */
+            efforts: components["schemas"]["EffortRow"][];
+            /** Flags */
+            flags: string[];
+            /** Known */
+            known: boolean;
+            /** Moves */
+            moves: components["schemas"]["QuietMove"][];
+            /** Noise Dba */
+            noise_dba: number;
+            /** Performance Dba */
+            performance_dba: number;
+            /** Restore */
+            restore: components["schemas"]["RestoreItem"][];
+            /** Restore Words */
+            restore_words: string;
+            /** Sources */
+            sources: components["schemas"]["SourceHeard"][];
+            under: components["schemas"]["UnderAnswer"];
+            warming: components["schemas"]["WarmingAnswer"];
+            /** Ways */
+            ways: components["schemas"]["WayAnswer"][];
+            /** Ways Words */
+            ways_words: string;
         };
         /**
          * HushMark
@@ -2678,6 +3467,30 @@ export interface components {
             /** Words */
             words: string[];
         };
+        /**
+         * LeakDoc
+         * @description A way in that is neither door nor window: an opening in a surface, its middle at x_m along it and z_m up.
+         */
+        LeakDoc: {
+            /**
+             * Area Cm2
+             * @default 10
+             */
+            area_cm2: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "vent" | "pipe" | "crack" | "letterbox" | "hatch";
+            /** Surface */
+            surface: string;
+            /** X M */
+            x_m: number;
+            /** Z M */
+            z_m: number;
+        } & {
+            [key: string]: unknown;
+        };
         /** LedgerAnswer */
         LedgerAnswer: {
             /** At */
@@ -2719,6 +3532,18 @@ export interface components {
             imperial: string;
             /** Metres */
             metres: number;
+        };
+        /**
+         * LevelsAsk
+         * @description A row a second: A-weighted, then octaves. [dBFS]
+         */
+        LevelsAsk: {
+            /** From Ms */
+            from_ms: number;
+            /** Offset Min */
+            offset_min: number;
+            /** Rows */
+            rows: number[][];
         };
         /** LiftAnswer */
         LiftAnswer: {
@@ -2806,6 +3631,24 @@ export interface components {
              * @default false
              */
             search: boolean;
+        };
+        /**
+         * LogSaid
+         * @description What was found of a log: rows that came twice or out of order, gaps, nights, its quiet. [dB]
+         */
+        LogSaid: {
+            /** Gaps */
+            gaps: number;
+            /** Nights */
+            nights: number;
+            /** Quiet Db */
+            quiet_db: number;
+            /** Repeated */
+            repeated: number;
+            /** Seconds */
+            seconds: number;
+            /** Unsorted */
+            unsorted: number;
         };
         /** LowEnd */
         LowEnd: {
@@ -3155,7 +3998,7 @@ export interface components {
             /** Cost */
             cost: number;
             /** Edits */
-            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
+            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SetWeekdayDoc"] | components["schemas"]["SealWayDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
             /** Effects */
             effects: {
                 [key: string]: components["schemas"]["Effect"];
@@ -3177,7 +4020,7 @@ export interface components {
              * Edits
              * @default []
              */
-            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
+            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SetWeekdayDoc"] | components["schemas"]["SealWayDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
             /** Kind */
             kind: string;
             /** Revision */
@@ -3222,7 +4065,9 @@ export interface components {
         };
         /**
          * NoiseDoc
-         * @description A noise, by its octave levels at 1 m; `outside` ones come through a surface, `inside` ones stand at a point.
+         * @description A noise, by its octave levels at 1 m while it sounds; `outside` ones come through a surface, `inside` ones stand
+         *     at a point, `structure` ones come through the building at a surface and are heard from every side of it. With both
+         *     `surface` and `at` it comes through that spot of the surface.
          */
         NoiseDoc: {
             /** At */
@@ -3231,6 +4076,7 @@ export interface components {
                 number,
                 number
             ] | null;
+            cycle?: components["schemas"]["CycleDoc"] | null;
             /**
              * Hours
              * @default []
@@ -3246,13 +4092,20 @@ export interface components {
              * @default outside
              * @enum {string}
              */
-            kind: "outside" | "inside";
+            kind: "outside" | "inside" | "structure";
             /** Name */
             name: string;
             /** Octaves Db */
             octaves_db: {
                 [key: string]: number;
             };
+            /**
+             * Other Days
+             * @default []
+             */
+            other_days: components["schemas"]["DayHoursDoc"][];
+            /** Preset */
+            preset?: string | null;
             /** Surface */
             surface?: string | null;
         } & {
@@ -3272,6 +4125,66 @@ export interface components {
             level_db: number;
         };
         /**
+         * NoisePresetAnswer
+         * @description A noise that homes have: octave levels at 1 m from the thing or from the surface it comes through. [dB]
+         *
+         *     behind : kind of surface it usually comes through, "" inside. again : must be switched on again afterwards.
+         */
+        NoisePresetAnswer: {
+            /** Again */
+            again: boolean;
+            /** Behind */
+            behind: string;
+            cycle: components["schemas"]["CycleDoc"] | null;
+            /** Hours */
+            hours: [
+                number,
+                number
+            ][];
+            /** Hum Hz */
+            hum_hz: number | null;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Level Dba */
+            level_dba: number;
+            /** Octaves Db */
+            octaves_db: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * NotedAnswer
+         * @description A noise as a silence heard it. plus_minus_db : of its level; by : calibrated, voice or guessed.
+         */
+        NotedAnswer: {
+            /** By */
+            by: string;
+            noise: components["schemas"]["NoiseDoc"];
+            /** Plus Minus Db */
+            plus_minus_db: number;
+        };
+        /**
+         * NotedAsk
+         * @description A silence, the number of one of its findings or null for all of it, and the noise's place and name.
+         */
+        NotedAsk: {
+            /** Arrangement Id */
+            arrangement_id?: string | null;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Finding */
+            finding?: number | null;
+            noise: components["schemas"]["NoiseDoc"];
+            /** Reading Id */
+            reading_id: string;
+        };
+        /**
          * NullAnswer
          * @description The null turned to the worst noise. Below zero is a loss. left_deg : how far the null still is from the noise.
          */
@@ -3283,7 +4196,7 @@ export interface components {
             /** Bounce Db */
             bounce_db: number;
             /** Edits */
-            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
+            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SetWeekdayDoc"] | components["schemas"]["SealWayDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
             /** Left Deg */
             left_deg: number;
             /** Level Db */
@@ -3332,6 +4245,8 @@ export interface components {
              * @enum {string}
              */
             behind: "outdoors" | "room" | "stairs";
+            /** Gap Mm */
+            gap_mm?: number | null;
             /** Height M */
             height_m: number;
             /**
@@ -3342,6 +4257,8 @@ export interface components {
             hinge: "left" | "right";
             /** Kind */
             kind: string;
+            /** Make */
+            make?: ("light" | "solid" | "single" | "double" | "secondary") | null;
             /** Material */
             material?: string | null;
             /**
@@ -3436,6 +4353,20 @@ export interface components {
             ripple_db: number;
         };
         /**
+         * Passed
+         * @description Something that stood out: when [ms since 1970], how long [s], over the quiet [dB]. clip_ms : of its sound.
+         */
+        Passed: {
+            /** At Ms */
+            at_ms: number;
+            /** Clip Ms */
+            clip_ms: number | null;
+            /** Rise Db */
+            rise_db: number;
+            /** Seconds */
+            seconds: number;
+        };
+        /**
          * PathAnswer
          * @description surfaces : in the order met. points : hit points in the document's coordinates. where : as a musician says it.
          */
@@ -3482,7 +4413,7 @@ export interface components {
             /** Apart Now Db */
             apart_now_db: number;
             /** Edits */
-            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
+            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SetWeekdayDoc"] | components["schemas"]["SealWayDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
             /** Kept Db */
             kept_db: number;
             /** Pattern */
@@ -3704,7 +4635,7 @@ export interface components {
             /** Keep Free */
             keep_free?: string[] | null;
             /** Locked */
-            locked?: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[] | null;
+            locked?: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SetWeekdayDoc"] | components["schemas"]["SealWayDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[] | null;
             /** Locked Cost */
             locked_cost?: number | null;
             /** Marks */
@@ -3754,7 +4685,7 @@ export interface components {
             /** Cost */
             cost: number;
             /** Edits */
-            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
+            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SetWeekdayDoc"] | components["schemas"]["SealWayDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
             /** Effects */
             effects: {
                 [key: string]: components["schemas"]["Effect"];
@@ -3773,6 +4704,16 @@ export interface components {
             title: string;
             /** Why */
             why: string;
+        };
+        /**
+         * PracticeBlock
+         * @description Levels of a practice watch, A-weighted and by octave, a row a second. [dBFS]
+         */
+        PracticeBlock: {
+            /** From Ms */
+            from_ms: number;
+            /** Rows */
+            rows: number[][];
         };
         /**
          * PriceAnswer
@@ -3882,6 +4823,36 @@ export interface components {
             screen: components["schemas"]["ScreenDoc"];
         } & {
             [key: string]: unknown;
+        };
+        /**
+         * QuietMove
+         * @description Moves against noise, one or several together. alone_db : what each wins by itself.
+         */
+        QuietMove: {
+            /** Alone Db */
+            alone_db: number[];
+            /** Cautions */
+            cautions: string[];
+            /** Cost */
+            cost: number;
+            /** Edits */
+            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SetWeekdayDoc"] | components["schemas"]["SealWayDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
+            /** Gain Db */
+            gain_db: number;
+            /** Kinds */
+            kinds: string[];
+            /** Minutes */
+            minutes: number;
+            /** Parts */
+            parts: string[];
+            /** Plus Minus Db */
+            plus_minus_db: number;
+            /** Reversible */
+            reversible: boolean;
+            /** Surprising */
+            surprising: boolean;
+            /** Title */
+            title: string;
         };
         /**
          * QuietStretch
@@ -4216,6 +5187,16 @@ export interface components {
             trusted_above_hz?: number | null;
             verdict: components["schemas"]["VerdictAnswer"];
         };
+        /**
+         * RestoreItem
+         * @description Something switched off for the recording; must : it has to be on again.
+         */
+        RestoreItem: {
+            /** Must */
+            must: boolean;
+            /** Name */
+            name: string;
+        };
         /** RigAsk */
         RigAsk: {
             /** Arrangement Id */
@@ -4331,9 +5312,14 @@ export interface components {
             arrangements: components["schemas"]["ArrangementDoc"][];
             /**
              * @default {
+             *       "allowed": {
+             *         "hours": [],
+             *         "other_days": []
+             *       },
              *       "budget": 120,
              *       "currency": "€",
              *       "has_duvet": true,
+             *       "layer_count": 1,
              *       "layers": "alone",
              *       "may_drill": false,
              *       "owned": {
@@ -4343,6 +5329,7 @@ export interface components {
              *         "monitors": false,
              *         "stands": 1
              *       },
+             *       "piece_min": 4,
              *       "posture": "standing",
              *       "prices": {},
              *       "purpose": "dry-voice"
@@ -4371,6 +5358,11 @@ export interface components {
              * @default false
              */
             guessed: boolean;
+            /**
+             * Leaks
+             * @default []
+             */
+            leaks: components["schemas"]["LeakDoc"][];
             /** Name */
             name: string;
             /**
@@ -4443,6 +5435,60 @@ export interface components {
             sketch?: components["schemas"]["Sketch"] | null;
             /** Updated At */
             updated_at: string;
+        };
+        /**
+         * RoomToneAnswer
+         * @description Contract of `analyse room-tone`: the evenest ten seconds.
+         */
+        RoomToneAnswer: {
+            /** Disturbed */
+            disturbed: boolean;
+            /** End S */
+            end_s: number;
+            /** Start S */
+            start_s: number;
+            /** Swing Db */
+            swing_db: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * RoundAnswer
+         * @description Contract of `analyse shares`: what each source makes of the whole, loudest first; null where it cannot be told.
+         *
+         *     flags : `not_repeated` where all on was not read again, so that nothing says whether the house stayed the same.
+         */
+        RoundAnswer: {
+            /** Again Db */
+            again_db: number | null;
+            /** All Db */
+            all_db: number;
+            /** All Thirds Db */
+            all_thirds_db: (number | null)[];
+            /** Flags */
+            flags: string[];
+            /** Shares */
+            shares: components["schemas"]["ShareAnswer"][];
+            /** Thirds Hz */
+            thirds_hz: number[];
+            /** Valid */
+            valid: boolean;
+            /** Words */
+            words: string;
+        };
+        /**
+         * RoundAsk
+         * @description Readings of a house round: everything on, each source off alone by its name, everything on again.
+         */
+        RoundAsk: {
+            /** Again */
+            again?: string | null;
+            /** All On */
+            all_on: string;
+            /** Without */
+            without: {
+                [key: string]: string;
+            };
         };
         /**
          * SchoolAnswer
@@ -4528,7 +5574,7 @@ export interface components {
             /** Colour Db */
             colour_db: number;
             /** Edits */
-            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
+            edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SetWeekdayDoc"] | components["schemas"]["SealWayDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
             /** Gathered Db */
             gathered_db: number;
             /** Kind */
@@ -4596,6 +5642,35 @@ export interface components {
             no_room_for: string[];
         };
         /**
+         * SealDoc
+         * @description A way in that is closed: which one (`openings.0.gap`, `openings.1.pane`, `leaks.0`), and with what.
+         */
+        SealDoc: {
+            /** Means */
+            means: string;
+            /** Way */
+            way: string;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * SealWayDoc
+         * @description A way in closed with something, or opened again (means null).
+         */
+        SealWayDoc: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "seal-way";
+            /** Means */
+            means?: string | null;
+            /** Way */
+            way: string;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
          * SecondSourceAnswer
          * @description at : where the other source is. patterns : the one that tells both apart best first.
          */
@@ -4639,7 +5714,7 @@ export interface components {
              */
             do: "set-hour";
             /** Hour */
-            hour: number | null;
+            hour?: number | null;
         } & {
             [key: string]: unknown;
         };
@@ -4660,6 +5735,21 @@ export interface components {
             state: "open" | "ajar" | "shut" | "drawn" | "undrawn";
             /** What */
             what: string;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * SetWeekdayDoc
+         * @description Another day to record on, Monday 0, null any.
+         */
+        SetWeekdayDoc: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "set-weekday";
+            /** Weekday */
+            weekday?: number | null;
         } & {
             [key: string]: unknown;
         };
@@ -4699,6 +5789,22 @@ export interface components {
             ][];
         } & {
             [key: string]: unknown;
+        };
+        /**
+         * ShareAnswer
+         * @description thirds_db : by third octave, null where it cannot be told.
+         */
+        ShareAnswer: {
+            /** Level Db */
+            level_db: number | null;
+            /** Name */
+            name: string;
+            /** Off Wins Db */
+            off_wins_db: number | null;
+            /** Plus Minus Db */
+            plus_minus_db: number | null;
+            /** Thirds Db */
+            thirds_db: (number | null)[];
         };
         /**
          * SidesAnswer
@@ -4741,6 +5847,25 @@ export interface components {
             };
         };
         /**
+         * SourceHeard
+         * @description One noise at the microphone while it sounds. share : of the power of what goes on, null for what only passes.
+         *     step_db : by how much the whole rises when it comes. way : steady, cycles or passes.
+         */
+        SourceHeard: {
+            /** Level Dba */
+            level_dba: number;
+            /** Name */
+            name: string;
+            /** Share */
+            share: number | null;
+            /** Step Db */
+            step_db: number | null;
+            /** Warns */
+            warns: boolean;
+            /** Way */
+            way: string;
+        };
+        /**
          * SpanAnswer
          * @description Distances that give all that is wanted. meets : False where none does; then where least is lacking.
          */
@@ -4753,6 +5878,23 @@ export interface components {
             meets: boolean;
             /** To M */
             to_m: number;
+        };
+        /**
+         * SpliceAnswer
+         * @description Contract of `analyse splice`: whether a cut between two room tones is heard.
+         */
+        SpliceAnswer: {
+            /** Broadband Db */
+            broadband_db: number;
+            /** Crossfade Ms */
+            crossfade_ms: number;
+            /** Heard */
+            heard: boolean;
+            /** New Tones */
+            new_tones: number[];
+            /** Words */
+            words: string;
+            worst: components["schemas"]["WorstThird"];
         };
         /** SquaredAnswer */
         SquaredAnswer: {
@@ -4807,6 +5949,15 @@ export interface components {
             cautions: string[];
             /** Text */
             text: string;
+        };
+        /** StopAsk */
+        StopAsk: {
+            /**
+             * Why
+             * @default asked
+             * @enum {string}
+             */
+            why: "asked" | "disk" | "microphone" | "closed";
         };
         /**
          * Surface
@@ -5252,6 +6403,23 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
+        /**
+         * UnderAnswer
+         * @description How far the noise lies under the performance: as recorded, squeezed by 10 dB, with a treble shelf besides, and
+         *     after so many layers. [dB]
+         */
+        UnderAnswer: {
+            /** Layered */
+            layered: number;
+            /** Layers */
+            layers: number;
+            /** Lifted */
+            lifted: number;
+            /** Now */
+            now: number;
+            /** Squeezed */
+            squeezed: number;
+        };
         /** UnexplainedAnswer */
         UnexplainedAnswer: {
             /** Look For */
@@ -5285,6 +6453,170 @@ export interface components {
             /** Why */
             why: string;
         };
+        /** WarmingAnswer */
+        WarmingAnswer: {
+            /** Allowed K */
+            allowed_k: number;
+            /** Caution */
+            caution: string;
+            /** Cents Per K */
+            cents_per_k: number;
+            /** Minutes */
+            minutes: number;
+            /** Plus Minus Min */
+            plus_minus_min: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * WatchAnswer
+         * @description every_s : width of a step of the curves. at_ms : where each begins. level_db, loudest_db : A-weighted mean and
+         *     maximum of it, null in a gap. quiet_db : nine tenths of the time are louder.
+         */
+        WatchAnswer: {
+            /** At Ms */
+            at_ms: number[];
+            /** Clips */
+            clips: number;
+            /** Counts */
+            counts: boolean;
+            /** Ended At */
+            ended_at: string | null;
+            /** Every S */
+            every_s: number;
+            /** Gaps */
+            gaps: number;
+            /** Id */
+            id: string;
+            /** Level Db */
+            level_db: (number | null)[];
+            /** Loudest Db */
+            loudest_db: (number | null)[];
+            /** Megabytes */
+            megabytes: number;
+            /** Name */
+            name: string;
+            /** Next Ms */
+            next_ms: number | null;
+            /** Nights */
+            nights: number;
+            /** Offset Min */
+            offset_min: number;
+            /** Passed */
+            passed: components["schemas"]["Passed"][];
+            /** Quiet Db */
+            quiet_db: number | null;
+            /** Seconds */
+            seconds: number;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Stopped Why */
+            stopped_why: string;
+            /** Unit */
+            unit: string;
+            /** Way */
+            way: string;
+            /** Words */
+            words: string;
+        };
+        /** WatchAsk */
+        WatchAsk: {
+            /**
+             * Way
+             * @default browser
+             * @enum {string}
+             */
+            way: "browser" | "rig";
+        };
+        /**
+         * WatchSummary
+         * @description next_ms : where it goes on, null before the first second. seconds : heard; gaps : stretches that were not.
+         *     megabytes : kept of levels and clips.
+         */
+        WatchSummary: {
+            /** Clips */
+            clips: number;
+            /** Counts */
+            counts: boolean;
+            /** Ended At */
+            ended_at: string | null;
+            /** Gaps */
+            gaps: number;
+            /** Id */
+            id: string;
+            /** Megabytes */
+            megabytes: number;
+            /** Name */
+            name: string;
+            /** Next Ms */
+            next_ms: number | null;
+            /** Nights */
+            nights: number;
+            /** Seconds */
+            seconds: number;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Stopped Why */
+            stopped_why: string;
+            /** Unit */
+            unit: string;
+            /** Way */
+            way: string;
+        };
+        /** WatchUpdate */
+        WatchUpdate: {
+            /** Counts */
+            counts: boolean;
+        };
+        /**
+         * WayAnswer
+         * @description A way in. share : of the power through its surface in the octave that matters most. at : in the document's
+         *     metres, null for a whole surface. closed_with : what closes it now.
+         */
+        WayAnswer: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Buys */
+            buys: components["schemas"]["Buys"][];
+            /** Closed With */
+            closed_with: string | null;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Note */
+            note: string;
+            /** Share */
+            share: number;
+            /** Surface */
+            surface: string;
+        };
+        /**
+         * WindowAnswer
+         * @description from, to : hours of the weekday.
+         */
+        WindowAnswer: {
+            /** Chance */
+            chance: number;
+            /** From */
+            from: number;
+            /** To */
+            to: number;
+            /** Weekday */
+            weekday: number;
+        };
         /**
          * WordsAnswer
          * @description The same words twice, equally loud. simulated : which of the two are.
@@ -5301,6 +6633,13 @@ export interface components {
             simulated: boolean[];
             /** Thirds */
             thirds: components["schemas"]["ThirdDifference"][];
+        };
+        /** WorstThird */
+        WorstThird: {
+            /** Centre Hz */
+            centre_hz: number;
+            /** Db */
+            db: number;
         };
         /** ReturnAnswer */
         keenquiet__service__answers__placing__ReturnAnswer: {
@@ -5784,6 +7123,86 @@ export interface operations {
                 };
                 content: {
                     "audio/wav": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    read_hum_tree_api_hum_tree_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HumTree"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    hush_api_hush_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrangementAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HushAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -6489,6 +7908,90 @@ export interface operations {
             };
         };
     };
+    compare_gains_api_readings__reading_id__gains__other_id__get: {
+        parameters: {
+            query?: {
+                gain_db?: number;
+            };
+            header?: never;
+            path: {
+                reading_id: string;
+                other_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GainsAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    compare_hums_api_readings__reading_id__hum__other_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+                other_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HumAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     read_impulse_api_readings__reading_id__impulse_wav_get: {
         parameters: {
             query?: never;
@@ -6654,6 +8157,46 @@ export interface operations {
             };
         };
     };
+    read_room_tone_api_readings__reading_id__room_tone_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoomToneAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     compare_words_api_readings__reading_id__same_words__other_id__get: {
         parameters: {
             query?: never;
@@ -6716,6 +8259,47 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SidesAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    compare_room_tones_api_readings__reading_id__splice__other_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+                other_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpliceAnswer"];
                 };
             };
             /** @description Not Found */
@@ -7073,6 +8657,138 @@ export interface operations {
             };
         };
     };
+    read_hours_api_rooms__room_id__hours_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                room_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HoursAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoursAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    export_hours_api_rooms__room_id__hours__kind__get: {
+        parameters: {
+            query?: {
+                minutes?: number | null;
+                arrangement_id?: string | null;
+            };
+            header?: never;
+            path: {
+                room_id: string;
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    house_round_api_rooms__room_id__house_round_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                room_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoundAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     read_ledger_api_rooms__room_id__ledger_get: {
         parameters: {
             query?: never;
@@ -7188,6 +8904,95 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    note_from_silence_api_rooms__room_id__noise_from_silence_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                room_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NotedAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NotedAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    practice_night_api_rooms__room_id__practice_night_get: {
+        parameters: {
+            query: {
+                from_ms: number;
+                offset_min: number;
+                seconds?: number;
+                arrangement_id?: string | null;
+            };
+            header?: never;
+            path: {
+                room_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeBlock"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7464,6 +9269,134 @@ export interface operations {
             };
         };
     };
+    list_watches_api_rooms__room_id__watches_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                room_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchSummary"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    begin_watch_api_rooms__room_id__watches_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                room_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WatchAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchSummary"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    import_log_api_rooms__room_id__watches_import_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                room_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_import_log_api_rooms__room_id__watches_import_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchSummary"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     schools_api_schools_post: {
         parameters: {
             query?: never;
@@ -7656,6 +9589,381 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SwellAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    read_watch_api_watches__watch_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                watch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    remove_watch_api_watches__watch_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                watch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    update_watch_api_watches__watch_id__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                watch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WatchUpdate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchSummary"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    list_clips_api_watches__watch_id__clips_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                watch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClipAnswer"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    read_clip_api_watches__watch_id__clips__at_ms__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                watch_id: string;
+                at_ms: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    add_levels_api_watches__watch_id__levels_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                watch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LevelsAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlockKept"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    export_watch_api_watches__watch_id__log_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                watch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    add_sound_api_watches__watch_id__sound_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                watch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_add_sound_api_watches__watch_id__sound_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlockKept"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    stop_watch_api_watches__watch_id__stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                watch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StopAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchSummary"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
                 };
             };
             /** @description Unprocessable Entity */

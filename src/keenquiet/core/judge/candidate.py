@@ -6,6 +6,7 @@ from types import MappingProxyType
 from typing import Protocol
 
 from keenquiet.core.edits import Edit
+from keenquiet.core.room.calendar import Calendar
 
 Fact = float | int | str | tuple[str, ...]
 _NO_FACTS: Mapping[str, Fact] = MappingProxyType({})
@@ -16,7 +17,7 @@ class Limits:
     """What the performer can do: budget [currency], whether walls may be drilled, whether a duvet is at hand.
 
     owned : pieces at hand, by their key in the list of prices. patterns : of the microphones at hand. stands : at
-    hand, the microphone's among them.
+    hand, the microphone's among them. allowed : when playing is.
     """
 
     budget: float = 120.0
@@ -25,6 +26,7 @@ class Limits:
     owned: frozenset[str] = frozenset()
     patterns: tuple[str, ...] = ()
     stands: int = 1
+    allowed: Calendar = field(default_factory=Calendar)
 
 
 @dataclass(frozen=True)
@@ -32,7 +34,7 @@ class Candidate:
     """A move before it is judged.
 
     kind : `turn`, `place`, `distance`, `soft-behind`, `wardrobe`, `reflection`, `trap`, `silence`, `hour`,
-    `take-down`, `open-door`, `microphone`, `screen`, `together` (noise moves that are done at once).
+    `take-down`, `open-door`, `microphone`, `screen`, `seal`, `null`, `together` (noise moves that are done at once).
     piece, count : what is hung or laid, by its key in the list of prices, and how many. facts : what its words need.
     """
 

@@ -88,9 +88,9 @@ def noted_chances(
         raise InputError("minutes", f"{minutes} min is no take.", "Give the length of the piece.")
     middle, under = _noted(noises, performance_dba, house_dba, wanted_db, minutes, 0.0, 1.0)
     spreads = [
-        _noted(noises, performance_dba, house_dba, wanted_db, minutes, sign * NOISE_LEVEL_SPREAD_DB, 1 - sign * part)[0]
+        _noted(noises, performance_dba, house_dba, wanted_db, minutes, sign * NOISE_LEVEL_SPREAD_DB, 1 + sign * part)[0]
         for sign in (-1.0, 1.0)
-        for part in (0.0, _PERIOD_SPREAD)
+        for part in (0.0, _PERIOD_SPREAD, -_PERIOD_SPREAD)
     ]
     every = np.stack([middle, *spreads])
     no_log = np.zeros(middle.shape, dtype=int)
@@ -106,13 +106,14 @@ def _noted(
     louder_db: float,
     period: float,
 ) -> tuple[FloatArray, FloatArray]:
-    """Chance and what steady noise leaves under the performance, (7, 96) each, with noises that much louder and
-    periods times that.
+    """Chance and what steady noise leaves under the performance, (7, 96) each, with what comes and goes that much
+    louder and its periods times that.
     """
     hours = (np.arange(QUARTERS) + 0.5) / 4
     steady = np.full((WEEKDAYS, QUARTERS), 10 ** (house_dba / 10))
     runs = [np.array([[n.calendar.runs_at(h, d) for h in hours] for d in range(WEEKDAYS)]) for n in noises]
-    powers = [10 ** ((noise.level_dba + louder_db) / 10) for noise in noises]
+    # what comes and goes louder against what stays: all of it louder would change nothing
+    powers = [10 ** ((n.level_dba + (louder_db if n.cycle is not None else 0.0)) / 10) for n in noises]
     for noise, running, power in zip(noises, runs, powers, strict=True):
         if noise.cycle is None:
             steady += running * power

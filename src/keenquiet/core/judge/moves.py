@@ -11,7 +11,7 @@ from typing import Final
 
 import numpy as np
 
-from keenquiet.core.edits import Hang, Place, applied
+from keenquiet.core.edits import Hang, applied
 from keenquiet.core.errors import InputError
 from keenquiet.core.judge.candidate import Candidate, Cost, Costs, Limits
 from keenquiet.core.judge.forecast import (
@@ -25,8 +25,9 @@ from keenquiet.core.judge.forecast import (
     forecast,
     noise_spread_db,
 )
+from keenquiet.core.judge.going_together import contradict, together
 from keenquiet.core.judge.places import distances, other_microphones, places
-from keenquiet.core.judge.quiet import quiet
+from keenquiet.core.judge.quiet import quiet, seals
 from keenquiet.core.judge.soft import fits, livelier, reflection_panels, soft_behind, traps, wardrobes
 from keenquiet.core.judge.wanted import Wanted
 from keenquiet.core.room.room import Overlay, Room
@@ -38,9 +39,7 @@ _MOST_OF_A_KIND: Final = {"soft-behind": 2, "reflection": 2, "silence": 2}
 _FINALISTS: Final = 3  # of a kind that are solved fully: first order tells neighbours apart to a few per cent only
 # first order misjudges thick traps: so many of them are solved, in rooms of a home all there are
 _SOLVED: Final = {"trap": 20}
-NOISE_KINDS: Final = ("silence", "hour", "together")
-_LIVELIER: Final = ("take-down", "open-door")
-_SOFTER: Final = ("soft-behind", "reflection", "trap", "wardrobe")
+NOISE_KINDS: Final = ("silence", "hour", "together", "seal")
 _LIMITS: Final = 0.3  # deficit from which a mark limits the recording
 _MOST_HARM: Final = 0.5  # of what is gained elsewhere
 _MODEL_SHARE: Final = 0.3  # of a change, for what the models leave out (our estimate)
@@ -146,27 +145,6 @@ def _quieter_spread_db(change_db: float, after: Forecast) -> float:
     return share * float(np.hypot(NOISE_LEVEL_SPREAD_DB, noise_spread_db(after.noise)))
 
 
-def contradict(one: Candidate, other: Candidate) -> bool:
-    """Two that put the same person in two places, or let the room answer and swallow it."""
-
-    def says(candidate: Candidate) -> set[str]:
-        said = set()
-        if any(isinstance(edit, Place) and edit.who == "performer" for edit in candidate.edits):
-            said.add("stand")
-        if candidate.kind in _LIVELIER:
-            said.add("livelier")
-        if candidate.kind in _SOFTER:
-            said.add("softer")
-        return said
-
-    first, second = says(one), says(other)
-    return (
-        "stand" in first & second
-        or ("livelier" in first and "softer" in second)
-        or ("softer" in first and "livelier" in second)
-    )
-
-
 def _is_sure(move: Move, now: Forecast, wanted: Wanted) -> bool:
     """Whether at least one mark that lacks something gains more than its own uncertainty and enough to be shown."""
     lacks = deficits(now, wanted)
@@ -243,7 +221,8 @@ def candidates(
     yield from wardrobes(scenario)
     yield from reflection_panels(scenario, now, limits)
     yield from traps(scenario, now)
-    yield from quiet(scenario)
+    yield from together(list(quiet(scenario, limits.allowed)))
+    yield from seals(scenario)
     if wanted.bounce_db.high is not None:
         yield from livelier(scenario)
 

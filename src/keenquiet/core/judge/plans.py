@@ -8,18 +8,18 @@ move after the other, so that each move's gain is what it adds to those above it
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from itertools import combinations
 from typing import Final
 
 import numpy as np
 
-from keenquiet.core.edits import Edit, Hang, Place, PutScreen, SetHour, SetState, Switch, TakeDown, applied
+from keenquiet.core.edits import Edit, Hang, Place, PutScreen, SealWay, SetHour, SetState, Switch, TakeDown, applied
 from keenquiet.core.errors import InputError
 from keenquiet.core.judge.candidate import Candidate, Cost, Costs, Limits
 from keenquiet.core.judge.forecast import Acoustics, Forecast, bounce_draws_db, deficits, forecast
-from keenquiet.core.judge.moves import Judged, Move, Report, contradict, stand_as_before, surroundings, told
+from keenquiet.core.judge.going_together import go_together, together
+from keenquiet.core.judge.moves import Judged, Move, Report, stand_as_before, surroundings, told
 from keenquiet.core.judge.places import distances, other_microphones, places
-from keenquiet.core.judge.quiet import quiet
+from keenquiet.core.judge.quiet import quiet, seals
 from keenquiet.core.judge.screen_places import screen_candidates
 from keenquiet.core.judge.soft import fits, livelier, reflection_panels, soft_behind, traps, variants, wardrobes
 from keenquiet.core.judge.wanted import Wanted
@@ -36,11 +36,10 @@ _CONTENDERS: Final = 9  # sets that are solved for each budget
 _RIVALS: Final = 3
 _BRANCHES: Final = 2  # stands that are searched to the end
 _STAND: Final = 0.1  # what another stand must win by itself: moving is a nuisance
-_TOGETHER: Final = 4  # noise moves at once, at most
 _LITTLE: Final = 0.15  # of what money buys in all: from there on it buys little
 _LED: Final = 8  # panels that are looked at more closely
 _QUICK: Final = 10  # pieces that a first answer looks at
-_ORDER: Final = (TakeDown, SetState, Place, Hang, PutScreen, Switch, SetHour)
+_ORDER: Final = (TakeDown, SetState, Place, Hang, PutScreen, SealWay, Switch, SetHour)
 
 
 @dataclass(frozen=True)
@@ -274,7 +273,8 @@ class _Branch:
         panels, corners = list(reflection_panels(scenario, now, limits)), list(traps(scenario, now))
         yield from panels[:: max(len(panels) // _QUICK, 1)] if quick else panels
         yield from corners[:: max(len(corners) // (_QUICK // 3), 1)] if quick else corners
-        yield from together(list(quiet(scenario)))
+        yield from together(list(quiet(scenario, limits.allowed)))
+        yield from seals(scenario)
         if self.search.wanted.bounce_db.high is not None:
             yield from livelier(scenario)
 
@@ -454,68 +454,11 @@ class _Set:
         return self.branch.worth(self.chosen)
 
 
-def go_together(one: Candidate, other: Candidate) -> bool:
-    """Whether two can both be done: not the same thing twice, not in each other's place."""
-    if contradict(one, other) or contradict(other, one):
-        return False
-    first, second = _takes(one), _takes(other)
-    if first & second:
-        return False
-    hung = [[edit.overlay for edit in each.edits if isinstance(edit, Hang)] for each in (one, other)]
-    return not any(
-        a.face == b.face
-        and min(a.rect[1], b.rect[1]) > max(a.rect[0], b.rect[0])
-        and min(a.rect[3], b.rect[3]) > max(a.rect[2], b.rect[2])
-        for a in hung[0]
-        for b in hung[1]
-    )
-
-
-_ONE_OF: Final = ("duvet", "mattress", "rug", "clothes-rail")
-
-
-def _takes(candidate: Candidate) -> set[str]:
-    """What there is only one of."""
-    taken = set()
-    for edit in candidate.edits:
-        if isinstance(edit, Place):
-            taken.add(edit.who)
-        elif isinstance(edit, SetHour):
-            taken.add("hour")
-        elif isinstance(edit, Switch):
-            taken.add(f"switch {edit.noise}")
-        elif isinstance(edit, SetState):
-            taken.add(edit.what)
-        elif isinstance(edit, TakeDown):
-            taken.add("list")  # numbers of what hangs shift
-        elif isinstance(edit, PutScreen):
-            taken.add(f"behind the {candidate.facts['behind']}")
-    if candidate.kind == "microphone":
-        taken.add("pattern")
-    if candidate.piece in _ONE_OF:
-        taken.add(str(candidate.piece))
-    uses = candidate.facts.get("uses")
-    return taken | ({str(uses)} if uses else set())
-
-
 def in_order(edits: Iterable[Edit]) -> tuple[Edit, ...]:
     """Edits of several moves in the order in which they do not disturb each other."""
     listed = list(edits)
     rank = {kind: number for number, kind in enumerate(_ORDER)}
     return tuple(sorted(listed, key=lambda edit: rank.get(type(edit), len(_ORDER))))
-
-
-def together(alone: list[Candidate]) -> Iterator[Candidate]:
-    """Noise moves each alone and up to four at once: two that are small alone may win much together."""
-    yield from alone
-    for count in range(2, min(len(alone), _TOGETHER) + 1):
-        for several in combinations(alone, count):
-            if all(go_together(a, b) for a, b in combinations(several, 2)):
-                edits = tuple(edit for part in several for edit in part.edits)
-                hours = [part for part in several if part.kind == "hour"]
-                more = dict(hours[0].facts) if hours else {}
-                noises = tuple(str(part.facts["noise"]) for part in several if part.kind == "silence")
-                yield Candidate("together", edits, None, count, {**more, "noises": noises})
 
 
 def _knee(moves: Sequence[Move]) -> int | None:

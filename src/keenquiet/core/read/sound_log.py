@@ -94,8 +94,7 @@ class SoundLog:
     def gaps_s(self) -> list[tuple[float, float]]:
         """From and to of what was not heard, local time. [s]"""
         return [
-            (float(self.local_s[one.stop - 1]), float(self.local_s[other.start]))
-            for one, other in pairwise(self.parts)
+            (float(self.local_s[one.stop - 1]), float(self.local_s[other.start])) for one, other in pairwise(self.parts)
         ]
 
     @property

@@ -2,7 +2,7 @@
 
 from typing import Literal
 
-from keenquiet.documents.schema import AbsorberDoc
+from keenquiet.documents.schema import AbsorberDoc, CycleDoc
 from keenquiet.service.answers.numbers import Answer, Num, Numbers, NumOrNone, Points2
 
 
@@ -91,6 +91,24 @@ class PieceAnswer(Answer):
     stands: bool
 
 
+class NoisePresetAnswer(Answer):
+    """A noise that homes have: octave levels at 1 m from the thing or from the surface it comes through. [dB]
+
+    behind : kind of surface it usually comes through, "" inside. again : must be switched on again afterwards.
+    """
+
+    key: str
+    label: str
+    kind: str
+    behind: str
+    octaves_db: dict[str, Num]
+    hum_hz: NumOrNone
+    hours: list[tuple[Num, Num]]
+    cycle: CycleDoc | None
+    again: bool
+    level_dba: Num
+
+
 class Catalogue(Answer):
     materials: list[MaterialAnswer]
     sources: list[Choice]
@@ -104,6 +122,8 @@ class Catalogue(Answer):
     pieces: list[PieceAnswer]
     diffusing: str
     edits: dict[str, str]
+    noises: list[NoisePresetAnswer]
+    days: list[str]
 
 
 class LengthAnswer(Answer):

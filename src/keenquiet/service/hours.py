@@ -1,0 +1,201 @@
+"""Hours of the week: chances of an undisturbed take from notes and logs, the best windows, as calendar and table."""
+
+import csv
+import io
+from datetime import UTC, date, datetime, time, timedelta
+from typing import Final
+from uuid import NAMESPACE_URL, uuid5
+
+import numpy as np
+
+from keenquiet.advice.hush import DAYS, attempts_words, chance_words, clock, window_words
+from keenquiet.core.errors import InputError
+from keenquiet.core.judge.hours import Chances, NotedNoise, both, good_windows, log_chances, noted_chances
+from keenquiet.core.judge.quiet_sets import performance_dba
+from keenquiet.core.read.sound_log import SoundLog
+from keenquiet.core.room.calendar import Calendar
+from keenquiet.core.waves.noise_at import THE_HOUSE, noise_at_microphone
+from keenquiet.documents.convert import calendar_of
+from keenquiet.documents.schema import RoomDoc
+from keenquiet.service.answers.hush import HourChance, HoursAnswer, LogSaid, WindowAnswer
+from keenquiet.service.answers.marks import wanted_of
+from keenquiet.service.predict import acoustics_of
+
+_ANY_DB: Final = 30.0  # wanted where the brief wants nothing of Hush
+_RRULE_DAYS: Final = ("MO", "TU", "WE", "TH", "FR", "SA", "SU")
+_MOST_EVENTS: Final = 14
+
+
+def hours_answer(
+    room: RoomDoc,
+    arrangement_id: str | None = None,
+    *,
+    minutes: float | None = None,
+    log: SoundLog | None = None,
+    too_loud_db: float | None = None,
+) -> HoursAnswer:
+    """Contract of `hours`. minutes : of the take, None as the brief says. log : all that was watched."""
+    doc = room.arrangement_doc(arrangement_id)
+    length = room.brief.piece_min if minutes is None else minutes
+    if not 0 < length <= 240:
+        raise InputError("minutes", f"{length} min is no take.", "Give the length of the piece, up to four hours.")
+    found = _chances(room, doc.id, length, log, too_loud_db)
+    allowed = calendar_of(room.brief.allowed)
+    windows = good_windows(found, allowed, minutes=length) if found is not None else ()
+    anytime = good_windows(found, Calendar(), minutes=length) if found is not None else ()
+    weekday = doc.weekday if doc.weekday is not None else 0
+    now = None
+    if found is not None and doc.hour is not None:
+        value = float(found.chance[weekday, min(int(doc.hour * 4), 95)])
+        now = value if np.isfinite(value) else None
+    flags = []
+    if not room.noises and log is None:
+        flags.append("noise_unknown")
+    if log is not None and found is not None and not found.by_log.any():
+        flags.append("too_little")
+    if not windows:
+        flags.append("no_window")
+    hourly = None if found is None else found.hourly()
+    return HoursAnswer(
+        minutes=length,
+        hours=[
+            _hour(hourly, day, hour, allowed=allowed.runs_at(hour + 0.5, day)) for day in range(7) for hour in range(24)
+        ],
+        windows=[WindowAnswer(weekday=w.weekday, from_h=w.from_h, to_h=w.to_h, chance=w.chance) for w in windows],
+        quarters=[[None if not np.isfinite(c) else round(float(c), 3) for c in row] for row in found.chance]
+        if found is not None
+        else [],
+        now=now,
+        words=window_words(windows, anytime)
+        if found is not None
+        else "Not known yet: note what makes noise here and when, or watch a night.",
+        now_words=""
+        if now is None
+        else f"{chance_words(now)[:1].upper() + chance_words(now)[1:]}. {attempts_words(now)}".strip(),
+        log=None if log is None else log_said(log),
+        flags=flags,
+    )
+
+
+def log_said(log: SoundLog) -> LogSaid:
+    """What a log is."""
+    return LogSaid(
+        seconds=len(log.utc_s) * log.step_s,
+        nights=log.nights,
+        gaps=len(log.parts) - 1,
+        repeated=log.repeated,
+        unsorted=log.unsorted,
+        quiet_db=log.quiet_db,
+    )
+
+
+def _chances(
+    room: RoomDoc, arrangement_id: str, minutes: float, log: SoundLog | None, too_loud_db: float | None
+) -> Chances | None:
+    heard = None if log is None else log_chances(log, minutes=minutes, too_loud_db=too_loud_db)
+    noted = _noted(room, arrangement_id, minutes) if room.noises else None
+    return None if heard is None and noted is None else both(noted, heard)
+
+
+def _noted(room: RoomDoc, arrangement_id: str, minutes: float) -> Chances:
+    """From the notes: every noise at the microphone while it sounds, whatever the hour. What is switched off, or let in
+    less by closed ways, counts as it is.
+    """
+    # any hour and any day: the calendar decides
+    doc = room.arrangement_doc(arrangement_id).model_copy(update={"hour": None, "weekday": None})
+    scenario, acoustics = acoustics_of(room, doc)
+    noise = noise_at_microphone(scenario.described, scenario.arrangement, decay=acoustics.decay, hour=None)
+    levels = {**noise.by_source_dba, **noise.passing_dba}
+    wanted = wanted_of(room).hush_db.low
+    return noted_chances(
+        [NotedNoise(n.name, n.calendar, levels[n.name], n.cycle) for n in scenario.described.noises],
+        performance_dba=performance_dba(scenario.arrangement),
+        house_dba=noise.by_source_dba[THE_HOUSE],
+        wanted_db=_ANY_DB if wanted is None else wanted,
+        minutes=minutes,
+    )
+
+
+def _hour(found: Chances | None, day: int, hour: int, *, allowed: bool) -> HourChance:
+    def at(values: np.ndarray | None) -> float | None:
+        if values is None or not np.isfinite(values[day, hour]):
+            return None
+        return float(values[day, hour])
+
+    chance = at(None if found is None else found.chance)
+    return HourChance(
+        weekday=day,
+        hour=hour,
+        chance=chance,
+        low=at(None if found is None else found.low),
+        high=at(None if found is None else found.high),
+        attempts=1 / chance if chance else None,
+        under_db=at(None if found is None else found.under_db),
+        known=None if found is None or chance is None else "log" if found.by_log[day, hour] else "noted",
+        nights=0 if found is None else int(found.nights[day, hour]),
+        allowed=allowed,
+    )
+
+
+def hours_csv(answer: HoursAnswer) -> bytes:
+    """The week as a table, an hour a row."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(
+        ["weekday", "hour", "chance", "low", "high", "attempts", "steady noise under the performance [dB]", "known by",
+         "nights", "playing allowed"]
+    )  # fmt: skip
+    for row in answer.hours:
+        figures = (row.chance, row.low, row.high, row.attempts, row.under_db)
+        writer.writerow(
+            [DAYS[row.weekday], f"{row.hour:02d}:00", *("" if v is None else v for v in figures), row.known or "",
+             row.nights, "yes" if row.allowed else "no"]
+        )  # fmt: skip
+    return out.getvalue().encode()
+
+
+def hours_ics(room: RoomDoc, answer: HoursAnswer, *, from_day: date) -> bytes:
+    """The best windows as weekly events in local time (RFC 5545, floating), days that are alike as one event."""
+    grouped: dict[tuple[float, float, float], list[int]] = {}
+    for window in answer.windows:
+        grouped.setdefault((window.from_h, window.to_h, round(window.chance, 2)), []).append(window.weekday)
+    lines = ["BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Keen Quiet//Hours//EN", "CALSCALE:GREGORIAN"]
+    stamp = datetime.combine(from_day, time(), UTC).strftime("%Y%m%dT%H%M%SZ")
+    for (start, end, chance), days in list(grouped.items())[:_MOST_EVENTS]:
+        days = sorted(days)
+        first = from_day + timedelta(days=min((day - from_day.weekday()) % 7 for day in days))
+        name = f"{room.name}-{start}-{end}-{days}"
+        told = f"{clock(start)} to {clock(end)}, takes of {answer.minutes:g} min: {chance_words(chance)}."
+        lines += [
+            "BEGIN:VEVENT",
+            f"UID:{uuid5(NAMESPACE_URL, name)}",
+            f"DTSTAMP:{stamp}",
+            f"DTSTART:{_local(first, start)}",
+            f"DTEND:{_local(first, end)}",
+            f"RRULE:FREQ=WEEKLY;BYDAY={','.join(_RRULE_DAYS[day] for day in days)}",
+            f"SUMMARY:{_escaped(f'Quiet: {room.name}')}",
+            f"DESCRIPTION:{_escaped(told)}",
+            "END:VEVENT",
+        ]
+    lines.append("END:VCALENDAR")
+    return "".join(f"{_folded(line)}\r\n" for line in lines).encode()
+
+
+def _local(day: date, hour: float) -> str:
+    return (datetime.combine(day, time()) + timedelta(hours=hour)).strftime("%Y%m%dT%H%M%S")
+
+
+def _escaped(text: str) -> str:
+    return text.replace("\\", "\\\\").replace(";", "\\;").replace(",", "\\,").replace("\n", "\\n")
+
+
+def _folded(line: str) -> str:
+    """At most 75 octets a line, further ones after a space, no character cut in two."""
+    parts: list[str] = []
+    now = ""
+    for character in line:
+        if len((now + character).encode()) > (75 if not parts else 74):
+            parts.append(now)
+            now = ""
+        now += character
+    return "\r\n ".join([*parts, now])

@@ -1,0 +1,453 @@
+"""Watches: hours of listening, kept as levels by the second and as short sounds of what passed. Nothing else is kept.
+
+A block may come twice, late, or after a gap: what is there is there, and what was not heard stays a gap.
+"""
+
+import io
+import threading
+from collections import OrderedDict
+from datetime import UTC, datetime, timedelta
+from typing import Any, Final
+
+import numpy as np
+import soundfile
+from sqlalchemy import func, select
+from sqlalchemy.dialects.sqlite import insert
+from sqlalchemy.orm import Session
+
+from keenquiet.core.errors import InputError
+from keenquiet.core.read.sound_log import SoundLog
+from keenquiet.core.read.watch import CLIP_S, COLUMNS, LOWEST_DBFS, packed, second_levels_db, unpacked, worth_a_clip
+from keenquiet.core.types import FloatArray
+from keenquiet.documents.convert import read_room
+from keenquiet.rig.night import night_levels
+from keenquiet.service.answers.watches import BlockKept, ClipAnswer, Passed, PracticeBlock, WatchAnswer, WatchSummary
+from keenquiet.service.data import Data, new_id, note_in_ledger, now, room_row
+from keenquiet.service.predict import acoustics_of
+from keenquiet.service.sound_logs import log_csv, read_log
+from keenquiet.store.errors import NotFound
+from keenquiet.store.models import Watch, WatchClip, WatchPart
+
+MOST_CLIP_BYTES: Final = 45_000_000  # of a watch: a night stays under 50 MB
+_MOST_BLOCK_S: Final = 120
+_MOST_LEVELS: Final = 3600
+_RATES_HZ: Final = (8_000, 192_000)
+_BEFORE_S: Final = 600  # whose median is the usual
+_FROM_MS, _TO_MS = 946_684_800_000, 4_102_444_800_000  # 2000 to 2100
+_MOST_OFFSET_MIN: Final = 14 * 60
+_MOST_STEPS: Final = 720
+_BEFORE_CLIP_S: Final = 2.0
+_MOST_PASSED: Final = 400
+
+# the last seconds of each watch that is going on, so that a clip may begin before its block
+_tails: OrderedDict[str, tuple[int, float, FloatArray]] = OrderedDict()
+_tails_lock = threading.Lock()
+_MOST_TAILS: Final = 8
+
+
+def begun(data: Data, room_id: str, *, way: str) -> WatchSummary:
+    """A new watch of a room."""
+    with data.database.session() as session:
+        room_row(session, room_id)
+        watch = Watch(id=new_id(), room_id=room_id, way=way, unit="dBFS", started_at=now())
+        session.add(watch)
+        note_in_ledger(session, room_id, "watch", "A watch began", {"watch_id": watch.id})
+        session.flush()
+        return _summary(session, watch)
+
+
+def _of(session: Session, watch_id: str) -> Watch:
+    watch = session.get(Watch, watch_id)
+    if watch is None or watch.deleted_at is not None:
+        raise NotFound("There is no such watch here.")
+    return watch
+
+
+def listed(data: Data, room_id: str) -> list[WatchSummary]:
+    """Watches of a room, newest first."""
+    with data.database.session() as session:
+        room_row(session, room_id)
+        rows = session.scalars(
+            select(Watch).where(Watch.room_id == room_id, Watch.deleted_at.is_(None)).order_by(Watch.started_at.desc())
+        ).all()
+        return [_summary(session, row) for row in rows]
+
+
+def _summary(session: Session, watch: Watch) -> WatchSummary:
+    ends = session.execute(
+        select(WatchPart.from_ms, WatchPart.count, WatchPart.offset_min)
+        .where(WatchPart.watch_id == watch.id)
+        .order_by(WatchPart.from_ms)
+    ).all()
+    clips = session.scalar(select(func.count()).select_from(WatchClip).where(WatchClip.watch_id == watch.id)) or 0
+    gaps, nights, last = 0, set(), None
+    for from_ms, count, offset in ends:
+        gaps += last is not None and from_ms > last + 1.5 * watch.step_ms
+        last = max(last or 0, from_ms + count * watch.step_ms)
+        nights.add((from_ms + offset * 60_000 - 43_200_000) // 86_400_000)
+    return WatchSummary(
+        id=watch.id,
+        way=watch.way,
+        name=watch.name,
+        unit=watch.unit,
+        started_at=watch.started_at,
+        ended_at=watch.ended_at,
+        stopped_why=watch.stopped_why,
+        next_ms=last,
+        seconds=sum(count for _, count, _ in ends) * watch.step_ms // 1000,
+        gaps=gaps,
+        nights=len(nights),
+        clips=clips,
+        megabytes=(watch.clip_bytes + COLUMNS * sum(count for _, count, _ in ends)) / 1e6,
+        counts=watch.counts,
+    )
+
+
+def add_sound(data: Data, watch_id: str, *, from_ms: int, offset_min: int, rate_hz: int, pcm: bytes) -> BlockKept:
+    """Some seconds of sound, 16 bits, one channel, little-endian. Levels are kept, and a clip where something passes.
+
+    Raises InputError for what cannot be, StorageFull when the disk is.
+    """
+    _check_time(from_ms, offset_min)
+    if not _RATES_HZ[0] <= rate_hz <= _RATES_HZ[1]:
+        raise InputError("rate", f"{rate_hz} Hz is no rate for sound.", "Send 8 000 to 192 000 Hz.")
+    if len(pcm) % 2 or not 2 * rate_hz <= len(pcm) <= 2 * rate_hz * _MOST_BLOCK_S:
+        raise InputError("block", "is no block of one second to two minutes.", "Send ten seconds of 16-bit samples.")
+    samples = np.frombuffer(pcm, dtype="<i2").astype(float) / 32768
+    levels = second_levels_db(samples, rate_hz)
+    if np.max(np.abs(samples)) == 0:
+        levels = np.full_like(levels, np.nan)  # a muted microphone hears nothing, which is not quiet
+    before = _before(data, watch_id, from_ms)
+    _keep_levels(data, watch_id, from_ms, offset_min, levels)
+    kept, flags = _keep_clips(data, watch_id, from_ms, rate_hz, samples, levels[:, 0], before)
+    last = float(levels[-1, 0])
+    return BlockKept(
+        next_ms=from_ms + len(levels) * 1000, level_dba=last if np.isfinite(last) else None, clips=kept, flags=flags
+    )
+
+
+def add_levels(data: Data, watch_id: str, *, from_ms: int, offset_min: int, rows: list[list[float]]) -> BlockKept:
+    """Levels that were made elsewhere, A-weighted and by octave, a row a second."""
+    _check_time(from_ms, offset_min)
+    if not 1 <= len(rows) <= _MOST_LEVELS or any(len(row) != COLUMNS for row in rows):
+        raise InputError("rows", "are not one second to an hour of nine levels each.", "Send A and eight octaves.")
+    levels = np.array(rows, dtype=float)
+    _keep_levels(data, watch_id, from_ms, offset_min, levels)
+    return BlockKept(next_ms=from_ms + 1000 * len(rows), level_dba=float(levels[-1, 0]), clips=0, flags=[])
+
+
+def _check_time(from_ms: int, offset_min: int) -> None:
+    if not _FROM_MS <= from_ms < _TO_MS:
+        raise InputError("from_ms", f"{from_ms} is no time of this century.", "Check the clock of this machine.")
+    if abs(offset_min) > _MOST_OFFSET_MIN:
+        raise InputError("offset_min", f"{offset_min} min is no zone.", "Send minutes ahead of UTC.")
+
+
+def _keep_levels(data: Data, watch_id: str, from_ms: int, offset_min: int, levels: FloatArray) -> None:
+    with data.database.session() as session:
+        watch = _of(session, watch_id)
+        if watch.ended_at is not None:
+            raise InputError("watch", "has been stopped.", "Begin another one.")
+        session.execute(
+            insert(WatchPart)
+            .values(watch_id=watch_id, from_ms=from_ms, count=len(levels), offset_min=offset_min, levels=packed(levels))
+            .on_conflict_do_nothing()
+        )
+
+
+def _before(data: Data, watch_id: str, from_ms: int) -> FloatArray:
+    """A-weighted levels of the last minutes before a block, (n,)."""
+    with data.database.session() as session:
+        parts = session.scalars(
+            select(WatchPart.levels)
+            .where(
+                WatchPart.watch_id == watch_id,
+                WatchPart.from_ms < from_ms,
+                WatchPart.from_ms >= from_ms - 1000 * _BEFORE_S,
+            )
+            .order_by(WatchPart.from_ms)
+        ).all()
+    return np.concatenate([unpacked(part)[:, 0] for part in parts]) if parts else np.zeros(0)
+
+
+def _keep_clips(
+    data: Data,
+    watch_id: str,
+    from_ms: int,
+    rate_hz: int,
+    samples: FloatArray,
+    levels_dba: FloatArray,
+    before: FloatArray,
+) -> tuple[int, list[str]]:
+    """Clips of what passes in a block; they may begin in the block before."""
+    with _tails_lock:
+        tail_end, tail_rate, tail = _tails.get(watch_id, (0, 0.0, np.zeros(0)))
+        joined = tail if tail_rate == rate_hz and abs(tail_end - from_ms) < 100 else np.zeros(0)
+        _tails[watch_id] = (
+            from_ms + round(1000 * len(samples) / rate_hz),
+            rate_hz,
+            samples[-round(CLIP_S * rate_hz) :],
+        )
+        _tails.move_to_end(watch_id)
+        while len(_tails) > _MOST_TAILS:
+            _tails.popitem(last=False)
+    loud = worth_a_clip(levels_dba, before)
+    if not loud:
+        return 0, []
+    whole = np.concatenate([joined, samples])
+    kept, flags = 0, []
+    for found in loud:
+        start = len(joined) + round((found.second - _BEFORE_CLIP_S) * rate_hz)
+        first = max(start, 0)
+        part = whole[first : first + round(CLIP_S * rate_hz)]
+        buffer = io.BytesIO()
+        soundfile.write(buffer, part, rate_hz, format="FLAC", subtype="PCM_16")
+        content = buffer.getvalue()
+        at_ms = from_ms + round(1000 * (first - len(joined)) / rate_hz)
+        with data.database.session() as session:
+            watch = _of(session, watch_id)
+            if watch.clip_bytes + len(content) > MOST_CLIP_BYTES:
+                flags = ["clips_full"]
+                break
+        digest = data.audio.keep(content, ".flac")
+        with data.database.session() as session:
+            watch = _of(session, watch_id)
+            done: Any = session.execute(
+                insert(WatchClip)
+                .values(
+                    watch_id=watch_id,
+                    at_ms=at_ms,
+                    seconds=len(part) / rate_hz,
+                    rise_db=found.rise_db,
+                    audio_sha256=digest,
+                    audio_suffix=".flac",
+                )
+                .on_conflict_do_nothing()
+            )
+            if done.rowcount:
+                watch.clip_bytes += len(content)
+                kept += 1
+    return kept, flags
+
+
+def stopped(data: Data, watch_id: str, *, why: str) -> WatchSummary:
+    """A watch ended; what it heard stays."""
+    with data.database.session() as session:
+        watch = _of(session, watch_id)
+        if watch.ended_at is None:
+            watch.ended_at, watch.stopped_why = now(), why
+            found = _summary(session, watch)
+            note_in_ledger(
+                session, watch.room_id, "watch", f"A watch ended after {found.seconds / 3600:.1f} h", {"why": why}
+            )
+        session.flush()
+        return _summary(session, watch)
+
+
+def set_counts(data: Data, watch_id: str, *, counts: bool) -> WatchSummary:
+    """Whether a watch says something of the hours."""
+    with data.database.session() as session:
+        watch = _of(session, watch_id)
+        watch.counts = counts
+        session.flush()
+        return _summary(session, watch)
+
+
+def removed(data: Data, watch_id: str) -> None:
+    """A watch put aside: it is shown and counted no more."""
+    with data.database.session() as session:
+        _of(session, watch_id).deleted_at = now()
+
+
+def opened(data: Data, watch_id: str) -> WatchAnswer:
+    """One watch with its curves and what passed."""
+    with data.database.session() as session:
+        watch = _of(session, watch_id)
+        summary = _summary(session, watch)
+        parts = _parts(session, watch_id)
+        clips = [c.at_ms for c in session.scalars(select(WatchClip).where(WatchClip.watch_id == watch_id))]
+    log = _log(parts, watch)
+    if log is None:
+        return WatchAnswer(
+            **summary.model_dump(),
+            every_s=60,
+            at_ms=[],
+            offset_min=0,
+            level_db=[],
+            loudest_db=[],
+            quiet_db=None,
+            passed=[],
+            words="Nothing heard yet.",
+        )
+    every = max(int(np.ceil((log.utc_s[-1] - log.utc_s[0] + 1) / _MOST_STEPS / 10)) * 10, 10)
+    start = np.floor(log.utc_s[0] / every) * every
+    slot = ((log.utc_s - start) // every).astype(int)
+    count = int(slot[-1]) + 1
+    mean, top = np.full(count, np.nan), np.full(count, np.nan)
+    power = np.bincount(slot, 10 ** (log.level_db / 10), count)
+    heard = np.bincount(slot, minlength=count)
+    mean[heard > 0] = 10 * np.log10(power[heard > 0] / heard[heard > 0])
+    np.fmax.at(top, slot, log.level_db)
+    passing = sorted(sorted(log.passing(), key=lambda p: -p.rise_db)[:_MOST_PASSED], key=lambda p: p.at_s)
+    return WatchAnswer(
+        **summary.model_dump(),
+        every_s=every,
+        at_ms=[round(1000 * (start + every * i)) for i in range(count)],
+        offset_min=round(float(log.offset_s[-1]) / 60),
+        level_db=mean,
+        loudest_db=top,
+        quiet_db=log.quiet_db,
+        passed=[
+            Passed(
+                at_ms=round(1000 * p.at_s),
+                seconds=p.seconds,
+                rise_db=p.rise_db,
+                clip_ms=next(
+                    (c for c in clips if c - 1000 <= 1000 * (p.at_s + p.seconds) and c + 5000 >= 1000 * p.at_s), None
+                ),
+            )
+            for p in passing
+        ],
+        words=_words(summary, log),
+    )
+
+
+def _words(summary: WatchSummary, log: SoundLog) -> str:
+    hours, minutes = divmod(summary.seconds // 60, 60)
+    spent = f"{hours} h {minutes:02d} min" if hours else f"{minutes} min"
+    passed = len(log.passing())
+    gaps = f", {summary.gaps} gap{'s' if summary.gaps != 1 else ''} in it" if summary.gaps else ""
+    return f"{spent} heard{gaps}; {passed} time{'s' if passed != 1 else ''} something stood out of the quiet."
+
+
+def _parts(session: Session, watch_id: str) -> list[tuple[int, int, bytes]]:
+    rows = session.execute(
+        select(WatchPart.from_ms, WatchPart.offset_min, WatchPart.levels)
+        .where(WatchPart.watch_id == watch_id)
+        .order_by(WatchPart.from_ms)
+    ).all()
+    return [(row[0], row[1], row[2]) for row in rows]
+
+
+def _lowest_db(watch: Watch) -> float:
+    """The lowest level that is kept: of sound pressure none is below 0."""
+    return LOWEST_DBFS if watch.unit == "dBFS" else -0.5
+
+
+def _log(parts: list[tuple[int, int, bytes]], watch: Watch) -> SoundLog | None:
+    """All parts as one log; seconds without a level are gaps."""
+    step_s = watch.step_ms / 1000
+    times, offsets, levels = [], [], []
+    for from_ms, offset_min, content in parts:
+        found = unpacked(content, _lowest_db(watch))[:, 0]
+        times.append(from_ms / 1000 + step_s * np.arange(len(found)))
+        offsets.append(np.full(len(found), 60.0 * offset_min))
+        levels.append(found)
+    if sum(int(np.count_nonzero(np.isfinite(part))) for part in levels) < 2:
+        return None
+    return SoundLog.of(np.concatenate(times), np.concatenate(levels), offset_s=np.concatenate(offsets))
+
+
+def log_of_room(data: Data, room_id: str) -> SoundLog | None:
+    """All that was watched in a room, each watch against its own quiet: gains and microphones differ. [dB over it]
+
+    Simulated nights count only while there is no real one.
+    """
+    with data.database.session() as session:
+        watches = session.scalars(
+            select(Watch).where(Watch.room_id == room_id, Watch.deleted_at.is_(None), Watch.counts.is_(True))
+        ).all()
+        real = [watch for watch in watches if watch.way != "rig"]
+        logs = [_log(_parts(session, watch.id), watch) for watch in real or watches]
+    heard = [log for log in logs if log is not None]
+    if not heard:
+        return None
+    return SoundLog.of(
+        np.concatenate([log.utc_s for log in heard]),
+        np.concatenate([log.level_db - log.quiet_db for log in heard]),
+        offset_s=np.concatenate([log.offset_s for log in heard]),
+    )
+
+
+def watch_csv(data: Data, watch_id: str) -> bytes:
+    """A watch as a table of seconds."""
+    with data.database.session() as session:
+        watch = _of(session, watch_id)
+        log = _log(_parts(session, watch_id), watch)
+    if log is None:
+        raise InputError("watch", "has heard nothing yet.", "Let it run for a minute.")
+    return log_csv(log)
+
+
+def clip_of(data: Data, watch_id: str, at_ms: int) -> Any:
+    """Path of a clip's sound. Raises NotFound."""
+    with data.database.session() as session:
+        _of(session, watch_id)
+        clip = session.scalar(select(WatchClip).where(WatchClip.watch_id == watch_id, WatchClip.at_ms == at_ms))
+        if clip is None:
+            raise NotFound("There is no such clip.")
+        return data.audio.path(clip.audio_sha256, clip.audio_suffix)
+
+
+def clips(data: Data, watch_id: str) -> list[ClipAnswer]:
+    """Clips of a watch in order of time."""
+    with data.database.session() as session:
+        _of(session, watch_id)
+        rows = session.scalars(select(WatchClip).where(WatchClip.watch_id == watch_id).order_by(WatchClip.at_ms)).all()
+        return [ClipAnswer(at_ms=row.at_ms, seconds=row.seconds, rise_db=row.rise_db) for row in rows]
+
+
+def imported(data: Data, room_id: str, content: bytes, *, name: str, unit: str, offset_min: int) -> WatchSummary:
+    """A log from elsewhere as a watch. Raises InputError with the row at fault, and when nobody says the unit."""
+    if unit not in ("dBA", "dB", "dBFS"):
+        raise InputError("unit", f"{unit!r} is not said.", "Say dBA, dB or dBFS: a number alone means nothing.")
+    log = read_log(content, offset_min=offset_min)
+    step_ms = max(round(1000 * log.step_s), 1)
+    with data.database.session() as session:
+        room_row(session, room_id)
+        watch = Watch(
+            id=new_id(),
+            room_id=room_id,
+            way="import",
+            name=name[:200],
+            unit=unit,
+            step_ms=step_ms,
+            started_at=_time(log.utc_s[0]),
+            ended_at=_time(log.utc_s[-1]),
+            stopped_why="asked",
+        )
+        session.add(watch)
+        session.flush()
+        for part in log.parts:
+            rows = np.full((part.stop - part.start, COLUMNS), np.nan)
+            rows[:, 0] = log.level_db[part]
+            session.add(
+                WatchPart(
+                    watch_id=watch.id,
+                    from_ms=round(1000 * log.utc_s[part.start]),
+                    count=len(rows),
+                    offset_min=round(float(log.offset_s[part.start]) / 60),
+                    levels=packed(rows, _lowest_db(watch)),
+                )
+            )
+        note_in_ledger(session, room_id, "watch", f"A log came in: {name}"[:300], {"watch_id": watch.id})
+        session.flush()
+        return _summary(session, watch)
+
+
+def _time(utc_s: float) -> datetime:
+    return datetime(1970, 1, 1, tzinfo=UTC) + timedelta(seconds=float(utc_s))
+
+
+def practice(
+    data: Data, room_id: str, *, from_ms: int, offset_min: int, seconds: int, arrangement_id: str | None = None
+) -> PracticeBlock:
+    """Seconds of a night that the practice rig makes of what is noted."""
+    _check_time(from_ms, offset_min)
+    if not 1 <= seconds <= _MOST_LEVELS:
+        raise InputError("seconds", f"{seconds} s is no block.", "Ask for up to an hour.")
+    with data.database.session() as session:
+        document = read_room(room_row(session, room_id).document)
+    scenario, acoustics = acoustics_of(document, document.arrangement_doc(arrangement_id))
+    levels = night_levels(scenario, acoustics, from_s=from_ms / 1000, offset_s=60.0 * offset_min, seconds=seconds)
+    return PracticeBlock(from_ms=from_ms, rows=np.round(levels, 1).tolist())
