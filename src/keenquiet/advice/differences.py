@@ -18,6 +18,7 @@ _DIFFERENT: Final[Mapping[str, str]] = {
     "pattern": "the microphone's pattern",
     "hour": "the hour",
     "silenced": "on or off: {what}",
+    "sealed": "what closes the ways in",
     "gain": "the gain",
 }
 
@@ -31,6 +32,8 @@ EDIT_WORDS: Final[Mapping[str, str]] = {
     "put-screen": "put up a screen",
     "take-screen": "take the screen away",
     "set-hour": "record at another hour",
+    "set-weekday": "record on another day",
+    "seal-way": "close or open a way in",
     "switch": "switch {what} {state}",
     "set-gain": "set the gain",
     "choose-pattern": "choose the pattern",

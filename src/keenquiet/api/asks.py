@@ -133,6 +133,8 @@ class RigAsk(BaseModel):
     gain_db: float = 0.0
     seed: Annotated[int, Field(ge=0, le=2**31)] | None = None
     faults: Annotated[list[str], Field(max_length=12)] = []
+    silenced: Annotated[list[Annotated[str, Field(max_length=80)]], Field(max_length=40)] = []
+    seconds: Annotated[float, Field(ge=2, le=60)] | None = None
 
 
 class ReadingUpdate(BaseModel):

@@ -4,6 +4,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Form, Header, Query, Response, UploadFile
 from fastapi.responses import FileResponse
+from pydantic import Field
 
 from keenquiet.api.asks import AverageAsk, CalibrateAsk, ErrorAnswer, ReadingUpdate, RigAsk
 from keenquiet.api.deps import Async, DataFolder, answered, content_of, listening
@@ -35,9 +36,11 @@ def take_in(
     way: Annotated[str, Form()] = "import",
     arrangement_id: Annotated[str | None, Form()] = None,
     settings: Annotated[str, Form(max_length=4000)] = "{}",
+    silenced: Annotated[list[Annotated[str, Field(max_length=80)]], Form(max_length=40)] = [],  # noqa: B006
     idempotency_key: Annotated[str | None, Header(min_length=8, max_length=80)] = None,
 ) -> ReadingAnswer:
     """Take in an imported or recorded reading. settings: JSON object with device, gain_db, track constraints.
+    silenced: noises that were off besides those that the arrangement has off.
 
     Idempotency-Key: the sender's own name for it; what comes again under the same name is answered, not filed again.
     """
@@ -55,6 +58,7 @@ def take_in(
             arrangement_id=arrangement_id,
             settings=chain,
             sent_as=idempotency_key,
+            silenced=silenced,
         )
 
 
@@ -69,6 +73,8 @@ def take_with_rig(data: DataFolder, room_id: str, asked: RigAsk, later: Async) -
         gain_db=asked.gain_db,
         seed=asked.seed,
         faults=tuple(asked.faults),
+        silenced=tuple(asked.silenced),
+        seconds=asked.seconds,
     )
     return answered(job, patient=not later)
 

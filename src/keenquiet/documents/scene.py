@@ -27,7 +27,7 @@ _PLACES: Final = frozenset({"performer", "source", "microphone", "pattern"})
 MATTERS: Final[Mapping[str, frozenset[str]]] = {
     "bounce": _ROOM | _PLACES,
     "boom": _ROOM | _PLACES - {"pattern"},
-    "hush": _ROOM | _PLACES | {"noise", "hour", "silenced"},
+    "hush": _ROOM | _PLACES | {"noise", "hour", "silenced", "sealed"},
     "touch": _PLACES | {"gain"},
 }
 
@@ -103,8 +103,14 @@ def _places(then: ArrangementDoc, now: ArrangementDoc) -> Iterator[Difference]:
         yield Difference("microphone")
     if one.pattern != other.pattern:
         yield Difference("pattern")
-    if (then.hour is None) != (now.hour is None) or abs((then.hour or 0.0) - (now.hour or 0.0)) > 1e-6:
+    if (
+        (then.hour is None) != (now.hour is None)
+        or abs((then.hour or 0.0) - (now.hour or 0.0)) > 1e-6
+        or then.weekday != now.weekday
+    ):
         yield Difference("hour")
+    if {(s.way, s.means) for s in then.sealed} != {(s.way, s.means) for s in now.sealed}:
+        yield Difference("sealed")
     for name in sorted({*then.silenced} ^ {*now.silenced}):
         yield Difference("silenced", name)
     if abs(then.gain_db - now.gain_db) > 0.05:

@@ -47,6 +47,7 @@ class RigSettings:
     distortion: float = 0.004
     hour: float | None = None
     faults: tuple[str, ...] = ()
+    silence_s: float | None = None  # length of a silence, None the usual
     spec: SweepSpec = field(default_factory=SweepSpec)
 
 
@@ -108,7 +109,7 @@ def _glided(
 def _nothing(
     arrangement: Arrangement, settings: RigSettings, rng: np.random.Generator, clock_ppm: float, delay_s: float
 ) -> FloatArray:
-    return np.zeros(int(_SILENCE_S * SAMPLE_RATE_HZ))
+    return np.zeros(int((settings.silence_s or _SILENCE_S) * SAMPLE_RATE_HZ))
 
 
 def _phrases(source: str | None, louder_db: float = 0.0) -> Dry:

@@ -68,13 +68,23 @@ def rig_reading(
     gain_db: float,
     seed: int | None,
     faults: tuple[str, ...],
+    silenced: tuple[str, ...] = (),
+    seconds: float | None = None,
 ) -> Job[ReadingAnswer]:
     """A reading by the practice rig; each is a new one."""
 
     def take(report: Report) -> ReadingAnswer:
         report(0.1)  # told to stop before it began: nothing is filed
         return readings.from_rig(
-            data, room_id, kind=kind, arrangement_id=arrangement_id, gain_db=gain_db, seed=seed, faults=faults
+            data,
+            room_id,
+            kind=kind,
+            arrangement_id=arrangement_id,
+            gain_db=gain_db,
+            seed=seed,
+            faults=faults,
+            silenced=silenced,
+            seconds=seconds,
         )
 
     return started(f"rig-{new_id()}", "The rig is recording", take)

@@ -97,13 +97,17 @@ def rig_recording(
     seed: int,
     gain_db: float = 0.0,
     faults: tuple[str, ...] = (),
+    seconds: float | None = None,
 ) -> Recording:
-    """What the practice rig's recorder gets in this room with this arrangement, with the faults it is told to make."""
+    """What the practice rig's recorder gets in this room with this arrangement, with the faults it is told to make.
+
+    seconds : of a silence, None the usual.
+    """
     kind_named(kind, heard=True)
     if unknown := [fault for fault in faults if fault not in FAULTS]:
         raise InputError("faults", f"{unknown[0]!r} is no fault the rig can make.", f"Use one of {', '.join(FAULTS)}.")
     scenario = scenario_of(room, arrangement)
-    settings = RigSettings(seed=seed, gain_db=gain_db, hour=scenario.hour, faults=faults)
+    settings = RigSettings(seed=seed, gain_db=gain_db, hour=scenario.hour, faults=faults, silence_s=seconds)
     return record(scenario.described, scenario.arrangement, kind, settings)
 
 

@@ -1,5 +1,6 @@
 """Readings kept: imported, recorded or from the rig; each with its sound and the scene that it was taken in."""
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, Final
 
@@ -74,10 +75,12 @@ def take_in(
     arrangement_id: str | None,
     settings: Json,
     sent_as: str | None = None,
+    silenced: Sequence[str] = (),
 ) -> ReadingAnswer:
     """Keep an imported or recorded reading. Raises InputError when the file cannot be decoded at all.
 
     sent_as : the sender's own name for it; what is sent again under the same name is answered, not filed again.
+    silenced : noises that were off besides those that the arrangement has off.
     """
     if sent_as is not None and (there := _sent_before(data, room_id, sent_as)) is not None:
         return there
@@ -90,7 +93,7 @@ def take_in(
     audio = decode_apart(content, file_name, most_seconds=known.most_seconds, loudest_part=known.loudest_part)
     if known.form == "tone":
         chain = chain.model_copy(update=calibrations.for_chain(data, plain(chain)))
-    return _kept(data, room_id, kind, way, file_name, content, audio, arrangement_id, chain, sent_as)
+    return _kept(data, room_id, kind, way, file_name, content, audio, arrangement_id, chain, sent_as, silenced)
 
 
 def _sent_before(data: Data, room_id: str, sent_as: str) -> ReadingAnswer | None:
@@ -110,16 +113,21 @@ def from_rig(
     gain_db: float,
     seed: int | None = None,
     faults: tuple[str, ...] = (),
+    silenced: Sequence[str] = (),
+    seconds: float | None = None,
 ) -> ReadingAnswer:
-    """Let the practice rig take a reading of the room as arranged; its seed differs each time unless given."""
+    """Let the practice rig take a reading of the room as arranged; its seed differs each time unless given.
+
+    silenced : noises that are off besides. seconds : of a silence, None the usual.
+    """
     room, _ = room_of_row(data, room_id)
-    arrangement = room.arrangement_doc(arrangement_id)
+    arrangement = with_silenced(room.arrangement_doc(arrangement_id), silenced)
     if not _GAINS_DB[0] <= gain_db <= _GAINS_DB[1]:
         raise InputError(
             "gain_db", f"{gain_db:g} dB lies outside -30 to 40 dB.", "Set the gain within the rig's range."
         )
     chosen = seed if seed is not None else int.from_bytes(bytes.fromhex(new_id().replace("-", "")[:6]), "big")
-    recording = rig_recording(room, arrangement, kind, seed=chosen, gain_db=gain_db, faults=faults)
+    recording = rig_recording(room, arrangement, kind, seed=chosen, gain_db=gain_db, faults=faults, seconds=seconds)
     content = wav_bytes(recording.samples, recording.sample_rate_hz)
     audio = Audio(np.atleast_2d(recording.samples), float(recording.sample_rate_hz), 24, ".wav")
     settings = ReadingSettings(
@@ -129,7 +137,14 @@ def from_rig(
         calibration_db=calibration_of_rig(gain_db),
         faults=list(faults) or None,
     )
-    return _kept(data, room_id, kind, "rig", f"rig-{kind}.wav", content, audio, arrangement_id, settings)
+    return _kept(
+        data, room_id, kind, "rig", f"rig-{kind}.wav", content, audio, arrangement_id, settings, silenced=silenced
+    )
+
+
+def with_silenced(arrangement: ArrangementDoc, silenced: Sequence[str]) -> ArrangementDoc:
+    """An arrangement in which these are off, too."""
+    return arrangement.model_copy(update={"silenced": list(dict.fromkeys([*arrangement.silenced, *silenced]))})
 
 
 def _kept(
@@ -143,9 +158,10 @@ def _kept(
     arrangement_id: str | None,
     settings: ReadingSettings,
     sent_as: str | None = None,
+    silenced: Sequence[str] = (),
 ) -> ReadingAnswer:
     room, revision = room_of_row(data, room_id)
-    arrangement = room.arrangement_doc(arrangement_id)
+    arrangement = with_silenced(room.arrangement_doc(arrangement_id), silenced)
     heard = analyse(audio, kind, curves=True, options=ReadOptions(calibration_db=settings.calibration_db))
     return filed(
         data,

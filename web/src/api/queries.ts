@@ -388,7 +388,14 @@ export const forecast = (
 /** A reading by the practice rig. */
 export async function rigReading(
   roomId: string,
-  ask: { kind: string; arrangementId: string; gainDb: number; faults: readonly string[] },
+  ask: {
+    kind: string
+    arrangementId: string
+    gainDb: number
+    faults: readonly string[]
+    silenced?: readonly string[]
+    seconds?: number
+  },
   signal: AbortSignal,
   onWork: (job: Job | null) => void = () => undefined,
 ): Promise<Reading> {
@@ -396,7 +403,14 @@ export async function rigReading(
     await api.POST('/api/rooms/{room_id}/readings/rig', {
       params: { path: { room_id: roomId } },
       headers: ASYNC,
-      body: { kind: ask.kind, arrangement_id: ask.arrangementId, gain_db: ask.gainDb, faults: [...ask.faults] },
+      body: {
+        kind: ask.kind,
+        arrangement_id: ask.arrangementId,
+        gain_db: ask.gainDb,
+        faults: [...ask.faults],
+        silenced: [...(ask.silenced ?? [])],
+        seconds: ask.seconds ?? null,
+      },
       signal,
     }),
   )
@@ -483,6 +497,8 @@ export async function uploadReading(
     settings: object
     /** The recording's own name: sent again under it, it is not filed twice. */
     key: string
+    /** Noises that were off besides. */
+    silenced?: readonly string[]
   },
 ): Promise<Reading> {
   const body = new FormData()
@@ -491,6 +507,7 @@ export async function uploadReading(
   body.set('way', fields.way)
   body.set('arrangement_id', fields.arrangementId)
   body.set('settings', JSON.stringify(fields.settings))
+  for (const name of fields.silenced ?? []) body.append('silenced', name)
   return sent<Reading>(`/api/rooms/${roomId}/readings`, body, { 'Idempotency-Key': fields.key })
 }
 

@@ -1108,6 +1108,7 @@ export interface paths {
         /**
          * Take In
          * @description Take in an imported or recorded reading. settings: JSON object with device, gain_db, track constraints.
+         *     silenced: noises that were off besides those that the arrangement has off.
          *
          *     Idempotency-Key: the sender's own name for it; what comes again under the same name is answered, not filed again.
          */
@@ -1949,6 +1950,11 @@ export interface components {
              * @default {}
              */
             settings: string;
+            /**
+             * Silenced
+             * @default []
+             */
+            silenced: string[];
             /**
              * Way
              * @default import
@@ -3306,7 +3312,8 @@ export interface components {
         };
         /**
          * HushMark
-         * @description day : how quiet each stretch of it is, as predicted; empty where no noise is noted.
+         * @description day : how quiet each stretch of it is, as predicted; empty where no noise is noted. passing_dba : what comes and
+         *     goes, while it is there; it is not in the mark.
          */
         HushMark: {
             /**
@@ -3321,6 +3328,13 @@ export interface components {
             name: string;
             /** Noise Dba */
             noise_dba: number;
+            /**
+             * Passing Dba
+             * @default {}
+             */
+            passing_dba: {
+                [key: string]: number;
+            };
             /** Performance Dba */
             performance_dba: number;
             /** Plus Minus */
@@ -5213,8 +5227,15 @@ export interface components {
             gain_db: number;
             /** Kind */
             kind: string;
+            /** Seconds */
+            seconds?: number | null;
             /** Seed */
             seed?: number | null;
+            /**
+             * Silenced
+             * @default []
+             */
+            silenced: string[];
         };
         /** RingingAnswer */
         RingingAnswer: {

@@ -10,6 +10,8 @@ const NOTHING: Catalogue = {
   furnishings: [],
   kinds: [],
   materials: [],
+  noises: [],
+  days: [],
   patterns: [],
   pieces: [],
   prices: [],

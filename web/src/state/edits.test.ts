@@ -5,7 +5,17 @@ import { applied, wordsOf } from './edits'
 import { edited, TRYING, withTrying } from './trying'
 
 // what the server fills in
-const START = { opened: [], moved: [], screens: [], monitors: [], treatments: [], silenced: [], hour: null, gain_db: 0 }
+const START = {
+  opened: [],
+  moved: [],
+  screens: [],
+  monitors: [],
+  treatments: [],
+  silenced: [],
+  sealed: [],
+  hour: null,
+  gain_db: 0,
+}
 const [first] = shared.room.arrangements
 const arrangement = { ...START, ...first, trying: null } as unknown as Arrangement
 const room = { ...shared.room, arrangements: [arrangement] } as unknown as RoomDoc

@@ -49,7 +49,12 @@ const APPLY: { [D in Edit['do']]: Apply<D> } = {
   },
   'put-screen': (to, { screen, number }) => ({ ...to, screens: putAt(to.screens, number, screen) }),
   'take-screen': (to, { number }) => ({ ...to, screens: without(to.screens, number) }),
-  'set-hour': (to, { hour }) => ({ ...to, hour }),
+  'set-hour': (to, { hour }) => ({ ...to, hour: hour ?? null }),
+  'set-weekday': (to, { weekday }) => ({ ...to, weekday: weekday ?? null }),
+  'seal-way': (to, { way, means }) => {
+    const rest = to.sealed.filter((seal) => seal.way !== way)
+    return { ...to, sealed: means ? [...rest, { way, means }] : rest }
+  },
   switch: (to, { noise, on_again, number }) => {
     const rest = to.silenced.filter((name) => name !== noise)
     return { ...to, silenced: on_again ? rest : putAt(rest, number, noise) }

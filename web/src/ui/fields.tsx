@@ -156,7 +156,7 @@ export function TextField({
   label: string
   value: string
   onChange: (text: string) => void
-  hint?: string
+  hint?: string | undefined
 }) {
   return (
     <Framed label={label} trouble={null} hint={hint}>

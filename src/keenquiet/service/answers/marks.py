@@ -115,11 +115,14 @@ class QuietStretch(Answer):
 
 
 class HushMark(MarkBase):
-    """day : how quiet each stretch of it is, as predicted; empty where no noise is noted."""
+    """day : how quiet each stretch of it is, as predicted; empty where no noise is noted. passing_dba : what comes and
+    goes, while it is there; it is not in the mark.
+    """
 
     noise_dba: Num
     performance_dba: Num
     sources_dba: dict[str, Num]
+    passing_dba: dict[str, Num] = {}
     day: list[QuietStretch] = []
 
 
@@ -227,6 +230,7 @@ def marks_of(
             noise_dba=hush.noise_dba,
             performance_dba=hush.performance_dba,
             sources_dba=result.noise.by_source_dba,
+            passing_dba=result.noise.passing_dba,
             day=[
                 QuietStretch(start_h=start, end_h=end, under_db=hush.performance_dba - noise.level_dba)
                 for start, end, noise in over_the_day(result.room, result.arrangement, decay=result.decay)

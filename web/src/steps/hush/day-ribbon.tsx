@@ -3,52 +3,69 @@ import { useRoom } from '../../state/room'
 import { useWidth } from '../../plots/use-width'
 import { along, ENDS } from '../../marks/scales'
 import { clock } from '../../ui/clock'
+import type { HoursAnswer } from '../../api/hush'
+import { beats, daySpans, type Span, spanWords } from './calendar'
 
 const LEFT = 132
 const RIGHT = 12
-const ROW = 27
-const LANE = 56
+const ROW = 25
+const LANE = 46
+const CHANCE = 40
 const TOP = 8
 
-/** The hours that a noise runs, cut at midnight. */
-export function stretches(hours: readonly (readonly [number, number])[]): [number, number][] {
-  if (hours.length === 0) return [[0, 24]]
-  return hours.flatMap(([a, b]): [number, number][] =>
-    a <= b
-      ? [[a, b]]
-      : [
-          [a, 24],
-          [0, b],
-        ],
-  )
-}
+type Props = { hours: HoursAnswer | undefined; minutes: number }
 
-/** The day from midnight to midnight: a row for each noise, how quiet that makes it, and the hour of recording to drag. */
-export function DayRibbon() {
+/** One day from midnight to midnight: a row for each noise, how quiet that makes it, the chance of an undisturbed take, and the hour of recording to drag. */
+export function DayRibbon({ hours, minutes }: Props) {
   const { document, active, edit, drag } = useRoom()
   const { active: predicted } = usePredicted()
   const { box, w } = useWidth()
-  const { noises } = document
+  const { noises, brief } = document
   const hush = predicted?.marks.hush
   const hour = active.hour ?? 11
+  const day = active.weekday ?? 0
   const x = (h: number) => LEFT + (h / 24) * (w - LEFT - RIGHT)
-  const lane = TOP + Math.max(noises.length, 1) * ROW + 8
-  const H = lane + LANE + 20
+  const lane = TOP + Math.max(noises.length, 1) * ROW + 6
+  const chanceAt = lane + LANE + 8
+  const H = chanceAt + CHANCE + 20
   const low = hush?.wanted.low ?? 40
   const y = (db: number) => lane + LANE - along('hush', db) * LANE
   const top = ENDS.hush[1]
+  const quarters = hours?.quarters[day] ?? []
+  const closed = outside(daySpans(brief.allowed ?? { hours: [], other_days: [] }, day))
   return (
     <section aria-label="The day" className="shrink-0" data-testid="day-ribbon">
       <div ref={box} className="relative">
-        <svg viewBox={`0 0 ${w} ${H}`} width={w} height={H} role="img" aria-label={summary(noises, hush?.day ?? [])}>
+        <svg
+          viewBox={`0 0 ${w} ${H}`}
+          width={w}
+          height={H}
+          role="img"
+          aria-label={summary(noises, hush?.day ?? [], day, quarters)}
+        >
           <defs>
             <pattern id="noise-weave" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
               <path d="M0 0V7" stroke="var(--hush)" strokeWidth="2" opacity="0.55" />
             </pattern>
+            <pattern id="closed-hours" width="6" height="6" patternUnits="userSpaceOnUse">
+              <path d="M0 3H6" stroke="var(--ink-2)" strokeWidth="0.8" opacity="0.35" />
+            </pattern>
           </defs>
+          {closed.map(([a, b]) => (
+            <rect
+              key={a}
+              x={x(a)}
+              y={TOP - 4}
+              width={x(b) - x(a)}
+              height={chanceAt + CHANCE - TOP + 4}
+              fill="url(#closed-hours)"
+            >
+              <title>You may not play then</title>
+            </rect>
+          ))}
           {[0, 3, 6, 9, 12, 15, 18, 21, 24].map((h) => (
             <g key={h}>
-              <path d={`M${x(h)} ${TOP}V${lane + LANE}`} stroke="var(--line)" />
+              <path d={`M${x(h)} ${TOP}V${chanceAt + CHANCE}`} stroke="var(--line)" />
               <text
                 x={x(h)}
                 y={H - 5}
@@ -70,33 +87,37 @@ export function DayRibbon() {
             const y0 = TOP + i * ROW
             return (
               <g key={noise.name}>
-                <text x={0} y={y0 + 16} fontSize={12.5} fontWeight={600}>
+                <text x={0} y={y0 + 15} fontSize={12.5} fontWeight={600}>
                   {noise.name.length > 19 ? `${noise.name.slice(0, 18)}…` : noise.name}
                 </text>
-                {stretches((noise.hours ?? []) as [number, number][]).map(([a, b]) => (
-                  <g key={a}>
-                    <rect
-                      x={x(a)}
-                      y={y0 + 4}
-                      width={Math.max(x(b) - x(a), 3)}
-                      height={ROW - 11}
-                      rx={5}
-                      fill={off ? 'none' : 'var(--card)'}
-                      stroke="var(--hush)"
-                      strokeDasharray={off ? '3 3' : undefined}
-                    />
-                    {off ? null : (
+                {daySpans(noise, day).flatMap(([a, b]) =>
+                  beats(noise.cycle ?? null, [a, b], (24 * 1.6) / (w - LEFT - RIGHT)).map(([from, to]) => (
+                    <g key={`${a}-${from}`}>
                       <rect
-                        x={x(a)}
+                        x={x(from)}
                         y={y0 + 4}
-                        width={Math.max(x(b) - x(a), 3)}
-                        height={ROW - 11}
-                        rx={5}
-                        fill="url(#noise-weave)"
+                        width={Math.max(x(to) - x(from), 1.6)}
+                        height={ROW - 10}
+                        rx={Math.min(5, (x(to) - x(from)) / 2)}
+                        fill={off ? 'none' : 'var(--card)'}
+                        stroke="var(--hush)"
+                        strokeWidth={noise.cycle ? 0.8 : 1}
+                        strokeDasharray={off ? '3 3' : undefined}
                       />
-                    )}
-                  </g>
-                ))}
+                      {off ? null : (
+                        <rect
+                          x={x(from)}
+                          y={y0 + 4}
+                          width={Math.max(x(to) - x(from), 1.6)}
+                          height={ROW - 10}
+                          rx={Math.min(5, (x(to) - x(from)) / 2)}
+                          fill={noise.cycle ? 'var(--hush)' : 'url(#noise-weave)'}
+                          opacity={noise.cycle ? 0.6 : 1}
+                        />
+                      )}
+                    </g>
+                  )),
+                )}
               </g>
             )
           })}
@@ -105,7 +126,7 @@ export function DayRibbon() {
               <text x={0} y={lane + 14} fontSize={12.5} fontWeight={600}>
                 How far under you
               </text>
-              <text x={0} y={lane + 30} fontSize={11.5} style={{ fill: 'var(--ink-2)' }}>
+              <text x={0} y={lane + 29} fontSize={11.5} style={{ fill: 'var(--ink-2)' }}>
                 predicted, dB
               </text>
               <rect
@@ -148,11 +169,56 @@ export function DayRibbon() {
                 ))}
             </g>
           ) : null}
-          <path d={`M${x(hour)} ${TOP - 4}V${lane + LANE}`} stroke="var(--change)" strokeWidth={2} />
-          <circle cx={x(hour)} cy={lane + LANE} r={6.5} fill="var(--change)" stroke="var(--card)" strokeWidth={2} />
+          <g data-testid="chance-lane">
+            <text x={0} y={chanceAt + 14} fontSize={12.5} fontWeight={600}>
+              Left in peace
+            </text>
+            <text x={0} y={chanceAt + 29} fontSize={11.5} style={{ fill: 'var(--ink-2)' }}>
+              takes of {minutes} min, %
+            </text>
+            <path d={`M${x(0)} ${chanceAt + CHANCE}H${x(24)}`} stroke="var(--line-strong)" />
+            {runs(quarters).map(({ from, to, value }) =>
+              value === null ? null : (
+                <g key={from}>
+                  <rect
+                    x={x(from)}
+                    y={chanceAt + CHANCE * (1 - value)}
+                    width={x(to) - x(from)}
+                    height={CHANCE * value}
+                    fill="var(--felt-soft)"
+                    stroke="var(--felt)"
+                    strokeWidth={0.8}
+                  />
+                  <rect
+                    x={x(from)}
+                    y={chanceAt + CHANCE * (1 - value)}
+                    width={x(to) - x(from)}
+                    height={CHANCE * value}
+                    fill="url(#felt-weave)"
+                  />
+                  {to - from > 1.1 ? (
+                    <text
+                      x={(x(from) + x(to)) / 2}
+                      y={chanceAt + CHANCE - 6}
+                      fontSize={12}
+                      fontWeight={650}
+                      textAnchor="middle"
+                      stroke="var(--paper)"
+                      strokeWidth={3}
+                      paintOrder="stroke"
+                    >
+                      {(100 * value).toFixed(0)}
+                    </text>
+                  ) : null}
+                </g>
+              ),
+            )}
+          </g>
+          <path d={`M${x(hour)} ${TOP - 4}V${chanceAt + CHANCE}`} stroke="var(--change)" strokeWidth={2} />
+          <circle cx={x(hour)} cy={TOP} r={6.5} fill="var(--change)" stroke="var(--card)" strokeWidth={2} />
           <text
             x={x(hour) + (hour > 19 ? -10 : 10)}
-            y={lane + LANE - 8}
+            y={lane + LANE - 4}
             fontSize={12.5}
             fontWeight={650}
             textAnchor={hour > 19 ? 'end' : 'start'}
@@ -176,21 +242,45 @@ export function DayRibbon() {
           onPointerUp={(e) => edit({ do: 'set-hour', hour: Number(e.currentTarget.value) })}
           onKeyUp={(e) => edit({ do: 'set-hour', hour: Number(e.currentTarget.value) })}
           className="absolute cursor-ew-resize opacity-0 focus-visible:opacity-30"
-          style={{ left: LEFT - 8, width: w - LEFT - RIGHT + 16, top: lane, height: LANE + 14 }}
+          style={{ left: LEFT - 8, width: w - LEFT - RIGHT + 16, top: TOP, height: H - TOP - 20 }}
         />
       </div>
     </section>
   )
 }
 
-type Noise = { name: string; hours?: readonly (readonly [number, number])[] | null }
+/** What lies between spans of a day. */
+export function outside(spans: readonly Span[]): Span[] {
+  const edges = [0, ...spans.flat(), 24]
+  return edges.flatMap((from, i): Span[] => (i % 2 === 0 && edges[i + 1]! > from ? [[from, edges[i + 1]!]] : []))
+}
+
+type Run = { from: number; to: number; value: number | null }
+
+/** Quarters of an hour that are alike, as stretches. */
+export function runs(quarters: readonly (number | null)[]): Run[] {
+  const found: Run[] = []
+  quarters.forEach((value, i) => {
+    const last = found.at(-1)
+    if (last && last.value === value) last.to = (i + 1) / 4
+    else found.push({ from: i / 4, to: (i + 1) / 4, value })
+  })
+  return found
+}
+
+type Noise = Parameters<typeof daySpans>[0] & { name: string }
 type Stretch = { start_h: number; end_h: number; under_db: number }
 
-function summary(noises: readonly Noise[], day: readonly Stretch[]): string {
-  const runs = noises.map(
-    (n) =>
-      `${n.name} ${(n.hours ?? []).length ? (n.hours ?? []).map(([a, b]) => `from ${clock(a)} to ${clock(b)}`).join(' and ') : 'always'}`,
-  )
-  const quiet = day.map((d) => `${clock(d.start_h)} to ${clock(d.end_h)}: ${d.under_db.toFixed(0)} dB under you`)
-  return `The day. ${runs.join('; ') || 'No noise is noted'}. ${quiet.join('; ')}`
+function summary(
+  noises: readonly Noise[],
+  stretches: readonly Stretch[],
+  day: number,
+  quarters: readonly (number | null)[],
+): string {
+  const said = noises.map((n) => `${n.name} ${spanWords(daySpans(n, day))}`)
+  const quiet = stretches.map((d) => `${clock(d.start_h)} to ${clock(d.end_h)}: ${d.under_db.toFixed(0)} dB under you`)
+  const peace = runs(quarters)
+    .filter((r) => r.value !== null)
+    .map((r) => `${clock(r.from)} to ${clock(r.to)}: ${(100 * r.value!).toFixed(0)} % of takes left in peace`)
+  return `The day. ${said.join('; ') || 'No noise is noted'}. ${quiet.join('; ')}. ${peace.join('; ')}`
 }

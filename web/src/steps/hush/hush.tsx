@@ -1,54 +1,74 @@
+import { useState } from 'react'
+import { NextMoves } from '../../moves/next-moves'
 import { usePredicted } from '../../state/forecast'
 import { useRoom } from '../../state/room'
+import { Button } from '../../ui/button'
 import { Check } from '../../ui/fields'
-import { clock } from '../../ui/clock'
 import { Caution } from '../../ui/notice'
+import { daySpans, spanWords } from './calendar'
+import { NoiseEditor } from './noise-editor'
+import { QuietMoves } from './quiet-moves'
+import { useHush } from './use-hush'
 
-/** Which noises there are, how loud each is at the microphone, and what may be switched off. */
+/** Which noises there are and what they do to a take, what to switch off, what helps together, what to put back. */
 export function HushSide() {
-  const { document, active, edit } = useRoom()
+  const { document, active, edit, trying } = useRoom()
   const { active: predicted } = usePredicted()
-  const levels = predicted?.marks.hush.sources_dba ?? {}
+  const { data: hush } = useHush()
+  const [editing, setEditing] = useState<number | 'new' | null>(null)
   const { silenced } = active
+  const levels = new Map((hush?.sources ?? []).map((s) => [s.name, s]))
   return (
     <div className="space-y-3">
-      <h2 className="text-[1.1rem]">What may be switched off</h2>
-      {typeof active.hour === 'number' ? (
-        <p className="text-[0.9rem] text-ink-2">As heard when you record at {clock(active.hour)} (drag the hour).</p>
-      ) : null}
+      <div className="flex items-baseline justify-between gap-2">
+        <h2 className="text-[1.1rem]">Noises</h2>
+        <Button small look={document.noises.length ? 'plain' : 'main'} onClick={() => setEditing('new')}>
+          Note a noise
+        </Button>
+      </div>
       {document.noises.length === 0 ? (
         <p className="text-[0.92rem] text-ink-2">
-          No noise is noted. Record a silence in Listen: it names hums and levels.
+          None is noted. Note what runs when, or record a silence in Listen: it names hums and levels.
         </p>
       ) : (
         <ul>
-          {document.noises.map((noise) => {
-            const level = levels[noise.name]
+          {document.noises.map((noise, i) => {
+            const heard = levels.get(noise.name)
             const off = silenced.includes(noise.name)
             return (
               <li key={noise.name} className="border-b border-line py-2 last:border-0">
                 <div className="flex items-baseline justify-between gap-2">
-                  <span className="font-semibold">{noise.name}</span>
+                  <button
+                    className="text-left font-semibold underline decoration-line-strong underline-offset-2 hover:text-felt"
+                    onClick={() => setEditing(i)}
+                    aria-label={`Change ${noise.name}`}
+                  >
+                    {noise.name}
+                  </button>
                   <span className="text-[0.92rem] whitespace-nowrap text-ink-2">
-                    {level !== undefined
-                      ? `${level.toFixed(0)} dB(A) at the mic`
-                      : !predicted
+                    {heard
+                      ? `${heard.level_dba.toFixed(0)} dB(A) at the mic`
+                      : !predicted || !hush
                         ? '…'
                         : off
                           ? 'switched off'
                           : 'not at this hour'}
                   </span>
                 </div>
-                <Meter level={level ?? null} />
+                <Meter level={heard?.level_dba ?? null} />
                 <p className="text-[0.85rem] text-ink-2">
                   {noise.kind === 'inside'
                     ? 'in the room'
-                    : `through ${(noise.surface ?? 'the wall').replace('wall-', 'wall ')}`}
-                  {(noise.hours ?? []).length
-                    ? ` · ${(noise.hours ?? []).map(([a, b]) => `${clock(a)} to ${clock(b)}`).join(', ')}`
-                    : ' · always'}
+                    : `${noise.kind === 'structure' ? 'in the building at' : 'through'} ${(noise.surface ?? 'the wall').replace('wall-', 'wall ')}`}
+                  {` · ${spanWords(daySpans(noise, active.weekday ?? 0))}`}
+                  {noise.cycle ? ` · every ${Number(noise.cycle.period_min.toFixed(1))} min` : ''}
                 </p>
-                {noise.kind === 'inside' ? (
+                {heard?.warns ? (
+                  <p className="text-[0.85rem] font-semibold text-change">
+                    Comes and goes by {heard.step_db!.toFixed(0)} dB: worse in a take than a steady noise as loud.
+                  </p>
+                ) : null}
+                {noise.kind === 'inside' || off ? (
                   <Check
                     label="Off, or out of the room, while recording"
                     checked={off}
@@ -60,7 +80,31 @@ export function HushSide() {
           })}
         </ul>
       )}
+      {hush?.restore.length ? (
+        <div className="rounded-xl border border-change bg-change-soft px-3 py-2" role="status" data-testid="restore">
+          <p className="font-semibold">To put back on afterwards</p>
+          <ul className="text-[0.9rem]">
+            {hush.restore.map((item) => (
+              <li key={item.name}>
+                {item.name}
+                {item.must ? ': must not stay off' : ''}
+              </li>
+            ))}
+          </ul>
+        </div>
+      ) : null}
+      {trying ? <NextMoves /> : <QuietMoves hush={hush} />}
+      {hush ? (
+        <details className="border-t border-line pt-2">
+          <summary className="cursor-pointer font-display font-semibold">Fan off: cool first</summary>
+          <p className="mt-1 text-[0.9rem]">{hush.warming.words}</p>
+          <Caution text={hush.warming.caution} />
+        </details>
+      ) : null}
       <Caution text="Hum from wiring is an electrician’s business: never lift a safety earth." />
+      {editing !== null ? (
+        <NoiseEditor number={editing === 'new' ? null : editing} onClose={() => setEditing(null)} />
+      ) : null}
     </div>
   )
 }
