@@ -93,7 +93,7 @@ def watch(context, troubles, provoked):
 
     def refused(response):
         known = any(response.status == status and part in response.url for status, part in provoked)
-        if response.status >= 500 or (response.status >= 400 and not known):
+        if response.status >= 400 and not known:
             troubles.append(f"{response.status} {response.request.method} {response.url}")
 
     def said(message):

@@ -10,9 +10,17 @@ import numpy as np
 
 from keenquiet.advice.hush import DAYS, attempts_words, chance_words, clock, window_words
 from keenquiet.core.errors import InputError
-from keenquiet.core.judge.hours import Chances, NotedNoise, both, good_windows, log_chances, noted_chances
+from keenquiet.core.judge.hours import (
+    Chances,
+    NotedNoise,
+    both,
+    good_windows,
+    least_under_db,
+    log_chances,
+    noted_chances,
+)
 from keenquiet.core.judge.quiet_sets import performance_dba
-from keenquiet.core.read.sound_log import SoundLog
+from keenquiet.core.read.sound_log import RISE_DB, SoundLog
 from keenquiet.core.room.calendar import Calendar
 from keenquiet.core.waves.noise_at import THE_HOUSE, noise_at_microphone
 from keenquiet.documents.convert import calendar_of
@@ -92,9 +100,25 @@ def log_said(log: SoundLog) -> LogSaid:
 def _chances(
     room: RoomDoc, arrangement_id: str, minutes: float, log: SoundLog | None, too_loud_db: float | None
 ) -> Chances | None:
-    heard = None if log is None else log_chances(log, minutes=minutes, too_loud_db=too_loud_db)
     noted = _noted(room, arrangement_id, minutes) if room.noises else None
-    return None if heard is None and noted is None else both(noted, heard)
+    if log is None:
+        return noted
+    limit = too_loud_db
+    if limit is None and noted is not None:
+        limit = log.quiet_db + _allowed_rise_db(room, float(noted.under_db.max()))
+    return both(noted, log_chances(log, minutes=minutes, too_loud_db=limit))
+
+
+def _allowed_rise_db(room: RoomDoc, best_under_db: float) -> float:
+    """How far over a log's quiet a noise may rise: what the quietest hour leaves more than is wanted, by the notes; at
+    least what counts as an event.
+    """
+    return max(best_under_db - least_under_db(best_under_db, _wanted_db(room)), RISE_DB)
+
+
+def _wanted_db(room: RoomDoc) -> float:
+    wanted = wanted_of(room).hush_db.low
+    return _ANY_DB if wanted is None else wanted
 
 
 def _noted(room: RoomDoc, arrangement_id: str, minutes: float) -> Chances:
@@ -106,12 +130,11 @@ def _noted(room: RoomDoc, arrangement_id: str, minutes: float) -> Chances:
     scenario, acoustics = acoustics_of(room, doc)
     noise = noise_at_microphone(scenario.described, scenario.arrangement, decay=acoustics.decay, hour=None)
     levels = {**noise.by_source_dba, **noise.passing_dba}
-    wanted = wanted_of(room).hush_db.low
     return noted_chances(
         [NotedNoise(n.name, n.calendar, levels[n.name], n.cycle) for n in scenario.described.noises],
         performance_dba=performance_dba(scenario.arrangement),
         house_dba=noise.by_source_dba[THE_HOUSE],
-        wanted_db=_ANY_DB if wanted is None else wanted,
+        wanted_db=_wanted_db(room),
         minutes=minutes,
     )
 

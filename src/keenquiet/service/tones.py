@@ -75,7 +75,7 @@ def round_answer(every: Audio, without: Mapping[str, Audio], again: Audio | None
     return RoundAnswer(
         valid=found.valid,
         again_db=found.again_db,
-        shares=[_share(share, off[share.name], whole) for share in found.shares],
+        shares=[_share(share, whole) for share in found.shares],
         thirds_hz=whole.thirds_hz,
         all_db=whole.laeq_db,
         all_thirds_db=whole.thirds_db,
@@ -90,14 +90,15 @@ def round_answer(every: Audio, without: Mapping[str, Audio], again: Audio | None
     )
 
 
-def _share(share: Share, off: RoomTone, whole: RoomTone) -> ShareAnswer:
+def _share(share: Share, whole: RoomTone) -> ShareAnswer:
     """off_wins_db : by how much the whole sinks without it."""
+    left = None if share.level_db is None else 1 - 10 ** ((share.level_db - whole.laeq_db) / 10)
     return ShareAnswer(
         name=share.name,
         level_db=share.level_db,
         plus_minus_db=share.plus_minus_db,
         thirds_db=share.thirds_db,
-        off_wins_db=None if share.level_db is None else whole.laeq_db - off.laeq_db,
+        off_wins_db=None if left is None or left <= 0 else -10 * float(np.log10(left)),
     )
 
 

@@ -17,7 +17,7 @@ from sqlalchemy.orm import Session
 
 from keenquiet.core.errors import InputError
 from keenquiet.core.read.sound_log import SoundLog
-from keenquiet.core.read.watch import CLIP_S, COLUMNS, LOWEST_DBFS, packed, second_levels_db, unpacked, worth_a_clip
+from keenquiet.core.read.watch import COLUMNS, LOWEST_DBFS, Ear, packed, second_levels_db, unpacked, worth_a_clip
 from keenquiet.core.types import FloatArray
 from keenquiet.documents.convert import read_room
 from keenquiet.rig.night import night_levels
@@ -36,13 +36,12 @@ _BEFORE_S: Final = 600  # whose median is the usual
 _FROM_MS, _TO_MS = 946_684_800_000, 4_102_444_800_000  # 2000 to 2100
 _MOST_OFFSET_MIN: Final = 14 * 60
 _MOST_STEPS: Final = 720
-_BEFORE_CLIP_S: Final = 2.0
 _MOST_PASSED: Final = 400
 
-# the last seconds of each watch that is going on, so that a clip may begin before its block
-_tails: OrderedDict[str, tuple[int, float, FloatArray]] = OrderedDict()
-_tails_lock = threading.Lock()
-_MOST_TAILS: Final = 8
+# the last seconds of each watch that is going on, so that a clip may begin in a block and end in the next
+_ears: OrderedDict[str, Ear] = OrderedDict()
+_ears_lock = threading.Lock()
+_MOST_EARS: Final = 8
 
 
 def begun(data: Data, room_id: str, *, way: str) -> WatchSummary:
@@ -179,36 +178,21 @@ def _keep_clips(
     levels_dba: FloatArray,
     before: FloatArray,
 ) -> tuple[int, list[str]]:
-    """Clips of what passes in a block; they may begin in the block before."""
-    with _tails_lock:
-        tail_end, tail_rate, tail = _tails.get(watch_id, (0, 0.0, np.zeros(0)))
-        joined = tail if tail_rate == rate_hz and abs(tail_end - from_ms) < 100 else np.zeros(0)
-        _tails[watch_id] = (
-            from_ms + round(1000 * len(samples) / rate_hz),
-            rate_hz,
-            samples[-round(CLIP_S * rate_hz) :],
-        )
-        _tails.move_to_end(watch_id)
-        while len(_tails) > _MOST_TAILS:
-            _tails.popitem(last=False)
-    loud = worth_a_clip(levels_dba, before)
-    if not loud:
-        return 0, []
-    whole = np.concatenate([joined, samples])
-    kept, flags = 0, []
-    for found in loud:
-        start = len(joined) + round((found.second - _BEFORE_CLIP_S) * rate_hz)
-        first = max(start, 0)
-        part = whole[first : first + round(CLIP_S * rate_hz)]
+    """Clips of what passes; they begin two seconds before it, and are cut once their five seconds are there."""
+    with _ears_lock:
+        ear = _ears.setdefault(watch_id, Ear())
+        _ears.move_to_end(watch_id)
+        while len(_ears) > _MOST_EARS:
+            _ears.popitem(last=False)
+        due = ear.heard(from_ms, rate_hz, samples, worth_a_clip(levels_dba, before))
+    kept = 0
+    for clip in due:
         buffer = io.BytesIO()
-        soundfile.write(buffer, part, rate_hz, format="FLAC", subtype="PCM_16")
+        soundfile.write(buffer, clip.samples, rate_hz, format="FLAC", subtype="PCM_16")
         content = buffer.getvalue()
-        at_ms = from_ms + round(1000 * (first - len(joined)) / rate_hz)
         with data.database.session() as session:
-            watch = _of(session, watch_id)
-            if watch.clip_bytes + len(content) > MOST_CLIP_BYTES:
-                flags = ["clips_full"]
-                break
+            if _of(session, watch_id).clip_bytes + len(content) > MOST_CLIP_BYTES:
+                return kept, ["clips_full"]
         digest = data.audio.keep(content, ".flac")
         with data.database.session() as session:
             watch = _of(session, watch_id)
@@ -216,9 +200,9 @@ def _keep_clips(
                 insert(WatchClip)
                 .values(
                     watch_id=watch_id,
-                    at_ms=at_ms,
-                    seconds=len(part) / rate_hz,
-                    rise_db=found.rise_db,
+                    at_ms=clip.at_ms,
+                    seconds=len(clip.samples) / rate_hz,
+                    rise_db=clip.rise_db,
                     audio_sha256=digest,
                     audio_suffix=".flac",
                 )
@@ -227,7 +211,7 @@ def _keep_clips(
             if done.rowcount:
                 watch.clip_bytes += len(content)
                 kept += 1
-    return kept, flags
+    return kept, []
 
 
 def stopped(data: Data, watch_id: str, *, why: str) -> WatchSummary:

@@ -1,4 +1,4 @@
-const KEPT_BLOCKS = 60 // ten minutes that could not be sent
+const KEPT_BLOCKS = 60 // some minutes that could not be sent
 const SLEPT_MS = 2500
 
 export type Block = { fromMs: number; pcm: Int16Array<ArrayBuffer> }

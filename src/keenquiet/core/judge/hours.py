@@ -118,13 +118,20 @@ def _noted(
         if noise.cycle is None:
             steady += running * power
     under = performance_dba - 10 * np.log10(steady)
-    least = min(float(under.max()), wanted_db) - _WORSE_DB
+    least = least_under_db(float(under.max()), wanted_db)
     chance = np.where(under >= least, 1.0, 0.0)
     for noise, running, power in zip(noises, runs, powers, strict=True):
         if noise.cycle is not None:
             too_loud = running & (performance_dba - 10 * np.log10(steady + power) < least)
             chance = np.where(too_loud, chance * undisturbed_share(noise.cycle, minutes, period=period), chance)
     return chance, under
+
+
+def least_under_db(best_db: float, wanted_db: float) -> float:
+    """What noise must leave under the performance not to disturb a take: what the quietest hour leaves, or what is
+    wanted, whichever is less, and 3 dB less. [dB]
+    """
+    return min(best_db, wanted_db) - _WORSE_DB
 
 
 def undisturbed_share(cycle: Cycle, minutes: float, *, period: float = 1.0) -> float:

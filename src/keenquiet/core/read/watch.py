@@ -19,6 +19,8 @@ COLUMNS: Final = 9
 CLIP_S: Final = 5.0
 _STEP_DB: Final = 0.5
 LOWEST_DBFS: Final = -127.0
+_BEFORE_S: Final = 2.0  # that a clip begins before what it is of
+_JOINED_MS: Final = 100
 _RISE_DB: Final = 10.0  # over the usual of the last minutes, from which a clip is worth keeping
 
 
@@ -88,3 +90,59 @@ def worth_a_clip(levels_dba: FloatArray, before_dba: FloatArray) -> tuple[Loud, 
             continue
         found.append(Loud(second, rise))
     return tuple(found)
+
+
+@dataclass(frozen=True)
+class Clip:
+    """Some seconds of sound: when they begin [ms since 1970], (n,) samples, and how far it stood out. [dB]"""
+
+    at_ms: int
+    samples: FloatArray
+    rise_db: float
+
+
+class Ear:
+    """The last seconds of a watch, and the clips that wait for their end."""
+
+    def __init__(self) -> None:
+        self._samples: FloatArray = np.zeros(0)
+        self._rate_hz = 0.0
+        self._end_ms = 0
+        self._waiting: list[tuple[int, float]] = []
+        self._taken_to_ms = 0
+
+    def heard(self, from_ms: int, rate_hz: float, samples: FloatArray, loud: tuple[Loud, ...]) -> list[Clip]:
+        """Clips that are whole now. After a gap, or at another rate, those that wait are cut as far as they go."""
+        due = []
+        if rate_hz != self._rate_hz or abs(from_ms - self._end_ms) > _JOINED_MS:
+            due = self._cut(whole_only=False)
+            self._samples, self._rate_hz, self._end_ms = np.zeros(0), rate_hz, from_ms
+        self._samples = np.concatenate([self._samples, samples])
+        self._end_ms += round(1000 * len(samples) / rate_hz)
+        for found in loud:
+            at_ms = from_ms + 1000 * found.second
+            if at_ms < self._taken_to_ms:
+                continue  # it is in the clip before
+            start = max(at_ms - round(1000 * _BEFORE_S), self._start_ms, self._taken_to_ms)
+            self._waiting.append((start, found.rise_db))
+            self._taken_to_ms = start + round(1000 * CLIP_S)
+        due += self._cut(whole_only=True)
+        oldest = min((start for start, _ in self._waiting), default=self._end_ms - round(1000 * CLIP_S))
+        self._samples = self._samples[max(round((oldest - self._start_ms) / 1000 * rate_hz), 0) :]
+        return due
+
+    @property
+    def _start_ms(self) -> int:
+        return self._end_ms - round(1000 * len(self._samples) / self._rate_hz) if self._rate_hz else self._end_ms
+
+    def _cut(self, *, whole_only: bool) -> list[Clip]:
+        due, waiting = [], []
+        for start, rise in self._waiting:
+            first = max(round((start - self._start_ms) / 1000 * self._rate_hz), 0)
+            part = self._samples[first : first + round(CLIP_S * self._rate_hz)]
+            if whole_only and len(part) < CLIP_S * self._rate_hz:
+                waiting.append((start, rise))
+            elif len(part):
+                due.append(Clip(start, part.copy(), rise))
+        self._waiting = waiting
+        return due

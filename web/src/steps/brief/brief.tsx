@@ -123,6 +123,21 @@ export function BriefStage() {
           .
         </p>
         <p>
+          A piece, or its longest section, takes{' '}
+          <BlankFigure
+            label="Length of the piece in minutes"
+            text={String(brief.piece_min ?? 4)}
+            read={(text) => {
+              const minutes = Number(text.replace(',', '.'))
+              const fine = text.trim() !== '' && minutes > 0 && minutes <= 240
+              if (fine) set('length of the piece', { piece_min: minutes })
+              return fine
+            }}
+            refused="Minutes, up to 240."
+          />{' '}
+          minutes.
+        </p>
+        <p>
           I may spend {brief.currency}
           <BlankFigure
             label="Budget"

@@ -7,8 +7,9 @@ import { Check } from '../../ui/fields'
 import { Caution } from '../../ui/notice'
 import { daySpans, spanWords } from './calendar'
 import { NoiseEditor } from './noise-editor'
+import { PutBackOn } from '../../rooms/put-back-on'
 import { QuietMoves } from './quiet-moves'
-import { useHush } from './use-hush'
+import { useHush } from '../../state/use-hush'
 
 /** Which noises there are and what they do to a take, what to switch off, what helps together, what to put back. */
 export function HushSide() {
@@ -18,6 +19,14 @@ export function HushSide() {
   const [editing, setEditing] = useState<number | 'new' | null>(null)
   const { silenced } = active
   const levels = new Map((hush?.sources ?? []).map((s) => [s.name, s]))
+  // what spoils takes most comes first; what rests now comes last
+  const rank = (name: string) => {
+    const at = (hush?.sources ?? []).findIndex((s) => s.name === name)
+    return at < 0 ? Infinity : at
+  }
+  const ranked = document.noises
+    .map((noise, number) => ({ noise, number }))
+    .sort((a, b) => (rank(a.noise.name) === rank(b.noise.name) ? 0 : rank(a.noise.name) - rank(b.noise.name)))
   return (
     <div className="space-y-3">
       <div className="flex items-baseline justify-between gap-2">
@@ -32,7 +41,7 @@ export function HushSide() {
         </p>
       ) : (
         <ul>
-          {document.noises.map((noise, i) => {
+          {ranked.map(({ noise, number: i }) => {
             const heard = levels.get(noise.name)
             const off = silenced.includes(noise.name)
             return (
@@ -80,19 +89,7 @@ export function HushSide() {
           })}
         </ul>
       )}
-      {hush?.restore.length ? (
-        <div className="rounded-xl border border-change bg-change-soft px-3 py-2" role="status" data-testid="restore">
-          <p className="font-semibold">To put back on afterwards</p>
-          <ul className="text-[0.9rem]">
-            {hush.restore.map((item) => (
-              <li key={item.name}>
-                {item.name}
-                {item.must ? ': must not stay off' : ''}
-              </li>
-            ))}
-          </ul>
-        </div>
-      ) : null}
+      <PutBackOn />
       {trying ? <NextMoves /> : <QuietMoves hush={hush} />}
       {hush ? (
         <details className="border-t border-line pt-2">

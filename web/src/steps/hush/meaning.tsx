@@ -39,20 +39,24 @@ export function MeaningBench({ hush }: { hush: HushAnswer | undefined }) {
   ]
   return (
     <div className="grid gap-4 pb-3 lg:grid-cols-[minmax(0,1fr)_19rem]" data-testid="meaning-bench">
-      <XYPlot
-        question="What would be heard under you?"
-        answer={found.words}
-        x={pitchAxis([24, 10600], [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000])}
-        y={{
-          name: 'level at the microphone',
-          unit: 'dB',
-          ...rounded(Math.max(Math.min(...levels), -10), Math.max(...levels) + 3),
-          text: trueMinus,
-        }}
-        series={series}
-        fileName="noise-under-you"
-        tools={<Segmented small label="Heard" value={as} options={AS} onChange={setAs} />}
-      />
+      <div>
+        <div className="mb-1">
+          <Segmented small label="Heard" value={as} options={AS} onChange={setAs} />
+        </div>
+        <XYPlot
+          question="What would be heard under you?"
+          answer={found.words}
+          x={pitchAxis([24, 10600], [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000])}
+          y={{
+            name: 'level at the microphone',
+            unit: 'dB',
+            ...rounded(Math.max(Math.min(...levels), -10), Math.max(...levels) + 3),
+            text: trueMinus,
+          }}
+          series={series}
+          fileName="noise-under-you"
+        />
+      </div>
       <div>
         <h3 className="text-[1rem]">How far under you, in the mix</h3>
         <table className="mt-1 w-full text-[0.9rem] tabular-nums">

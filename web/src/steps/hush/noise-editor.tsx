@@ -89,12 +89,12 @@ export function NoiseEditor({ number, onClose }: Props) {
     onSuccess: (found) => set({ octaves_db: found.noise.octaves_db, hum_hz: found.noise.hum_hz ?? null }),
   })
   return (
-    <Sheet open onClose={onClose} title={number === null ? 'Note a noise' : there!.name} wide>
+    <Sheet open onClose={onClose} title={number === null ? 'Note a noise' : there!.name} wide="full">
       <div className="space-y-3" data-testid="noise-editor">
         {number === null ? (
           <div>
             <p className="mb-1 text-[0.9rem] text-ink-2">What is it? The levels are everyday ones, sure to 6 dB.</p>
-            <ul className="grid grid-cols-3 gap-1.5 max-sm:grid-cols-2">
+            <ul className="grid grid-cols-5 gap-1.5 max-lg:grid-cols-3 max-sm:grid-cols-2">
               {presets.map((p) => (
                 <li key={p.key}>
                   <button
@@ -119,7 +119,14 @@ export function NoiseEditor({ number, onClose }: Props) {
           />
           <div>
             <p className="mb-0.5 text-[0.84rem] text-ink-2">Where it comes from</p>
-            <Segmented small label="Where it comes from" value={noise.kind} options={KINDS} onChange={move} />
+            <Segmented
+              small
+              columns={3}
+              label="Where it comes from"
+              value={noise.kind}
+              options={KINDS}
+              onChange={move}
+            />
           </div>
           {noise.kind === 'inside' ? (
             <p className="self-end text-[0.86rem] text-ink-2">Drag it on the plan once it is noted.</p>

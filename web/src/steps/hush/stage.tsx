@@ -16,7 +16,7 @@ import { HumBench } from './hum'
 import { MeaningBench } from './meaning'
 import { RoomToneBench } from './room-tone'
 import { RoundBench } from './round'
-import { useHours, useHush } from './use-hush'
+import { useHours, useHush } from '../../state/use-hush'
 import { WatchBench } from './watch'
 import { WaysBench } from './ways'
 import { WeekBench } from './week'
@@ -93,7 +93,7 @@ function WhereBench() {
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,5fr)_minmax(0,7fr)] gap-3 max-lg:flex max-lg:flex-col">
       <div className="flex min-h-56 flex-col">
-        <p className="text-[0.8rem] text-ink-2">dB(A) at the microphone; drag a noise to where it comes from</p>
+        <p className="text-[0.8rem] text-ink-2">dB(A) at the microphone; drag a noise</p>
         <div className="relative min-h-0 flex-1 max-lg:h-64 max-lg:flex-none">
           <Whole what="The drawing" again={document.name}>
             <Drawing layer={noises} small />

@@ -5,7 +5,7 @@ import { hushQueries, type WatchSummary, watches } from '../../api/hush'
 import { useRoom } from '../../state/room'
 import { Blocks } from '../../record/blocks'
 
-const BLOCK_S = 10
+const BLOCK_S = 3
 const PRACTICE_S = 600
 const PRACTICE_EVERY_MS = 120
 const RETRY_MS = 4000
@@ -25,9 +25,10 @@ export function useWatch() {
   const open = list.data?.find((w) => w.ended_at === null && w.way !== 'import') ?? null
   const [going, setGoing] = useState<Going>(QUIET)
   const [paused, setPaused] = useState(false)
-  const feeding = useRef<string | null>(null)
+  const feed = useRef<{ end: () => void; ended: Promise<void> } | null>(null)
   const refresh = useCallback(async () => {
     await client.invalidateQueries({ queryKey: ['room', roomId, 'watches'] })
+    await client.invalidateQueries({ queryKey: ['watch'] })
   }, [client, roomId])
 
   const begin = useMutation({
@@ -42,7 +43,13 @@ export function useWatch() {
     },
   })
   const stop = useMutation({
-    mutationFn: (why: 'asked' | 'disk' | 'microphone') => watches.stop(open!.id, why),
+    // what is on its way is let in first: a watch that has ended takes nothing more
+    mutationFn: async (why: 'asked' | 'disk' | 'microphone') => {
+      const ending = open!.id
+      feed.current?.end()
+      await feed.current?.ended
+      return watches.stop(ending, why)
+    },
     onSettled: refresh,
   })
   const stopNow = useRef(stop.mutate)
@@ -54,14 +61,13 @@ export function useWatch() {
   nextMs.current = Math.max(nextMs.current ?? 0, open?.next_ms ?? 0) || null
   useEffect(() => {
     if (openId === null || paused) return
-    feeding.current = openId
     const own = new AbortController()
     const tell = (part: Partial<Going>) => setGoing((now) => ({ ...now, ...part }))
-    const feed =
+    const feeding =
       way === 'rig'
         ? practise(roomId, openId, () => nextMs.current, own.signal, tell)
         : listen(openId, own.signal, tell)
-    feed
+    const ended = feeding
       .catch((error: unknown) => {
         if (own.signal.aborted) return
         const full = error instanceof Refused && error.status === DISK_FULL
@@ -71,6 +77,7 @@ export function useWatch() {
         else setPaused(true)
       })
       .finally(() => void refresh())
+    feed.current = { end: () => own.abort(), ended }
     const look = setInterval(() => void refresh(), 3000)
     return () => {
       own.abort()
@@ -102,7 +109,7 @@ async function practise(roomId: string, id: string, from: () => number | null, s
   }
 }
 
-/** The microphone, raw, ten seconds at a time. A block that cannot be sent is sent again; after a sleep a gap stays. */
+/** The microphone, raw, three seconds at a time. A block that cannot be sent is sent again; after a sleep a gap stays. */
 async function listen(id: string, signal: AbortSignal, tell: Tell) {
   const stream = await navigator.mediaDevices.getUserMedia({
     audio: { echoCancellation: false, noiseSuppression: false, autoGainControl: false, channelCount: { ideal: 1 } },

@@ -203,12 +203,11 @@ type Watch = Schemas['WatchAnswer']
 function WatchCurve({ id, going }: { id: string; going: boolean }) {
   const { data } = useQuery(hushQueries.watch(id, going))
   const { box, w } = useWidth()
-  if (!data) return <div ref={box} className="h-40" />
   return (
     <>
-      <p className="text-[0.9rem] text-ink-2">{data.words}</p>
-      <div ref={box}>{data.at_ms.length > 1 ? <Curve watch={data} w={w} /> : null}</div>
-      <Passed watch={data} />
+      <p className="text-[0.9rem] text-ink-2">{data?.words ?? 'One moment…'}</p>
+      <div ref={box}>{data && data.at_ms.length > 1 ? <Curve watch={data} w={w} /> : null}</div>
+      {data ? <Passed watch={data} /> : null}
     </>
   )
 }

@@ -29,7 +29,9 @@ const onWall = (surface: string) => surface.replace('wall-', 'wall ')
 export function WaysBench({ hush }: { hush: HushAnswer | undefined }) {
   const { document, edit } = useRoom()
   const ways = (hush?.ways ?? []).filter((w) => w.share >= SHOWN_SHARE || w.closed_with || w.kind === 'vent')
-  const surfaces = [...new Set(ways.map((w) => w.surface))]
+  const worth = (surface: string) =>
+    Math.max(...ways.filter((w) => w.surface === surface).flatMap((w) => [0, ...w.buys.map((b) => b.at_mic_db)]))
+  const surfaces = [...new Set(ways.map((w) => w.surface))].sort((a, b) => worth(b) - worth(a))
   return (
     <div className="pb-3" data-testid="ways-bench">
       <h3 className="text-[1.08rem] leading-tight">Where does it come in, and what is worth closing?</h3>
@@ -53,24 +55,28 @@ export function WaysBench({ hush }: { hush: HushAnswer | undefined }) {
                     </div>
                     {way.closed_with ? (
                       <p className="flex items-center gap-2 text-[0.86rem]">
-                        Closed with {way.closed_with}.
+                        Sealed with {way.closed_with}.
                         <Button small look="quiet" onClick={() => edit({ do: 'seal-way', way: way.key, means: null })}>
                           Open it again
                         </Button>
                       </p>
                     ) : (
                       way.buys.map((buy) => (
-                        <p key={buy.means} className="flex flex-wrap items-center gap-x-2 text-[0.86rem]">
-                          <span className="min-w-0 flex-1">{buy.label}</span>
-                          <span className="text-ink-2 tabular-nums">
-                            {buy.at_mic_db < 0.05 ? 'nothing now' : `${buy.at_mic_db.toFixed(1)} dB here`},{' '}
-                            {buy.through_db.toFixed(1)} dB through it ·{' '}
-                            {buy.cost > 0 ? `${document.brief.currency}${buy.cost}` : 'free'}
-                          </span>
+                        <div key={buy.means} className="flex items-center gap-x-2 text-[0.86rem]">
+                          <p className="min-w-0 flex-1 leading-snug">
+                            {buy.label}
+                            <span className="block text-ink-2 tabular-nums">
+                              {buy.at_mic_db < 0.05
+                                ? 'nothing comes in here now'
+                                : `wins ${buy.at_mic_db.toFixed(1)} dB at the microphone`}
+                              , {buy.through_db.toFixed(1)} dB through this surface ·{' '}
+                              {buy.cost > 0 ? `${document.brief.currency}${buy.cost}` : 'free'}
+                            </span>
+                          </p>
                           <Button small look="quiet" onClick={() => edit(...buy.edits)}>
-                            Close
+                            Seal it<span className="sr-only"> with {buy.label}</span>
                           </Button>
-                        </p>
+                        </div>
                       ))
                     )}
                     {way.note ? <p className="text-[0.82rem] text-ink-2">{way.note}</p> : null}

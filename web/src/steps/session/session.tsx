@@ -4,6 +4,7 @@ import { inWords } from '../../api/client'
 import { roomQueries } from '../../api/queries'
 import { PutBack } from '../../marks/put-back'
 import { Head } from '../../rooms/head'
+import { PutBackOn } from '../../rooms/put-back-on'
 import { usePredicted } from '../../state/forecast'
 import { useRoom } from '../../state/room'
 import { shortText, useUnits } from '../../state/units'
@@ -36,6 +37,9 @@ export function SessionStage() {
       {ledger.isError ? (
         <Notice tone="stop" title={inWords(ledger.error).title} body={inWords(ledger.error).cure} />
       ) : null}
+      <div className="mt-2 max-w-2xl">
+        <PutBackOn />
+      </div>
       <ol className="mt-2 max-w-2xl max-lg:min-h-80" data-testid="today">
         {[...today].reverse().map((entry) => (
           <li key={entry.id} className="flex items-center gap-4 border-b border-line py-2.5 last:border-0">

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
-import { hushQueries } from '../../api/hush'
-import { useCalm } from '../../state/use-calm'
-import { useRoom } from '../../state/room'
+import { hushQueries } from '../api/hush'
+import { useCalm } from './use-calm'
+import { useRoom } from './room'
 
 /** What noise means for the arrangement in sight; the last answer stays while the next is worked out. */
 export function useHush() {
