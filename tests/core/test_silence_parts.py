@@ -200,6 +200,19 @@ def test_somebody_in_a_silence_is_named_and_it_is_refused(kind, seed):
 
 
 @pytest.mark.parametrize("seed", range(4))
+def test_a_gain_turned_midway_is_told_and_a_machine_that_starts_is_not_taken_for_it(seed):
+    rng = np.random.default_rng(seed)
+    turned = hiss(rng)
+    turned[6 * RATE :] *= 10 ** ((6, -6, 4, 12)[seed] / 20)
+    with pytest.raises(MeasurementError) as refused:
+        read_tone(turned[None], RATE)
+    assert refused.value.variant == "gain_changed"
+    started = hiss(rng)
+    started[6 * RATE :] += partials(rng, 50.0, {1: 2e-3, 2: 1e-3}, 8.0) + hiss(rng, 8.0, 4e-4, slope=1.5)
+    read_tone(started[None], RATE)
+
+
+@pytest.mark.parametrize("seed", range(4))
 def test_a_tram_in_a_silence_is_nobody(seed):
     rng = np.random.default_rng(seed)
     found = read_tone((hiss(rng) + burst(rng, "tram"))[None], RATE)

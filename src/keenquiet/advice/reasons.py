@@ -131,6 +131,10 @@ WORDS: Final[Mapping[str, tuple[str, str]]] = {
         "Somebody speaks at {when}: that is no silence.",
         "Step back, say nothing, and record again; what you want to say fits before or after.",
     ),
+    "disturbed/gain_changed": (
+        "The gain changed at {when}, by {db:.0f} dB: before and after cannot be one silence.",
+        "Leave the dial alone, switch automatic gain off, and record again.",
+    ),
     "disturbed/breath": ("Breathing is heard at {when}.", "Stand two metres away, or leave the room while it records."),
     "disturbed/rustle": (
         "Something rustles at {when}: cloth, paper, a chair.",

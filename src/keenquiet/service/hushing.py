@@ -12,7 +12,7 @@ from keenquiet.advice.moves import move_words
 from keenquiet.advice.ways import MEANS_WORDS, WAY_NOTES, WAY_WORDS
 from keenquiet.core.bands import A_WEIGHTING_OCTAVES_DB
 from keenquiet.core.edits import SealWay
-from keenquiet.core.judge.audible import SQUEEZE_DB, Audible, audible, thirds_of, under_performance
+from keenquiet.core.judge.audible import QUIET_PHRASE_DB, SQUEEZE_DB, Audible, audible, thirds_of, under_performance
 from keenquiet.core.judge.candidate import Candidate
 from keenquiet.core.judge.cooling import warming
 from keenquiet.core.judge.forecast import Acoustics
@@ -67,7 +67,7 @@ def hush_answer(room: RoomDoc, arrangement_id: str | None = None) -> HushAnswer:
         performance_dba=performance_dba(stand),
         noise_dba=noise.level_dba,
         sources=[SourceHeard(**step.__dict__, warns=step.warns) for step in ranked_steps(noise, space.noises)],
-        under=UnderAnswer(**under.__dict__, layers=layers),
+        under=UnderAnswer(**under.__dict__, quiet=under.now - QUIET_PHRASE_DB, layers=layers),
         distances_m=DISTANCES_M,
         efforts=_efforts(stand.performer.source.key, noise),
         audible=_audible(audible(centres, played, there)),

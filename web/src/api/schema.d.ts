@@ -6426,8 +6426,8 @@ export interface components {
         };
         /**
          * UnderAnswer
-         * @description How far the noise lies under the performance: as recorded, squeezed by 10 dB, with a treble shelf besides, and
-         *     after so many layers. [dB]
+         * @description How far the noise lies under the performance: as recorded, under a quiet phrase, squeezed by 10 dB, with a treble
+         *     shelf besides, and after so many layers. [dB]
          */
         UnderAnswer: {
             /** Layered */
@@ -6438,6 +6438,8 @@ export interface components {
             lifted: number;
             /** Now */
             now: number;
+            /** Quiet */
+            quiet: number;
             /** Squeezed */
             squeezed: number;
         };

@@ -13,6 +13,7 @@ from keenquiet.core.read.decay import BandDecay, band_decays, onset_index, t_mid
 from keenquiet.core.read.decay_surface import DecaySurface, decay_surface
 from keenquiet.core.read.early import Reflection, direct_over_room_db, early_reflections
 from keenquiet.core.read.flutter import Flutter, find_flutter
+from keenquiet.core.read.gain_step import gain_step
 from keenquiet.core.read.glide import Glide, glide_figures
 from keenquiet.core.read.intruders import intruders
 from keenquiet.core.read.noises import Noise, noises_in
@@ -266,6 +267,11 @@ def read_tone(
         _PHRASES_HZ if tone.swing_db > 2 * _NO_SILENCE_DB else _WORDS_HZ
     ):
         error = MeasurementError("not_a_recording", "no_silence", swing_db=tone.swing_db)
+        error.noticed = clean.codes
+        raise error
+    stepped = gain_step(still, sample_rate_hz)
+    if stepped is not None:
+        error = MeasurementError("disturbed", "gain_changed", when=_times((stepped[0] + edge_s,), ", "), db=stepped[1])
         error.noticed = clean.codes
         raise error
     heard = intruders(clean.samples, sample_rate_hz, tone.events)

@@ -23,11 +23,12 @@ class SourceHeard(Answer):
 
 
 class UnderAnswer(Answer):
-    """How far the noise lies under the performance: as recorded, squeezed by 10 dB, with a treble shelf besides, and
-    after so many layers. [dB]
+    """How far the noise lies under the performance: as recorded, under a quiet phrase, squeezed by 10 dB, with a treble
+    shelf besides, and after so many layers. [dB]
     """
 
     now: Num2
+    quiet: Num2
     squeezed: Num2
     lifted: Num2
     layered: Num2

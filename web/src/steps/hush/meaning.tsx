@@ -62,6 +62,7 @@ export function MeaningBench({ hush }: { hush: HushAnswer | undefined }) {
         <table className="mt-1 w-full text-[0.9rem] tabular-nums">
           <tbody>
             <Row name="as recorded" value={hush.under.now} />
+            <Row name="under a quiet phrase" value={hush.under.quiet} />
             <Row name="after 10 dB of squeezing" value={hush.under.squeezed} />
             <Row name="and a treble lift of 6 dB" value={hush.under.lifted} />
             {hush.under.layers > 1 ? <Row name={`and ${hush.under.layers} layers`} value={hush.under.layered} /> : null}

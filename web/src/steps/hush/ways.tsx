@@ -1,9 +1,12 @@
 import type { HushAnswer } from '../../api/hush'
+import { Drawing } from '../../room/drawing'
+import { ways as onPlan } from '../../room/layers/ways'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
 import { NumberField } from '../../ui/fields'
 import { Caution } from '../../ui/notice'
 import { Select } from '../../ui/select'
+import { Whole } from '../../ui/whole'
 
 const SHOWN_SHARE = 0.005
 const KINDS = [
@@ -36,6 +39,11 @@ export function WaysBench({ hush }: { hush: HushAnswer | undefined }) {
     <div className="pb-3" data-testid="ways-bench">
       <h3 className="text-[1.08rem] leading-tight">Where does it come in, and what is worth closing?</h3>
       <p className="text-[0.9rem] text-ink-2">{hush?.ways_words ?? 'Working it out…'}</p>
+      <div className="relative my-2 h-56">
+        <Whole what="The drawing" again={document.name}>
+          <Drawing layer={onPlan} small />
+        </Whole>
+      </div>
       <div className="mt-2 grid gap-x-6 gap-y-3 lg:grid-cols-2">
         {surfaces.map((surface) => (
           <section key={surface} aria-label={onWall(surface)}>
