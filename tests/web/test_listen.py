@@ -138,7 +138,7 @@ def test_a_file_is_brought_in_and_a_wrong_one_is_refused(page, demo, tmp_path):
     page.get_by_label("Recording of the tone").set_input_files(bad)
     expect(page.get_by_role("alert")).to_contain_text("song.wav is not a recording")
     good = tmp_path / "hush.wav"
-    good.write_bytes(wav_bytes(0.01 * np.random.default_rng(1).standard_normal(6 * 48_000), 48_000))
+    good.write_bytes(wav_bytes(0.01 * np.random.default_rng(1).standard_normal(12 * 48_000), 48_000))
     page.get_by_label("Recording of the tone").set_input_files(good)
     expect(page.get_by_test_id("big-verdict")).to_contain_text("Good", timeout=15_000)
     page.get_by_role("button", name="See what it says").click()
@@ -156,7 +156,7 @@ def test_many_files_are_read_at_once_and_each_says_what_it_is(page, demo, tmp_pa
     provoke(page, 422, "/readings")
     room_id = new_room(page, demo.url, "Many files", ("4", "3", "2.5"))
     rng = np.random.default_rng(4)
-    files = {"quiet.flac": rng.standard_normal(5 * RATE) * 1e-3, "short.wav": rng.standard_normal(RATE) * 1e-3}
+    files = {"quiet.flac": rng.standard_normal(12 * RATE) * 1e-3, "short.wav": rng.standard_normal(RATE) * 1e-3}
     for name, samples in files.items():
         (tmp_path / name).write_bytes(wav_bytes(samples, RATE))
     (tmp_path / "notes.txt").write_text("no sound")
@@ -330,7 +330,7 @@ def test_readings_are_compared_averaged_noted_and_saved(page, demo):
 def test_a_silence_is_calibrated_by_a_meter_and_the_next_one_knows(page, demo, tmp_path):
     room_id = new_room(page, demo.url, "Meter", ("4", "3", "2.5"))
     hush = tmp_path / "hush.wav"
-    hush.write_bytes(wav_bytes(1e-3 * np.random.default_rng(1).standard_normal(5 * RATE), RATE))
+    hush.write_bytes(wav_bytes(1e-3 * np.random.default_rng(1).standard_normal(12 * RATE), RATE))
     page.goto(f"{demo.url}/rooms/{room_id}/listen")
     for number in (1, 2):
         page.get_by_role("button", name="Read: Silence").click()

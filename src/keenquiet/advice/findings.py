@@ -5,7 +5,7 @@ from typing import Final
 
 from keenquiet.advice.reasons import WORDS
 from keenquiet.core.read.noises import Noise
-from keenquiet.core.take.levels import Finding
+from keenquiet.core.take.finding import Finding
 
 FINDING_CURES: Final[Mapping[str, str]] = {
     "clipped": "Turn the gain down, or step back for the loud notes; a cut peak cannot be mended.",

@@ -19,10 +19,13 @@ _FRAME_S: Final = 0.064
 _PITCH_HZ: Final = (80.0, 420.0)
 _VOICED: Final = 0.55  # of the autocorrelation's height at its pitch: a rush stays under 0.4
 _VOICED_SHARE: Final = 0.25  # of the frames of an event: fricatives and stops lie between
+_VOWELS_HZ: Final = (200.0, 3000.0)
+_VOWEL_SHARE: Final = 0.3
 _MIN_RISE_DB: Final = 6.0
 _BREATH_S: Final = (0.35, 3.5)
 _BODY_HZ: Final = (500.0, 4000.0)
 _SHARP_HZ: Final = 3000.0
+_LEAST_BURSTS: Final = 3
 _CREST: Final = 2.2  # peak over RMS of a rustle's envelope; a breath's stays near 1.6
 
 
@@ -50,15 +53,17 @@ def intruders(samples: FloatArray, sample_rate_hz: float, events: tuple[Event, .
 
 
 def _who(part: FloatArray, sample_rate_hz: float, seconds: float) -> Who | None:
-    if _voiced_share(part, sample_rate_hz) >= _VOICED_SHARE:
-        return "speech"
     f_hz, power = scipy.signal.welch(part, sample_rate_hz, nperseg=min(len(part), 2048))
+    vowels = float(power[(f_hz >= _VOWELS_HZ[0]) & (f_hz <= _VOWELS_HZ[1])].sum())
+    spoken = vowels > _VOWEL_SHARE * float(power[f_hz > 50].sum())  # a door's thump has its pitch, and no more
+    if spoken and _voiced_share(part, sample_rate_hz) >= _VOICED_SHARE:
+        return "speech"
     whole = float(power[f_hz > 100].sum())
     body = float(power[(f_hz >= _BODY_HZ[0]) & (f_hz <= _BODY_HZ[1])].sum())
     sharp = float(power[f_hz > _SHARP_HZ].sum())
     envelope = _envelope(part, sample_rate_hz)
     crest = float(envelope.max() / np.sqrt(np.mean(envelope**2)))
-    if sharp > 0.6 * whole and crest > _CREST:
+    if sharp > 0.6 * whole and crest > _CREST and _bursts(envelope) >= _LEAST_BURSTS:
         return "rustle"
     if body > 0.6 * whole and _BREATH_S[0] <= seconds <= _BREATH_S[1] and crest < _CREST:
         return "breath"
@@ -93,6 +98,12 @@ def _voiced_share(part: FloatArray, sample_rate_hz: float) -> float:
     glides = float(np.std(np.log2(pitch[voiced])) * 12)
     swings = float(np.std(10 * np.log10(loud[counts] + 1e-20)))
     return float(np.mean(voiced[counts])) if glides > 0.3 or swings > 4.0 else 0.0
+
+
+def _bursts(envelope: FloatArray) -> int:
+    """How often an envelope rises over a third of its height, a few hundredths of a second apart: a knock once."""
+    high = np.flatnonzero(envelope > envelope.max() / 3)
+    return 1 + int(np.count_nonzero(np.diff(high) > 4))
 
 
 def _envelope(part: FloatArray, sample_rate_hz: float) -> FloatArray:

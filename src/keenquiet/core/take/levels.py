@@ -12,9 +12,18 @@ import scipy
 from keenquiet.core.errors import MeasurementError
 from keenquiet.core.read.held import holds
 from keenquiet.core.read.parts import block_levels, power_density
-from keenquiet.core.read.quality import clipped_share, flat_tops
+from keenquiet.core.read.quality import clipped_share
 from keenquiet.core.read.tone import a_weighted, by_family, find_tones, third_octave_levels
+from keenquiet.core.take.beneath import beneath
+from keenquiet.core.take.esses import sharp_esses
+from keenquiet.core.take.finding import Finding
+from keenquiet.core.take.lost import clicks, dropouts
+from keenquiet.core.take.overs import clipped_runs, flat_places
+from keenquiet.core.take.phrases import Span, phrases_of
 from keenquiet.core.take.pops import Pop, find_pops
+from keenquiet.core.take.roominess import Fading, fading, roomy
+from keenquiet.core.take.two_channels import channel_findings
+from keenquiet.core.take.wander import phrase_tones, wandering
 from keenquiet.core.types import BoolArray, FloatArray
 
 _BLOCK_S: Final = 0.1
@@ -31,19 +40,6 @@ _MOST_PARTS: Final = 12
 _MARGIN: Final = 64  # samples around a piece that is resampled: its own edges ring
 
 
-@dataclass(frozen=True, slots=True)
-class Finding:
-    """Something found in a take: when, how large, how sure. f_hz : of a tone. Its cure is in `advice.findings`."""
-
-    kind: str
-    start_s: float
-    end_s: float
-    value: float
-    unit: str
-    confidence: float
-    f_hz: float | None = None
-
-
 @dataclass(frozen=True)
 class TakeLevels:
     """Levels of one take. Loudness LUFS, peaks dBTP and dBFS, active average and noise floor dBFS, advice dB."""
@@ -58,6 +54,8 @@ class TakeLevels:
     snr_db: float | None
     gain_advice_db: float
     findings: tuple[Finding, ...]
+    phrases: tuple[Span, ...]
+    fading: Fading | None
     blocks_db: FloatArray
     thirds_hz: FloatArray
     thirds_db: FloatArray
@@ -92,6 +90,9 @@ def take_levels(
     floor = _mean_db(levels[pauses]) if np.any(pauses) else None
     floor_a = _mean_db(weighted[pauses]) if np.any(pauses) else None
     active_a = _mean_db(weighted[active])
+    phrases = phrases_of(weighted)
+    loudest = channels[int(np.argmax([float(np.std(channel)) for channel in channels]))]
+    ends = fading(loudest, sample_rate_hz, phrases)
     # What stops first decides: peaks must come down to -9 dBFS even when the average is low.
     advice = min(_WANTED_PEAK_DBFS - true_peak, _WANTED_AVERAGE_DBFS - average + 3.0)
     if -12 <= true_peak <= -6:
@@ -106,7 +107,9 @@ def take_levels(
         noise_floor_dba=floor_a,
         snr_db=active_a - floor_a if floor_a is not None else None,
         gain_advice_db=round(advice),
-        findings=_findings(channels, sample_rate_hz, true_peak, floor, pauses, block, codes),
+        findings=_findings(channels, sample_rate_hz, true_peak, floor, pauses, block, codes, phrases, ends, active_a),
+        phrases=phrases,
+        fading=ends,
         blocks_db=levels,
         thirds_hz=thirds[0][0],
         thirds_db=_decibels(np.mean([10 ** (its / 10) for _, its in thirds], axis=0)),
@@ -214,16 +217,16 @@ def _findings(
     pauses: BoolArray,
     block: int,
     codes: tuple[str, ...],
+    phrases: tuple[Span, ...],
+    ends: Fading | None,
+    active_dba: float,
 ) -> tuple[Finding, ...]:
     found: list[Finding] = []
     length_s = len(channels[0]) / sample_rate_hz
-    clipped = [np.flatnonzero((c >= 0.9995) | (c <= -0.9995)) for c in channels if clipped_share(c) > 0]
-    if clipped:
-        at = np.concatenate(clipped)
-        first, last = float(at.min() / sample_rate_hz), float(at.max() / sample_rate_hz)
-        found.append(Finding("clipped", first, last, float(len(at)), "samples", 0.99))
-    elif any(flat_tops(channel, sample_rate_hz) for channel in channels):
-        found.append(Finding("flat_top", 0.0, length_s, true_peak, "dBFS", 0.8))
+    if any(clipped_share(channel) > 0 for channel in channels):
+        found += clipped_runs(tuple(channels), sample_rate_hz)
+    else:
+        found += flat_places(tuple(channels), sample_rate_hz, true_peak_db=true_peak)
     if true_peak < -24:
         found.append(Finding("too_quiet", 0.0, length_s, true_peak, "dBFS", 0.9))
     for code in ("dead_channel", "dc_offset"):
@@ -240,6 +243,14 @@ def _findings(
         found.append(Finding("pop", pop.start_s, pop.end_s, pop.jump_db, "dB", confidence))
     if floor is not None:
         found += _hums(channels, sample_rate_hz, floor, pauses, block)
+    loudest = channels[int(np.argmax([float(np.std(channel)) for channel in channels]))]
+    found += dropouts(loudest, sample_rate_hz, phrases)
+    found += clicks(loudest, sample_rate_hz)
+    found += sharp_esses(loudest, sample_rate_hz)
+    found += beneath(loudest, sample_rate_hz, phrases, active_dba=active_dba)
+    found += wandering(phrase_tones(loudest, sample_rate_hz, phrases), length_s)
+    found += roomy(ends, length_s)
+    found += channel_findings(tuple(channels), sample_rate_hz, length_s)
     return tuple(found)
 
 

@@ -15,7 +15,7 @@ import { useHush } from '../../state/use-hush'
 export function HushSide() {
   const { document, active, edit, trying } = useRoom()
   const { active: predicted } = usePredicted()
-  const { data: hush } = useHush()
+  const { data: hush, isError } = useHush()
   const [editing, setEditing] = useState<number | 'new' | null>(null)
   const { silenced } = active
   const levels = new Map((hush?.sources ?? []).map((s) => [s.name, s]))
@@ -27,6 +27,13 @@ export function HushSide() {
   const ranked = document.noises
     .map((noise, number) => ({ noise, number }))
     .sort((a, b) => (rank(a.noise.name) === rank(b.noise.name) ? 0 : rank(a.noise.name) - rank(b.noise.name)))
+  // all at once, in its order: nothing moves under the finger when the answer comes
+  if (!hush && !isError)
+    return (
+      <p role="status" className="min-h-[60rem] text-[0.92rem] text-ink-2">
+        Weighing what could be done about the noise…
+      </p>
+    )
   return (
     <div className="space-y-3">
       <div className="flex items-baseline justify-between gap-2">

@@ -1,0 +1,106 @@
+"""What lies beneath a take: tones, hiss, rumble, what passes, and where the room tone steps; read in its pauses."""
+
+from functools import partial
+from typing import Final
+
+import numpy as np
+import scipy
+
+from keenquiet.core.read.held import holds
+from keenquiet.core.read.parts import block_levels, power_density
+from keenquiet.core.read.tone import a_weighted, find_tones
+from keenquiet.core.take.finding import Finding
+from keenquiet.core.take.phrases import Span, between
+from keenquiet.core.types import FloatArray
+
+_CLEAR_S: Final = 0.3  # after a phrase, until its room has faded
+_LEAST_S: Final = 0.25
+_UNDER_DB: Final = 60.0  # a tone so far under the performance is not heard
+_HISS_UNDER_DB: Final = 52.0
+_RUMBLE_UNDER_DB: Final = 40.0
+_PASSING_DB: Final = 9.0
+_SEAM_DB: Final = 5.0
+_HOP_S: Final = 0.05
+
+
+def beneath(
+    samples: FloatArray, sample_rate_hz: float, phrases: tuple[Span, ...], *, active_dba: float
+) -> list[Finding]:
+    """Findings in the pauses. samples : (n,). active_dba : level of the performance, A-weighted. [dBFS]"""
+    pauses = between(phrases, least_s=_LEAST_S, clear_s=_CLEAR_S)
+    if len(pauses) < 2:
+        return []
+    seconds = len(samples) / sample_rate_hz
+    runs = [samples[round(p.start_s * sample_rate_hz) : round(p.end_s * sample_rate_hz)] for p in pauses]
+    passing = _passing(runs, pauses, sample_rate_hz)
+    quiet = [run for run, p in zip(runs, pauses, strict=True) if not any(_meets(f, p) for f in passing)]
+    if len(quiet) < 2:
+        return passing
+    step = _seam(quiet, [p for p in pauses if not any(_meets(f, p) for f in passing)], sample_rate_hz)
+    return [*_steady(quiet, sample_rate_hz, seconds, active_dba), *passing, *step]
+
+
+def _meets(finding: Finding, pause: Span) -> bool:
+    return finding.start_s < pause.end_s and finding.end_s > pause.start_s
+
+
+def _steady(runs: list[FloatArray], sample_rate_hz: float, seconds: float, active_dba: float) -> list[Finding]:
+    """Tones that hold on, hiss and rumble of all pauses together."""
+    joined = np.concatenate(runs)
+    segment = round(min(0.5, min(len(run) for run in runs) / sample_rate_hz) * sample_rate_hz)
+    parts = [power_density(run, sample_rate_hz, segment=segment) for run in runs]
+    f_hz = parts[0][0]
+    density = np.average([p[1] for p in parts], axis=0, weights=[len(run) for run in runs])
+    found = []
+    for tone in find_tones(f_hz, density)[:4]:
+        if tone.f_hz > 700 and tone.level_db > active_dba - _UNDER_DB and holds([joined], sample_rate_hz, tone.f_hz):
+            found.append(Finding("tone", 0.0, seconds, tone.level_db, "dBFS", 0.7, tone.f_hz))
+            break
+    step = float(f_hz[1])
+
+    def level(low: float, high: float) -> float:
+        inside = (f_hz >= low) & (f_hz < high)
+        return 10 * float(np.log10(np.sum(density[inside]) * step + 1e-20)) if inside.any() else -200.0
+
+    hiss, middle = level(3000, 10_000), level(300, 1500)
+    if hiss > active_dba - _HISS_UNDER_DB and hiss > middle + 3 and not found:
+        found.append(Finding("hiss", 0.0, seconds, hiss, "dBFS", 0.6))
+    rumble, low = level(20, 70), level(120, 400)
+    if rumble > active_dba - _RUMBLE_UNDER_DB and rumble > low + 12:
+        found.append(Finding("rumble", 0.0, seconds, rumble, "dBFS", 0.7))
+    return found
+
+
+def _passing(runs: list[FloatArray], pauses: tuple[Span, ...], sample_rate_hz: float) -> list[Finding]:
+    """Pauses that stand out of the others, and then fall back: something passed."""
+    levels = np.array([10 * np.log10(np.mean(a_weighted(run, sample_rate_hz) ** 2) + 1e-20) for run in runs])
+    if len(levels) < 3:
+        return []
+    usual = float(np.median(levels))
+    high = levels > usual + _PASSING_DB
+    if np.count_nonzero(high) > len(levels) // 3 or (high.any() and high[-1] and high[-2:].all()):
+        return []
+    return [
+        Finding("noise", pause.start_s - 0.5, pause.end_s + 0.3, float(level) - usual, "dB", 0.6)
+        for pause, level, loud in zip(pauses, levels, high, strict=True)
+        if loud
+    ]
+
+
+def _seam(runs: list[FloatArray], pauses: list[Span], sample_rate_hz: float) -> list[Finding]:
+    """A step of the room tone within a pause: level on both sides even, and apart at once."""
+    hop = round(_HOP_S * sample_rate_hz)
+    sos = scipy.signal.butter(2, 150.0, btype="highpass", fs=sample_rate_hz, output="sos")
+    found = []
+    for run, pause in zip(runs, pauses, strict=True):
+        power = block_levels(run, sample_rate_hz, hop, after=partial(scipy.signal.sosfilt, sos))
+        level = 10 * np.log10(np.maximum(power, 1e-16))
+        for at in range(2, len(level) - 1):
+            before, after = level[:at], level[at:]
+            step = float(np.median(after) - np.median(before))
+            even = max(float(np.std(before)), float(np.std(after)))
+            if abs(step) >= _SEAM_DB and even < 2.5 and abs(level[at] - level[at - 1]) > 0.5 * abs(step):
+                moment = pause.start_s + at * _HOP_S
+                found.append(Finding("seam", moment - 0.05, moment + 0.05, step, "dB", 0.6))
+                break
+    return found

@@ -1,0 +1,59 @@
+"""Lost moments and clicks: what a chain that stumbles leaves in the wave itself."""
+
+from typing import Final
+
+import numpy as np
+import scipy
+
+from keenquiet.core.take.finding import Finding
+from keenquiet.core.take.phrases import Span
+from keenquiet.core.types import BoolArray, FloatArray
+
+_LEAST_S: Final = 0.001
+_LONGEST_S: Final = 0.5
+_AROUND_S: Final = 0.02
+_CLICK: Final = 40.0  # times the usual bend of the wave around it
+_CLICK_DB: Final = -40.0  # under the take's peak: smaller ones are not heard
+_ALONE_S: Final = 0.004
+_MOST: Final = 40
+
+
+def dropouts(samples: FloatArray, sample_rate_hz: float, phrases: tuple[Span, ...]) -> list[Finding]:
+    """Stretches of a millisecond and more inside phrases in which the wave stands still. samples : (n,)."""
+    still: BoolArray = np.diff(samples) == 0.0
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], still.astype(np.int8), [0]])))
+    found = []
+    for first, last in zip(edges[::2], edges[1::2], strict=True):
+        seconds = (last - first) / sample_rate_hz
+        at_s = first / sample_rate_hz
+        if not _LEAST_S <= seconds <= _LONGEST_S or abs(samples[first]) > 0.98:
+            continue
+        if not any(p.start_s < at_s < p.end_s for p in phrases):
+            continue
+        around = round(_AROUND_S * sample_rate_hz)
+        beside = np.concatenate([samples[max(first - around, 0) : first], samples[last + 1 : last + around]])
+        if len(beside) and np.std(beside) > 1e-4:
+            found.append(Finding("dropout", at_s, at_s + seconds, 1000 * seconds, "ms", 0.95))
+    return found[:_MOST]
+
+
+def clicks(samples: FloatArray, sample_rate_hz: float) -> list[Finding]:
+    """Single samples that the wave around them does not explain: its bend there is far beyond the usual.
+
+    samples : (n,). A plucked string's attack bends the wave for milliseconds, a click for a few samples.
+    """
+    bend = np.abs(np.diff(samples, 3))
+    usual = np.sqrt(scipy.ndimage.uniform_filter1d(bend**2, round(_AROUND_S * sample_rate_hz)) + 1e-14)
+    narrow = round(_ALONE_S * sample_rate_hz)
+    peak = float(np.max(np.abs(samples)))
+    # what is left of the surroundings when the click itself is taken out of their mean
+    alone = np.maximum(usual**2 - bend**2 / round(_AROUND_S * sample_rate_hz), 1e-14) ** 0.5
+    high = np.flatnonzero((bend > 0.5 * _CLICK * alone) & (bend > 8 * peak * 10 ** (_CLICK_DB / 20)))
+    found: list[Finding] = []
+    for group in np.split(high, np.flatnonzero(np.diff(high) > narrow) + 1) if len(high) else []:
+        if len(group) == 0 or group[-1] - group[0] > 12:
+            continue
+        at_s = float(group[0]) / sample_rate_hz
+        size = 20 * float(np.log10(max(float(bend[group].max()) / 8 / max(peak, 1e-9), 1e-6)))
+        found.append(Finding("click", at_s, at_s + 0.001, size, "dB", 0.8))
+    return found[:_MOST]
