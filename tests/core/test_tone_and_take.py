@@ -105,8 +105,8 @@ def test_a_clipped_take_and_a_flattened_one_are_told_apart(rng):
     wave = _phrases(rng, -1.0, -70)
     clipped = np.clip(1.6 * wave, -1, 1)
     flattened = 0.4 * np.clip(1.6 * wave, -1, 1)
-    assert [f.kind for f in read_take(clipped[None], RATE).levels.findings] == ["clipped"]
-    assert [f.kind for f in read_take(flattened[None], RATE).levels.findings] == ["flat_top"]
+    assert {f.kind for f in read_take(clipped[None], RATE).levels.findings} == {"clipped"}
+    assert {f.kind for f in read_take(flattened[None], RATE).levels.findings} == {"flat_top"}
     assert read_take(wave[None], RATE).levels.findings == ()
     assert not flat_tops(0.5 * np.sin(2 * np.pi * 41 * T))
 
@@ -227,8 +227,8 @@ def test_no_flat_top_is_seen_where_none_was_cut(rng, wave):
 
 def test_a_fault_in_the_second_channel_is_a_fault(rng):
     wave = _phrases(rng, -12.0, -70)
-    kinds = [f.kind for f in read_take(np.stack([wave, np.clip(6 * wave, -1, 1)]), RATE).levels.findings]
-    assert kinds == ["clipped"]
+    kinds = {f.kind for f in read_take(np.stack([wave, np.clip(6 * wave, -1, 1)]), RATE).levels.findings}
+    assert kinds == {"clipped", "hiss"}  # sixfold, its white noise lies 44 dB under a low note by ear
     both = read_take(np.stack([wave, 2 * wave]), RATE).levels
     one = read_take(wave[None], RATE).levels
     # BS.1770 sums channels: 1 + 4 times the power; peaks are the louder channel's

@@ -15,6 +15,20 @@ FINDING_CURES: Final[Mapping[str, str]] = {
     "dc": WORDS["dc_offset"][1],
     "pop": "Aim past the mouth or a hand's width off its line, move back a little, or set a pop screen between.",
     "hum": "A hum at {f_hz:.0f} Hz: switch off what hums, turn the microphone's back to it.",
+    "dropout": "The computer lost {value:.0f} ms: close other programs, use a larger buffer, play that line again.",
+    "click": "A click: check cables and plugs, and a second device's clock; a single one can be drawn out later.",
+    "ess": "Aim past the mouth or lower; later, tame it by about {value:.0f} dB: more than 8 dB makes a lisp.",
+    "tone": "A tone at {f_hz:.0f} Hz: a charger, a screen or a lamp; switch them off one by one.",
+    "hiss": "Come nearer and turn the gain down; what stays is the recorder's own.",
+    "rumble": "Stand the stand on something soft, use the low cut, wait for a quieter hour.",
+    "noise": "Something passed, {value:.0f} dB over the room's own: play that line again, or wait for a quieter hour.",
+    "roomy": "The room fades in {value:.1f} s behind you: come nearer, or hang something soft behind you.",
+    "creep": "{value:+.0f} dB over the take: you came nearer or sang louder. Mark your feet, watch the level.",
+    "drift": "{value:+.0f} dB with the bass: you came nearer, or went back. Mark your feet, and keep a hand's width.",
+    "jump": "{value:+.0f} dB from one line to the next: the gain was turned, or you stepped. Use one gain.",
+    "seam": "The room tone steps by {value:.0f} dB: a cut. Record room tone with each take, and crossfade.",
+    "polarity": "One channel is turned over: {value:.0f} dB are lost in mono. Turn its polarity round.",
+    "delay": "The second channel comes {value:.1f} ms later: move its microphone, or shift it back.",
 }
 FINDING_NAMES: Final[Mapping[str, str]] = {
     "clipped": "Cut at full scale",
@@ -24,6 +38,25 @@ FINDING_NAMES: Final[Mapping[str, str]] = {
     "dc": "Shifted wave",
     "pop": "Pop",
     "hum": "Hum",
+    "dropout": "A lost moment",
+    "click": "Click",
+    "ess": "Sharp ess",
+    "tone": "A steady tone",
+    "hiss": "Hiss",
+    "rumble": "Rumble",
+    "noise": "Something passes",
+    "roomy": "The room is heard",
+    "creep": "The level creeps",
+    "drift": "You moved",
+    "jump": "The level jumps",
+    "seam": "A cut is heard",
+    "polarity": "One channel turned over",
+    "delay": "One channel late",
+}
+VERDICTS: Final[Mapping[str, str]] = {
+    "keep": "Keep it.",
+    "parts": "Keep parts of it: play again the lines that cannot be mended.",
+    "again": "Play it again: too much of it cannot be mended.",
 }
 NOISE_CURES: Final[Mapping[str, str]] = {
     "hum": "Find what hums: switch off one thing after another. Wiring and a hum that stays with the cable out are an "
@@ -38,7 +71,7 @@ NOISE_CURES: Final[Mapping[str, str]] = {
 
 def finding_cure(finding: Finding) -> str:
     """What to do about a finding."""
-    return FINDING_CURES[finding.kind].format(f_hz=finding.f_hz or 0.0)
+    return FINDING_CURES[finding.kind].format(f_hz=finding.f_hz or 0.0, value=finding.value)
 
 
 def noise_cure(noise: Noise) -> str:

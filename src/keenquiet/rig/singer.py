@@ -6,7 +6,6 @@ The voice is pulses through resonances and noise; nothing of it is shared with w
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from itertools import pairwise
 from types import MappingProxyType
 from typing import Final
 
@@ -91,7 +90,7 @@ def _note(rng: np.random.Generator, pitch_hz: float, breathy: float) -> FloatArr
         voice += scipy.signal.lfilter(
             [(1 - r) * 0.7**number], [1, -2 * r * np.cos(2 * np.pi * f_hz / RATE_HZ), r * r], source
         )
-    voice -= np.mean(voice)
+    voice = scipy.signal.sosfilt(scipy.signal.butter(2, 70.0, btype="highpass", fs=RATE_HZ, output="sos"), voice)
     voice *= np.minimum(1, t / 0.04) * np.minimum(1, (t[-1] - t) / 0.05)
     rms = float(np.sqrt(np.mean(voice**2)))
     return voice / max(rms, 1e-9) * 0.1 * 10 ** (rng.uniform(-1.5, 1.5) / 20)
@@ -164,7 +163,8 @@ def _sharp_ess(take: Take, rng: np.random.Generator) -> Take:
     scale = float(np.sqrt(np.mean(samples[at - RATE_HZ // 5 : at + RATE_HZ // 5] ** 2)))
     hissed = _ess(rng, 1.0, 0.16)
     hissed *= scale * 1.2 / np.sqrt(np.mean(hissed**2))
-    samples[at : at + len(hissed)] = 0.1 * samples[at : at + len(hissed)] + hissed
+    samples[at : at + len(hissed)] *= 1 - 0.9 * np.hanning(len(hissed)) ** 0.3
+    samples[at : at + len(hissed)] += hissed
     return _with(take, samples, Flaw("ess", at / RATE_HZ, at / RATE_HZ + 0.16))
 
 
@@ -223,11 +223,13 @@ def _drift(take: Take, rng: np.random.Generator) -> Take:
     spectrum = np.fft.rfft(take.samples)
     f_hz = np.maximum(np.fft.rfftfreq(n, 1 / RATE_HZ), 20.0)
     out = np.zeros(n)
-    steps = np.linspace(0, n, 25).astype(int)
-    for first, last in pairwise(steps.tolist()):
-        r = float(away[(first + last) // 2])
+    steps = np.linspace(0, n - 1, 25)
+    for number, middle in enumerate(steps):
+        r = float(away[int(middle)])
         gain = 0.5 * np.abs(1 + 1 + 1 / (1j * 2 * np.pi * f_hz / 343 * r)) * 0.12 / r
-        out[first:last] = np.fft.irfft(spectrum * gain, n)[first:last]
+        # each distance fades into the next
+        share = np.interp(np.arange(n), steps, np.eye(len(steps))[number])
+        out += np.fft.irfft(spectrum * gain, n) * share
     return _with(take, out * 0.6, Flaw("drift", 0.0, take.seconds, 20 * float(np.log10(0.30 / 0.12))))
 
 
@@ -277,7 +279,7 @@ def _passing(take: Take, rng: np.random.Generator) -> Take:
     sos = scipy.signal.butter(2, (60, 800), btype="bandpass", fs=RATE_HZ, output="sos")
     rush = scipy.signal.sosfilt(sos, rng.standard_normal(len(t)))
     bell = np.exp(-0.5 * ((t - (start - 0.4)) / 0.6) ** 2)
-    return _with(take, take.samples + 0.008 * rush / np.std(rush) * bell, Flaw("noise", start - 1.4, start + 0.6))
+    return _with(take, take.samples + 0.003 * rush / np.std(rush) * bell, Flaw("noise", start - 1.4, start + 0.6))
 
 
 SPOILS: Final[Mapping[str, Spoil]] = MappingProxyType(

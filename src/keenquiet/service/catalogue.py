@@ -22,6 +22,7 @@ from keenquiet.core.waves.sources import SOURCES
 from keenquiet.documents.schema import CycleDoc
 from keenquiet.documents.surfaces import absorber_doc
 from keenquiet.rig.faults import FAULTS
+from keenquiet.rig.singer import SPOILS
 from keenquiet.service.answers.tools import (
     Catalogue,
     Choice,
@@ -67,6 +68,7 @@ def catalogue() -> Catalogue:
         purposes=[PurposeAnswer(key=p.key, name=p.name, hint=PURPOSE_HINTS[p.key]) for p in PURPOSES.values()],
         kinds=[kind_answer(kind) for kind in KINDS.values()],
         faults=[Choice(key=key, name=name) for key, name in FAULTS.items()],
+        take_faults=[Choice(key=key, name=FINDING_NAMES[key]) for key in SPOILS],
         findings=[Choice(key=key, name=name) for key, name in FINDING_NAMES.items()],
         prices=[
             PriceAnswer(

@@ -18,6 +18,7 @@ from keenquiet.core.read.sweep_marks import with_marks
 from keenquiet.documents.convert import read_arrangement, read_room
 from keenquiet.documents.scene import scene_of
 from keenquiet.documents.schema import ArrangementDoc, RoomDoc
+from keenquiet.rig.singer import RATE_HZ, SPOILS, flawed_take
 from keenquiet.service import calibrations
 from keenquiet.service.answers.marks import Empty, FigureAnswer
 from keenquiet.service.answers.numbers import plain
@@ -127,9 +128,14 @@ def from_rig(
             "gain_db", f"{gain_db:g} dB lies outside -30 to 40 dB.", "Set the gain within the rig's range."
         )
     chosen = seed if seed is not None else int.from_bytes(bytes.fromhex(new_id().replace("-", "")[:6]), "big")
-    recording = rig_recording(room, arrangement, kind, seed=chosen, gain_db=gain_db, faults=faults, seconds=seconds)
-    content = wav_bytes(recording.samples, recording.sample_rate_hz)
-    audio = Audio(np.atleast_2d(recording.samples), float(recording.sample_rate_hz), 24, ".wav")
+    sung = [fault for fault in faults if fault in SPOILS]
+    if sung and kind_named(kind).form == "take":
+        samples, rate = flawed_take(sung[0], seed=chosen).samples, float(RATE_HZ)
+    else:
+        recording = rig_recording(room, arrangement, kind, seed=chosen, gain_db=gain_db, faults=faults, seconds=seconds)
+        samples, rate = recording.samples, float(recording.sample_rate_hz)
+    content = wav_bytes(samples, rate)
+    audio = Audio(np.atleast_2d(samples), rate, 24, ".wav")
     settings = ReadingSettings(
         gain_db=gain_db,
         device="practice rig",

@@ -2241,6 +2241,8 @@ export interface components {
             purposes: components["schemas"]["PurposeAnswer"][];
             /** Sources */
             sources: components["schemas"]["Choice"][];
+            /** Take Faults */
+            take_faults: components["schemas"]["Choice"][];
         };
         /** CeilingDoc */
         CeilingDoc: {
@@ -5710,6 +5712,20 @@ export interface components {
             words: string;
         };
         /**
+         * SectionAnswer
+         * @description A part of a take: its peak [dBFS] and by how much to turn the gain for it, in whole decibels.
+         */
+        SectionAnswer: {
+            /** End S */
+            end_s: number;
+            /** Gain Db */
+            gain_db: number;
+            /** Peak Dbfs */
+            peak_dbfs: number;
+            /** Start S */
+            start_s: number;
+        };
+        /**
          * SetGainDoc
          * @description The recorder's gain against the usual. [dB]
          */
@@ -6121,6 +6137,9 @@ export interface components {
         /**
          * TakeResult
          * @description Contract of `analyse take`, and of `spoken`, `pops` and `loudest`.
+         *
+         *     keep : keep, parts or again. phrases : from and to. [s] fades_s : how the ends of phrases fade, null where they do
+         *     not tell; tail_db : where that begins, against the phrase.
          */
         TakeResult: {
             /** Active Dba */
@@ -6131,6 +6150,8 @@ export interface components {
             average_dbfs?: number | null;
             /** Blocks Db */
             blocks_db?: number[] | null;
+            /** Fades S */
+            fades_s?: number | null;
             /**
              * Findings
              * @default []
@@ -6143,16 +6164,41 @@ export interface components {
             form: "take";
             /** Gain Advice Db */
             gain_advice_db?: number | null;
+            /**
+             * Keep
+             * @default
+             */
+            keep: string;
+            /**
+             * Keep Words
+             * @default
+             */
+            keep_words: string;
             /** Loudness Lufs */
             loudness_lufs?: number | null;
             /** Noise Floor Dba */
             noise_floor_dba?: number | null;
             /** Noise Floor Dbfs */
             noise_floor_dbfs?: number | null;
+            /**
+             * Phrases
+             * @default []
+             */
+            phrases: [
+                number,
+                number
+            ][];
             /** Sample Peak Dbfs */
             sample_peak_dbfs?: number | null;
+            /**
+             * Sections
+             * @default []
+             */
+            sections: components["schemas"]["SectionAnswer"][];
             /** Snr Db */
             snr_db?: number | null;
+            /** Tail Db */
+            tail_db?: number | null;
             /** Thirds */
             thirds?: components["schemas"]["ThirdLevel"][] | null;
             /** True Peak Dbtp */

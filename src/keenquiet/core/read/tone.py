@@ -1,6 +1,7 @@
 """Room tone: third octaves, A-weighted level, NC and NR, tones and events in a recording of silence."""
 
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 from typing import Final, Literal
 
 import numpy as np
@@ -189,10 +190,17 @@ def _band_levels(f_hz: FloatArray, density: FloatArray, centres_hz: FloatArray, 
 
 def a_weighted(samples: FloatArray, sample_rate_hz: float) -> FloatArray:
     """A-weighted samples, by FFT (zero phase, exact at every frequency)."""
-    n = len(samples)
-    gain = 10 ** (np.maximum(a_weighting_db(np.maximum(np.fft.rfftfreq(n, 1 / sample_rate_hz), 1e-3)), -200) / 20)
-    weighted: FloatArray = np.fft.irfft(np.fft.rfft(samples) * gain, n)
+    n = scipy.fft.next_fast_len(len(samples), real=True)
+    weighted: FloatArray = scipy.fft.irfft(scipy.fft.rfft(samples, n) * _a_gain(n, sample_rate_hz), n)[: len(samples)]
     return weighted
+
+
+@lru_cache(maxsize=8)
+def _a_gain(n: int, sample_rate_hz: float) -> FloatArray:
+    """Gain at the frequencies of a transform, kept: parts of a recording are alike in length, (n // 2 + 1,)."""
+    f_hz = np.maximum(np.fft.rfftfreq(n, 1 / sample_rate_hz), 1e-3)
+    gain: FloatArray = 10 ** (np.maximum(a_weighting_db(f_hz), -200) / 20)
+    return gain
 
 
 def short_levels_db(samples: FloatArray, sample_rate_hz: float) -> FloatArray:

@@ -13,8 +13,9 @@ from keenquiet.core.take.finding import Finding
 from keenquiet.core.take.phrases import Span, between
 from keenquiet.core.types import FloatArray
 
-_CLEAR_S: Final = 0.3  # after a phrase, until its room has faded
-_LEAST_S: Final = 0.25
+_CLEAR_S: Final = 0.2  # after a phrase, until most of its room has faded
+_SOON_S: Final = 0.1
+_LEAST_S: Final = 0.2
 _UNDER_DB: Final = 60.0  # a tone so far under the performance is not heard
 _HISS_UNDER_DB: Final = 52.0
 _RUMBLE_UNDER_DB: Final = 40.0
@@ -36,7 +37,13 @@ def beneath(
     quiet = [run for run, p in zip(runs, pauses, strict=True) if not any(_meets(f, p) for f in passing)]
     if len(quiet) < 2:
         return passing
-    step = _seam(quiet, [p for p in pauses if not any(_meets(f, p) for f in passing)], sample_rate_hz)
+    soon = [p for p in between(phrases, least_s=_LEAST_S, clear_s=_SOON_S) if not any(_meets(f, p) for f in passing)]
+    step = _seam(
+        [samples[round(p.start_s * sample_rate_hz) : round(p.end_s * sample_rate_hz)] for p in soon],
+        soon,
+        sample_rate_hz,
+    )
+    step = step or _tone_steps(quiet, [p for p in pauses if not any(_meets(f, p) for f in passing)], sample_rate_hz)
     return [*_steady(quiet, sample_rate_hz, seconds, active_dba), *passing, *step]
 
 
@@ -73,7 +80,9 @@ def _steady(runs: list[FloatArray], sample_rate_hz: float, seconds: float, activ
 
 def _passing(runs: list[FloatArray], pauses: tuple[Span, ...], sample_rate_hz: float) -> list[Finding]:
     """Pauses that stand out of the others, and then fall back: something passed."""
-    levels = np.array([10 * np.log10(np.mean(a_weighted(run, sample_rate_hz) ** 2) + 1e-20) for run in runs])
+    # by their ends, where what the phrase has left is faint
+    ends = [run[int(0.5 * len(run)) :] for run in runs]
+    levels = np.array([10 * np.log10(np.mean(a_weighted(end, sample_rate_hz) ** 2) + 1e-20) for end in ends])
     if len(levels) < 3:
         return []
     usual = float(np.median(levels))
@@ -87,8 +96,23 @@ def _passing(runs: list[FloatArray], pauses: tuple[Span, ...], sample_rate_hz: f
     ]
 
 
+def _tone_steps(runs: list[FloatArray], pauses: list[Span], sample_rate_hz: float) -> list[Finding]:
+    """Room tones that are alike until a pause and alike, but otherwise, from then on: cut together in between."""
+    levels = np.array([10 * np.log10(np.mean(a_weighted(run, sample_rate_hz) ** 2) + 1e-20) for run in runs])
+    best: tuple[float, int] | None = None
+    for at in range(2, len(levels) - 1):
+        step = float(np.median(levels[at:]) - np.median(levels[:at]))
+        even = max(float(np.std(levels[at:])), float(np.std(levels[:at])))
+        if abs(step) >= _SEAM_DB and even < 0.25 * abs(step) and (best is None or abs(step) > abs(best[0])):
+            best = (step, at)
+    if best is None:
+        return []
+    step, at = best
+    return [Finding("seam", pauses[at - 1].start_s - _CLEAR_S, pauses[at].end_s, step, "dB", 0.5)]
+
+
 def _seam(runs: list[FloatArray], pauses: list[Span], sample_rate_hz: float) -> list[Finding]:
-    """A step of the room tone within a pause: level on both sides even, and apart at once."""
+    """A step up of the room tone within a pause: both sides even, and apart at once. Down is what a room does."""
     hop = round(_HOP_S * sample_rate_hz)
     sos = scipy.signal.butter(2, 150.0, btype="highpass", fs=sample_rate_hz, output="sos")
     found = []
@@ -99,7 +123,7 @@ def _seam(runs: list[FloatArray], pauses: list[Span], sample_rate_hz: float) -> 
             before, after = level[:at], level[at:]
             step = float(np.median(after) - np.median(before))
             even = max(float(np.std(before)), float(np.std(after)))
-            if abs(step) >= _SEAM_DB and even < 2.5 and abs(level[at] - level[at - 1]) > 0.5 * abs(step):
+            if step >= _SEAM_DB and even < 2.5 and level[at] - level[at - 1] > 0.6 * step:
                 moment = pause.start_s + at * _HOP_S
                 found.append(Finding("seam", moment - 0.05, moment + 0.05, step, "dB", 0.6))
                 break

@@ -1,6 +1,7 @@
 """How a take was recorded: loudness, peaks, noise under it, gain advice, and its plain faults."""
 
 from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import partial
 from itertools import pairwise
@@ -22,6 +23,7 @@ from keenquiet.core.take.overs import clipped_runs, flat_places
 from keenquiet.core.take.phrases import Span, phrases_of
 from keenquiet.core.take.pops import Pop, find_pops
 from keenquiet.core.take.roominess import Fading, fading, roomy
+from keenquiet.core.take.sections import Section, sections_of
 from keenquiet.core.take.two_channels import channel_findings
 from keenquiet.core.take.wander import phrase_tones, wandering
 from keenquiet.core.types import BoolArray, FloatArray
@@ -35,6 +37,8 @@ _ACTIVE_BELOW_LOUD_DB: Final = 20.0
 _WANTED_PEAK_DBFS: Final = -9.0  # middle of -12 to -6
 _WANTED_AVERAGE_DBFS: Final = -18.0
 _HUM_OVER_FLOOR_DB: Final = 15.0
+_WORKERS: Final = 2
+_NEAR_S: Final = 0.03  # of a cut: its edges are no clicks of their own
 _NEARBY_S: Final = 10.0
 _MOST_PARTS: Final = 12
 _MARGIN: Final = 64  # samples around a piece that is resampled: its own edges ring
@@ -56,6 +60,7 @@ class TakeLevels:
     findings: tuple[Finding, ...]
     phrases: tuple[Span, ...]
     fading: Fading | None
+    sections: tuple[Section, ...]
     blocks_db: FloatArray
     thirds_hz: FloatArray
     thirds_db: FloatArray
@@ -79,8 +84,10 @@ def take_levels(
     high_passed = partial(
         scipy.signal.sosfilt, scipy.signal.butter(2, 20.0, "highpass", fs=sample_rate_hz, output="sos")
     )
-    levels = _mean_levels(channels, sample_rate_hz, block, high_passed)
-    weighted = _mean_levels(channels, sample_rate_hz, block, lambda part: a_weighted(part, sample_rate_hz))
+    with ThreadPoolExecutor(_WORKERS) as workers:
+        plain = workers.submit(_mean_levels, channels, sample_rate_hz, block, high_passed)
+        weighted = _mean_levels(channels, sample_rate_hz, block, lambda part: a_weighted(part, sample_rate_hz))
+        levels = plain.result()
     active = levels > np.percentile(levels, 95) - _ACTIVE_BELOW_LOUD_DB
     average = _mean_db(levels[active])
     thirds = [third_octave_levels(_in_blocks(channel, block, active), sample_rate_hz) for channel in channels]
@@ -110,6 +117,7 @@ def take_levels(
         findings=_findings(channels, sample_rate_hz, true_peak, floor, pauses, block, codes, phrases, ends, active_a),
         phrases=phrases,
         fading=ends,
+        sections=sections_of(channels, sample_rate_hz, phrases),
         blocks_db=levels,
         thirds_hz=thirds[0][0],
         thirds_db=_decibels(np.mean([10 ** (its / 10) for _, its in thirds], axis=0)),
@@ -244,14 +252,28 @@ def _findings(
     if floor is not None:
         found += _hums(channels, sample_rate_hz, floor, pauses, block)
     loudest = channels[int(np.argmax([float(np.std(channel)) for channel in channels]))]
-    found += dropouts(loudest, sample_rate_hz, phrases)
-    found += clicks(loudest, sample_rate_hz)
-    found += sharp_esses(loudest, sample_rate_hz)
-    found += beneath(loudest, sample_rate_hz, phrases, active_dba=active_dba)
-    found += wandering(phrase_tones(loudest, sample_rate_hz, phrases), length_s)
+    # each looks at the whole take by itself, and most of the time outside of Python
+    with ThreadPoolExecutor(_WORKERS) as workers:
+        lost = workers.submit(dropouts, loudest, sample_rate_hz, phrases)
+        clicked = workers.submit(clicks, loudest, sample_rate_hz)
+        sharp = workers.submit(sharp_esses, loudest, sample_rate_hz)
+        under = workers.submit(beneath, loudest, sample_rate_hz, phrases, active_dba=active_dba)
+        wander = wandering(phrase_tones(loudest, sample_rate_hz, phrases), length_s)
+        pair = channel_findings(tuple(channels), sample_rate_hz, length_s)
+        found += lost.result()
+        cut = [f for f in found if f.kind in ("clipped", "dropout", "flat_top")]
+        found += [c for c in clicked.result() if not any(_near(c, f) for f in cut)]
+        found += sharp.result()
+        jumped = any(f.kind == "jump" for f in wander)
+        # where the gain was turned the room tone steps with it: told once
+        found += [*(f for f in under.result() if not (jumped and f.kind == "seam")), *wander]
     found += roomy(ends, length_s)
-    found += channel_findings(tuple(channels), sample_rate_hz, length_s)
+    found += pair
     return tuple(found)
+
+
+def _near(one: Finding, other: Finding) -> bool:
+    return one.start_s < other.end_s + _NEAR_S and one.end_s > other.start_s - _NEAR_S
 
 
 def _hums(

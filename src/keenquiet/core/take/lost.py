@@ -3,7 +3,6 @@
 from typing import Final
 
 import numpy as np
-import scipy
 
 from keenquiet.core.take.finding import Finding
 from keenquiet.core.take.phrases import Span
@@ -16,6 +15,7 @@ _CLICK: Final = 40.0  # times the usual bend of the wave around it
 _CLICK_DB: Final = -40.0  # under the take's peak: smaller ones are not heard
 _ALONE_S: Final = 0.004
 _MOST: Final = 40
+_MOST_LOOKED: Final = 20_000
 
 
 def dropouts(samples: FloatArray, sample_rate_hz: float, phrases: tuple[Span, ...]) -> list[Finding]:
@@ -37,18 +37,23 @@ def dropouts(samples: FloatArray, sample_rate_hz: float, phrases: tuple[Span, ..
     return found[:_MOST]
 
 
+def _alone(bend: FloatArray, at: int, around: int) -> bool:
+    """Whether a bend stands far over what is around it, itself and its few neighbours left out."""
+    beside = np.concatenate([bend[max(at - around, 0) : max(at - 6, 0)], bend[at + 7 : at + around]])
+    return bool(bend[at] > 0.5 * _CLICK * np.sqrt(np.mean(beside**2) + 1e-14)) if len(beside) else False
+
+
 def clicks(samples: FloatArray, sample_rate_hz: float) -> list[Finding]:
     """Single samples that the wave around them does not explain: its bend there is far beyond the usual.
 
     samples : (n,). A plucked string's attack bends the wave for milliseconds, a click for a few samples.
     """
     bend = np.abs(np.diff(samples, 3))
-    usual = np.sqrt(scipy.ndimage.uniform_filter1d(bend**2, round(_AROUND_S * sample_rate_hz)) + 1e-14)
-    narrow = round(_ALONE_S * sample_rate_hz)
+    narrow, around = round(_ALONE_S * sample_rate_hz), round(_AROUND_S * sample_rate_hz / 2)
     peak = float(np.max(np.abs(samples)))
-    # what is left of the surroundings when the click itself is taken out of their mean
-    alone = np.maximum(usual**2 - bend**2 / round(_AROUND_S * sample_rate_hz), 1e-14) ** 0.5
-    high = np.flatnonzero((bend > 0.5 * _CLICK * alone) & (bend > 8 * peak * 10 ** (_CLICK_DB / 20)))
+    bent = np.flatnonzero(bend > 8 * peak * 10 ** (_CLICK_DB / 20))
+    # few samples bend that far at all: only their surroundings are looked at
+    high = np.array([at for at in bent[:_MOST_LOOKED].tolist() if _alone(bend, at, around)], dtype=int)
     found: list[Finding] = []
     for group in np.split(high, np.flatnonzero(np.diff(high) > narrow) + 1) if len(high) else []:
         if len(group) == 0 or group[-1] - group[0] > 12:

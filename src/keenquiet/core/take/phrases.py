@@ -10,7 +10,7 @@ import scipy
 from keenquiet.core.types import BoolArray, FloatArray
 
 BLOCK_S: Final = 0.1
-_UNDER_LOUD_DB: Final = 26.0
+_UNDER_LOUD_DB: Final = 22.0
 _OVER_QUIET_DB: Final = 8.0
 _JOINED: Final = 2  # blocks between syllables
 _LEAST: Final = 2

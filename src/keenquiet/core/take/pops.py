@@ -11,6 +11,8 @@ from keenquiet.core.read.parts import block_levels
 from keenquiet.core.types import FloatArray
 
 _BAND_HZ: Final = (20.0, 150.0)
+_DEEP_HZ: Final = (15.0, 62.0)
+_DEEP_DB: Final = -9.0  # of the burst, that a puff has below 62 Hz at least
 _HOP_S: Final = 0.01
 _AROUND_S: Final = 1.0
 _LEAST_JUMP_DB: Final = 12.0
@@ -50,10 +52,18 @@ def find_pops(samples: FloatArray, sample_rate_hz: float) -> tuple[Pop, ...]:
     # over silence everything jumps: the yardstick is never lower than 30 dB under the voice
     jump = low - np.maximum(usual, voice - 30)
     high = (jump > _LEAST_JUMP_DB) & (low > voice + _UNDER_VOICE_DB)
+    # a low note's attack jumps too, but at its own pitch: a puff has more below that
+    sos = scipy.signal.butter(2, _DEEP_HZ, btype="bandpass", fs=sample_rate_hz, output="sos")
+    aside = round(_AROUND_S / _HOP_S)
     edges = np.flatnonzero(np.diff(np.concatenate([[0], high.astype(np.int8), [0]])))
     found = []
     for first, last in zip(edges[::2], edges[1::2], strict=True):
         top = int(first + np.argmax(low[first:last]))
+        start = max(int(first) - aside, 0)
+        part = samples[start * hop : (int(last) + aside) * hop]
+        deep = _level(block_levels(part, sample_rate_hz, hop, after=partial(scipy.signal.sosfiltfilt, sos)))
+        if float(np.max(deep[first - start : last - start], initial=-200.0)) < float(low[top]) + _DEEP_DB:
+            continue
         if (last - first) * _HOP_S <= _LONGEST_S:
             found.append(Pop(float(first * _HOP_S), float(last * _HOP_S), float(jump[top]), float(low[top] - voice)))
     return tuple(found)

@@ -19,7 +19,7 @@ _HOP_S: Final = 0.01
 _LEAST_ENDS: Final = 3
 _RANGE_DB: Final = 15.0  # of decay that must be seen over the pause's noise
 _ROOMY_S: Final = 0.45
-_ROOMY_OVER_DB: Final = -10.0  # the tail's first level under the phrase, from which a room is plainly heard
+_ROOMY_OVER_DB: Final = -20.0  # the tail's first level under the phrase, from which a room is plainly heard
 _AFTER_S: Final = 0.04  # of a phrase's end, in which a voice stops
 
 

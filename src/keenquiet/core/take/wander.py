@@ -1,6 +1,6 @@
-"""How a take wanders from phrase to phrase: louder, nearer, back, turned away, or at another level altogether.
+"""How a take wanders from phrase to phrase: louder, nearer or further, or at another level altogether.
 
-Nearer is level and bass together, turned away is treble alone; what is only louder is creeping.
+Nearer is level and bass together; what is only louder is creeping.
 """
 
 from collections.abc import Sequence
@@ -15,68 +15,74 @@ from keenquiet.core.take.phrases import Span
 from keenquiet.core.types import FloatArray
 
 _LEAST_PHRASES: Final = 4
-_CREEP_DB: Final = 3.0
-_TILT_DB: Final = 1.5  # of bass against the middle, between the first and the last third, that tells of distance
-_TURN_DB: Final = 4.0
+_CREEP_DB: Final = 2.5
+_TILT_DB: Final = 1.0  # of bass against the middle, between the first and the last third, that tells of distance
 _JUMP_DB: Final = 6.0
 _EVEN_DB: Final = 2.5  # of either side of a jump
 _SURE: Final = 0.75  # correlation with time from which a rise is one
-_BANDS_HZ: Final = ((80.0, 250.0), (500.0, 2000.0), (4000.0, 9000.0))
+_BANDS_HZ: Final = ((80.0, 300.0), (500.0, 2000.0))
+_PIECE_S: Final = 0.2
+_SIGMAS: Final = 3.0
 
 
 @dataclass(frozen=True)
 class PhraseTone:
-    """Level of a phrase and how its bass and its treble stand to its middle. [dB]"""
+    """Level of a phrase. [dB]  tilts : bass against the middle in each fifth of a second of it, with its time [s]."""
 
     at_s: float
     level_db: float
-    bass_db: float
-    treble_db: float
+    tilts: tuple[tuple[float, float], ...]
 
 
 def phrase_tones(samples: FloatArray, sample_rate_hz: float, phrases: Sequence[Span]) -> list[PhraseTone]:
     """One for each phrase. samples : (n,)."""
     found = []
+    length = round(_PIECE_S * sample_rate_hz)
+    f_hz = np.fft.rfftfreq(length, 1 / sample_rate_hz)
+    bass, middle = ((f_hz >= low) & (f_hz < high) for low, high in _BANDS_HZ)
     for phrase in phrases:
         part = samples[round(phrase.start_s * sample_rate_hz) : round(phrase.end_s * sample_rate_hz)]
-        if len(part) < 2048:
+        if len(part) < length:
             continue
-        f_hz, power = scipy.signal.welch(part, sample_rate_hz, nperseg=4096 if len(part) >= 4096 else 2048)
-        bass, middle, treble = (
-            10 * float(np.log10(power[(f_hz >= low) & (f_hz < high)].sum() + 1e-20)) for low, high in _BANDS_HZ
-        )
+        pieces = part[: len(part) // length * length].reshape(-1, length) * np.hanning(length)
+        power = np.abs(np.fft.rfft(pieces, axis=1)) ** 2
+        tilt = 10 * np.log10((power[:, bass].sum(axis=1) + 1e-20) / (power[:, middle].sum(axis=1) + 1e-20))
         level = 10 * float(np.log10(np.mean(part**2) + 1e-20))
-        found.append(PhraseTone((phrase.start_s + phrase.end_s) / 2, level, bass - middle, treble - middle))
+        times = phrase.start_s + (np.arange(len(pieces)) + 0.5) * _PIECE_S
+        tilts = tuple((float(t), float(db)) for t, db in zip(times, tilt, strict=True))
+        found.append(PhraseTone((phrase.start_s + phrase.end_s) / 2, level, tilts))
     return found
 
 
 def wandering(tones: Sequence[PhraseTone], seconds: float) -> list[Finding]:
-    """Jump, or drift, turning and creep over a take; nothing under four phrases."""
+    """A jump, or drift or creep over a take; nothing under four phrases.
+
+    What is sung changes the bass by far more than a step nearer does: drift is told where its rise is sure, else the
+    rise of level alone is told, as creep.
+    """
     if len(tones) < _LEAST_PHRASES:
         return []
-    level, bass, treble = (np.array([getattr(t, name) for t in tones]) for name in ("level_db", "bass_db", "treble_db"))
+    level = np.array([t.level_db for t in tones])
     jump = _jump(level, tones)
     if jump is not None:
         return [jump]
     time = np.array([t.at_s for t in tones])
-    risen, tilted, dulled = (_trend(time, values) for values in (level, bass, treble))
-    if abs(risen) >= _CREEP_DB and abs(tilted) >= _TILT_DB and risen * tilted > 0:
-        return [Finding("drift", 0.0, seconds, risen, "dB", 0.7)]
-    if abs(risen) >= _CREEP_DB:
-        return [Finding("creep", 0.0, seconds, risen, "dB", 0.7)]
-    if abs(dulled) >= _TURN_DB:
-        return [Finding("turned", 0.0, seconds, dulled, "dB", 0.5)]
-    return []
+    risen = _trend(time, level, seconds)
+    if abs(risen) < _CREEP_DB:
+        return []
+    at, tilt = (np.array(column) for column in zip(*(pair for t in tones for pair in t.tilts), strict=True))
+    fitted = scipy.stats.linregress(at, tilt)
+    nearer = float(fitted.slope) * seconds
+    sure = abs(float(fitted.slope)) > _SIGMAS * float(fitted.stderr)
+    kind = "drift" if sure and nearer * risen > 0 and abs(nearer) >= _TILT_DB else "creep"
+    return [Finding(kind, 0.0, seconds, risen, "dB", 0.7)]
 
 
-def _trend(time_s: FloatArray, values: FloatArray) -> float:
-    """By how much values rise over the whole time, 0 where they only scatter. [dB]"""
-    if np.std(values) < 1e-9:
+def _trend(time_s: FloatArray, values: FloatArray, seconds: float) -> float:
+    """By how much values rise over the whole take, 0 where they only scatter. [dB]"""
+    if np.std(values) < 1e-9 or abs(float(np.corrcoef(time_s, values)[0, 1])) < _SURE:
         return 0.0
-    if abs(float(np.corrcoef(time_s, values)[0, 1])) < _SURE:
-        return 0.0
-    slope = float(scipy.stats.theilslopes(values, time_s)[0])
-    return slope * float(time_s[-1] - time_s[0])
+    return float(scipy.stats.theilslopes(values, time_s)[0]) * seconds
 
 
 def _jump(level: FloatArray, tones: Sequence[PhraseTone]) -> Finding | None:

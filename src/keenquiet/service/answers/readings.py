@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
-from keenquiet.advice.findings import finding_cure, noise_cure
+from keenquiet.advice.findings import VERDICTS, finding_cure, noise_cure
 from keenquiet.advice.reasons import reason_words, words
 from keenquiet.advice.surfaces import note_words
 from keenquiet.core.bands import OCTAVES_HZ
@@ -14,6 +14,8 @@ from keenquiet.core.read.decay import BandDecay
 from keenquiet.core.read.decay_surface import hangs_s
 from keenquiet.core.read.figures import GlideFigures, ResponseFigures, TakeFigures, ToneFigures
 from keenquiet.core.read.quality import Verdict
+from keenquiet.core.take.finding import verdict_of
+from keenquiet.core.take.phrases import BLOCK_S
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.response import smoothed_db
 from keenquiet.documents.schema import ArrangementDoc
@@ -256,8 +258,21 @@ class FindingAnswer(Answer):
     cure: str
 
 
+class SectionAnswer(Answer):
+    """A part of a take: its peak [dBFS] and by how much to turn the gain for it, in whole decibels."""
+
+    start_s: Num
+    end_s: Num
+    peak_dbfs: Num2
+    gain_db: int
+
+
 class TakeResult(Read):
-    """Contract of `analyse take`, and of `spoken`, `pops` and `loudest`."""
+    """Contract of `analyse take`, and of `spoken`, `pops` and `loudest`.
+
+    keep : keep, parts or again. phrases : from and to. [s] fades_s : how the ends of phrases fade, null where they do
+    not tell; tail_db : where that begins, against the phrase.
+    """
 
     form: Literal["take"] = "take"
     loudness_lufs: NumOrNone = None
@@ -270,6 +285,12 @@ class TakeResult(Read):
     snr_db: NumOrNone = None
     gain_advice_db: NumOrNone = None
     findings: list[FindingAnswer] = []
+    keep: str = ""
+    keep_words: str = ""
+    phrases: list[tuple[Num, Num]] = []
+    sections: list[SectionAnswer] = []
+    fades_s: NumOrNone = None
+    tail_db: NumOrNone = None
     blocks_db: Numbers2 | None = IF_ANY
     thirds: list[ThirdLevel] | None = IF_ANY
 
@@ -488,6 +509,8 @@ def glide_result(figures: GlideFigures, *, curves: bool = False) -> GlideResult:
 def take_result(figures: TakeFigures, *, curves: bool = False) -> TakeResult:
     """A take so far as its level goes; with curves the level in tenths of a second and the sound's thirds."""
     levels = figures.levels
+    seconds = len(levels.blocks_db) * BLOCK_S
+    keep = verdict_of(levels.findings, seconds)
     result = TakeResult(
         verdict=verdict_answer(figures.verdict),
         loudness_lufs=levels.loudness_lufs,
@@ -499,6 +522,12 @@ def take_result(figures: TakeFigures, *, curves: bool = False) -> TakeResult:
         noise_floor_dba=levels.noise_floor_dba,
         snr_db=levels.snr_db,
         gain_advice_db=levels.gain_advice_db,
+        keep=keep,
+        keep_words=VERDICTS[keep],
+        phrases=[(phrase.start_s, phrase.end_s) for phrase in levels.phrases],
+        sections=[SectionAnswer.model_validate(section) for section in levels.sections],
+        fades_s=None if levels.fading is None else levels.fading.decay_s,
+        tail_db=None if levels.fading is None else levels.fading.tail_db,
         findings=[
             FindingAnswer(
                 kind=found.kind,

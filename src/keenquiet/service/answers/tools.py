@@ -117,6 +117,7 @@ class Catalogue(Answer):
     purposes: list[PurposeAnswer]
     kinds: list[KindAnswer]
     faults: list[Choice]
+    take_faults: list[Choice]
     findings: list[Choice]
     prices: list[PriceAnswer]
     pieces: list[PieceAnswer]
