@@ -143,9 +143,14 @@ def from_rig(
         calibration_db=calibration_of_rig(gain_db),
         faults=list(faults) or None,
     )
-    return _kept(
+    kept = _kept(
         data, room_id, kind, "rig", f"rig-{kind}.wav", content, audio, arrangement_id, settings, silenced=silenced
     )
+    if sung:
+        # sung in a small room of its own: it shows the fault, and says nothing of this room
+        described(data, kept.id, note=None, tags=None, counts=False)
+        return opened(data, kept.id)
+    return kept
 
 
 def with_silenced(arrangement: ArrangementDoc, silenced: Sequence[str]) -> ArrangementDoc:

@@ -11,8 +11,10 @@ import { isOf, type ReadingOf } from './of-form'
 export function useBest<F extends Form>(form: F, chosen: string | null = null): ReadingOf<F> | null | undefined {
   const { id } = useRoom()
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
-  const fitting = readings.filter((r) => r.form === form && r.counts && r.verdict.usable)
-  const best = fitting.find((r) => r.id === chosen) ?? fitting.find((r) => !r.simulated) ?? fitting[0]
+  const usable = readings.filter((r) => r.form === form && r.verdict.usable)
+  const fitting = usable.filter((r) => r.counts)
+  // what was chosen is shown, also when it was set aside
+  const best = usable.find((r) => r.id === chosen) ?? fitting.find((r) => !r.simulated) ?? fitting[0]
   const reading = useReading(best?.id ?? null)
   if (best && !reading) return undefined
   return reading && isOf(reading, form) ? reading : null

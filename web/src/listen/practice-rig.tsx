@@ -12,7 +12,9 @@ import { Notice } from '../ui/notice'
 /** The simulated room and recorder, also as a teacher: make something go wrong and see what the verdict says. */
 export function PracticeRig({ kind, onTaken }: { kind: KindInfo; onTaken: (reading: Reading) => Promise<void> }) {
   const { id, active, flush } = useRoom()
-  const { faults: known } = useCatalogue()
+  const { faults: everywhere, take_faults } = useCatalogue()
+  const sung = kind.form === 'take'
+  const known = sung ? [...take_faults, ...everywhere] : everywhere
   const leaving = useLeaving()
   const [gain, setGain] = useState(0)
   const [faults, setFaults] = useState<readonly string[]>([])

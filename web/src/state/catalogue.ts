@@ -6,6 +6,7 @@ const NOTHING: Catalogue = {
   diffusing: '',
   edits: {},
   faults: [],
+  take_faults: [],
   findings: [],
   furnishings: [],
   kinds: [],

@@ -5,6 +5,7 @@ import { useBest } from '../../bench/use-best'
 import { BenchCard } from '../../rooms/bench-card'
 import { useDesk } from '../../rooms/desk'
 import { Head } from '../../rooms/head'
+import { BlindBench } from './blind-bench'
 import { Threads } from './threads'
 
 /** The recording, and a thread for each thing that spoils takes, with a knot where it was found. */
@@ -23,7 +24,7 @@ export function TakeStage() {
             ? ''
             : !reading
               ? 'No take yet: record your quietest and your loudest phrase, fifteen seconds are enough.'
-              : `${found.length === 0 ? 'Nothing spoils it' : `${found.length} ${found.length === 1 ? 'thing spoils' : 'things spoil'} it`}; loudest peak ${(peak ?? 0).toFixed(1).replace('-', '−')} dBFS, ${advice === 0 ? 'leave the gain where it is' : `turn the gain ${advice > 0 ? 'up' : 'down'} by about ${Math.abs(advice)} dB`}.`
+              : `${reading.result.keep_words ?? ''} ${found.length === 0 ? 'Nothing spoils it' : `${found.length} ${found.length === 1 ? 'thing was' : 'things were'} found`}; loudest peak ${(peak ?? 0).toFixed(1).replace('-', '−')} dBFS, ${advice === 0 ? 'leave the gain where it is' : `turn the gain ${advice > 0 ? 'up' : 'down'} by about ${Math.abs(advice)} dB`}.`
         }
       />
       {reading === undefined ? (
@@ -39,6 +40,7 @@ export function TakeStage() {
             </BenchHeight>
           </BenchCard>
           <Threads take={reading.result} />
+          <BlindBench take={reading.id} />
         </>
       ) : null}
     </>

@@ -1,4 +1,6 @@
+import { useState } from 'react'
 import type { Reading, ResultOf } from '../../api/client'
+import { Button } from '../../ui/button'
 import { useBest } from '../../bench/use-best'
 import { ReadingRows } from '../../listen/reading-rows'
 import { TakeReading } from '../../listen/take-reading'
@@ -21,6 +23,7 @@ export function TakeSide() {
       {reading && typeof reading.result.true_peak_dbtp === 'number' ? (
         <>
           <Found id={reading.id} seconds={reading.seconds} take={reading.result} />
+          <Sections take={reading.result} />
           <Figures take={reading.result} simulated={reading.simulated} />
         </>
       ) : null}
@@ -30,35 +33,93 @@ export function TakeSide() {
   )
 }
 
-const WORST_FIRST = ['dead_channel', 'clipped', 'flat_top', 'pop', 'hum', 'too_quiet', 'dc']
+/** In the order in which they matter: what nothing brings back, what mixing mends with care, what is taste. */
+const GROUPS: readonly { name: string; kinds: readonly string[] }[] = [
+  { name: 'Cannot be mended', kinds: ['dead_channel', 'clipped', 'flat_top', 'dropout', 'noise'] },
+  {
+    name: 'Can be mended, better not made',
+    kinds: ['polarity', 'delay', 'jump', 'seam', 'pop', 'click', 'hum', 'tone', 'hiss', 'rumble', 'too_quiet', 'dc'],
+  },
+  { name: 'A matter of taste', kinds: ['roomy', 'creep', 'drift', 'ess'] },
+]
+const SHOWN = 6
 
 function Found({ id, seconds, take }: { id: Reading['id']; seconds: number; take: ResultOf<'take'> }) {
   const { findings } = useCatalogue()
-  const sorted = [...take.findings].sort((a, b) => WORST_FIRST.indexOf(a.kind) - WORST_FIRST.indexOf(b.kind))
+  const [all, setAll] = useState(false)
+  const groups = GROUPS.map(({ name, kinds }) => ({
+    name,
+    found: take.findings
+      .filter((f) => kinds.includes(f.kind))
+      .sort((a, b) => kinds.indexOf(a.kind) - kinds.indexOf(b.kind) || a.start_s - b.start_s),
+  })).filter((g) => g.found.length > 0)
   return (
     <section data-testid="take-found">
-      <h2 className="text-[1.1rem]">Found, worst first</h2>
-      {sorted.length === 0 ? (
-        <p className="text-[0.92rem] text-ink-2">Nothing: no puff, no cut peak, no hum, no dead channel.</p>
+      <h2 className="text-[1.1rem]">{take.keep_words || 'Found, worst first'}</h2>
+      {groups.length === 0 ? (
+        <p className="text-[0.92rem] text-ink-2">
+          Nothing that spoils takes was found: no puff, no cut peak, no lost moment, no hum, no cut.
+        </p>
       ) : (
-        <ol>
-          {sorted.map((f) => (
-            <li key={`${f.kind}-${f.start_s}`} className="border-b border-line py-1.5 last:border-0">
-              <div className="flex items-center justify-between gap-2">
-                <p className="min-w-0 text-[0.95rem] font-semibold">
-                  {findings.find((w) => w.key === f.kind)?.name ?? f.kind}{' '}
-                  <span className="font-normal text-ink-2">at {f.start_s.toFixed(1)} s</span>
-                </p>
-                <PlayPart
-                  address={`${partOf(id, Math.max(f.start_s - 0.5, 0), Math.min(f.end_s + 0.8, seconds))}&level=false`}
-                  label={`${f.kind} at ${f.start_s.toFixed(1)} seconds`}
-                />
-              </div>
-              <p className="text-[0.86rem] text-change">{f.cure}</p>
-            </li>
-          ))}
-        </ol>
+        groups.map(({ name, found }) => (
+          <div key={name}>
+            <h3 className="pt-1 text-[0.9rem] text-ink-2">{name}</h3>
+            <ol>
+              {found.slice(0, all ? undefined : SHOWN).map((f) => {
+                const whole = f.end_s - f.start_s > 0.9 * seconds
+                const [from, to] = whole
+                  ? [0, Math.min(seconds, 6)]
+                  : [Math.max(f.start_s - 0.5, 0), Math.min(f.end_s + 0.5, seconds)]
+                return (
+                  <li key={`${f.kind}-${f.start_s}`} className="border-b border-line py-1.5 last:border-0">
+                    <div className="flex items-center justify-between gap-2">
+                      <p className="min-w-0 text-[0.95rem] font-semibold">
+                        {findings.find((w) => w.key === f.kind)?.name ?? f.kind}{' '}
+                        <span className="font-normal text-ink-2">
+                          {whole ? 'all along' : `at ${f.start_s.toFixed(1)} s`}
+                        </span>
+                      </p>
+                      <PlayPart
+                        address={`${partOf(id, from, to)}&level=false`}
+                        label={`${f.kind} at ${f.start_s.toFixed(1)} seconds`}
+                      />
+                    </div>
+                    <p className="text-[0.86rem] text-change">{f.cure}</p>
+                  </li>
+                )
+              })}
+            </ol>
+            {!all && found.length > SHOWN ? (
+              <Button small look="quiet" onClick={() => setAll(true)}>
+                {found.length - SHOWN} more
+              </Button>
+            ) : null}
+          </div>
+        ))
       )}
+    </section>
+  )
+}
+
+/** Gain by section: one where 12 dB hold the take, else steps. */
+function Sections({ take }: { take: ResultOf<'take'> }) {
+  const sections = take.sections ?? []
+  if (sections.length < 2) return null
+  return (
+    <section data-testid="take-sections">
+      <h2 className="text-[1.1rem]">Gain by section</h2>
+      <ol className="text-[0.92rem] tabular-nums">
+        {sections.map((s) => (
+          <li key={s.start_s} className="flex justify-between border-b border-line py-1 last:border-0">
+            <span className="text-ink-2">
+              {s.start_s.toFixed(0)} to {s.end_s.toFixed(0)} s, peak {s.peak_dbfs.toFixed(0).replace('-', '−')} dBFS
+            </span>
+            <span className="font-semibold">
+              {s.gain_db === 0 ? 'leave' : `${s.gain_db > 0 ? '+' : '−'}${Math.abs(s.gain_db)} dB`}
+            </span>
+          </li>
+        ))}
+      </ol>
     </section>
   )
 }
@@ -71,6 +132,11 @@ function Figures({ take, simulated }: { take: ResultOf<'take'>; simulated: boole
     ['Average while sounding', dbfs(take.average_dbfs), 'wanted about −18'],
     ['Noise floor between phrases', dbfs(take.noise_floor_dbfs), ''],
     ['Noise under the performance', take.snr_db == null ? '–' : `${take.snr_db.toFixed(0)} dB`, 'A-weighted'],
+    [
+      'Ends of phrases fade in',
+      take.fades_s == null ? 'cannot be told' : `${take.fades_s.toFixed(2)} s`,
+      'the room behind you',
+    ],
     ['Loudness', take.loudness_lufs == null ? '–' : `${take.loudness_lufs.toFixed(1).replace('-', '−')} LUFS`, ''],
   ]
   const advice = take.gain_advice_db ?? 0

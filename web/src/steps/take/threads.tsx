@@ -2,16 +2,20 @@ import type { ResultOf } from '../../api/client'
 import { useWidth } from '../../plots/use-width'
 
 const THREADS: readonly { name: string; kinds: readonly string[]; colour: string }[] = [
-  { name: 'puffs of breath', kinds: ['pop'], colour: 'var(--change)' },
+  { name: 'puffs and esses', kinds: ['pop', 'ess'], colour: 'var(--change)' },
   { name: 'tops cut flat', kinds: ['clipped', 'flat_top'], colour: 'var(--bounce)' },
-  { name: 'hum underneath', kinds: ['hum'], colour: 'var(--hush)' },
-  { name: 'level', kinds: ['too_quiet'], colour: 'var(--touch)' },
-  { name: 'the wire', kinds: ['dead_channel', 'dc'], colour: 'var(--boom)' },
+  { name: 'lost moments, clicks', kinds: ['dropout', 'click'], colour: 'var(--bounce)' },
+  { name: 'level and distance', kinds: ['too_quiet', 'creep', 'drift', 'jump'], colour: 'var(--touch)' },
+  { name: 'underneath: hum, tone, hiss, rumble', kinds: ['hum', 'tone', 'hiss', 'rumble'], colour: 'var(--hush)' },
+  { name: 'what passes', kinds: ['noise'], colour: 'var(--hush)' },
+  { name: 'the room behind', kinds: ['roomy'], colour: 'var(--bounce)' },
+  { name: 'cuts', kinds: ['seam'], colour: 'var(--boom)' },
+  { name: 'the wire', kinds: ['dead_channel', 'dc', 'polarity', 'delay'], colour: 'var(--boom)' },
 ]
 /** Edges as the plot of the level above has them, so that a knot stands under its place. */
 const LEFT = 46
 const RIGHT = 14
-const ROW = 42
+const ROW = 31
 const BLOCK_S = 0.1
 
 /** A thread for each thing that spoils takes, drawn under the recording: a knot where it was found. */
@@ -28,8 +32,20 @@ export function Threads({ take }: { take: ResultOf<'take'> }) {
     <section aria-label="What spoils takes" data-testid="threads" className="shrink-0 px-4">
       <div ref={box}>
         <svg viewBox={`0 0 ${w} ${H}`} width={w} height={H} role="img" aria-label={`Threads. ${told.join('; ')}`}>
+          {(take.phrases ?? []).map(([from, to]) => (
+            <rect
+              key={from}
+              x={x(from)}
+              y={4}
+              width={Math.max(x(to) - x(from), 1)}
+              height={H - 26}
+              rx={4}
+              fill="var(--floor)"
+              opacity={0.55}
+            />
+          ))}
           {THREADS.map(({ name, kinds, colour }, row) => {
-            const y = 26 + row * ROW
+            const y = 24 + row * ROW
             const found = take.findings.filter((f) => kinds.includes(f.kind))
             return (
               <g key={name}>
@@ -75,7 +91,7 @@ export function Threads({ take }: { take: ResultOf<'take'> }) {
         </svg>
       </div>
       <p className="text-[0.82rem] text-ink-2">
-        A knot is where it was found. Nothing on a thread: looked for, not there.
+        A knot is where it was found. Nothing on a thread: looked for, not there. Shaded: your phrases.
       </p>
     </section>
   )

@@ -1,0 +1,163 @@
+import { useQuery } from '@tanstack/react-query'
+import { useEffect, useRef, useState } from 'react'
+import { roomQueries } from '../../api/queries'
+import { BenchCard } from '../../rooms/bench-card'
+import { useRoom } from '../../state/room'
+import { Button } from '../../ui/button'
+import { partOf } from '../../ui/play-part'
+import { Select } from '../../ui/select'
+import { LEAST_TRIALS, MOST_TRIALS, newTrials, right, type Trial, verdictOf } from './blind'
+
+const HEARD_S = 12
+const FADE_S = 0.02
+
+/** Which of two takes is better, without knowing which: equally loud, switched without a gap, nothing told before the end. */
+export function BlindBench({ take }: { take: string }) {
+  const { id } = useRoom()
+  const { data = [] } = useQuery(roomQueries.readings(id))
+  const takes = data.filter((r) => r.form === 'take' && r.verdict.usable)
+  const [first, setFirst] = useState<string | null>(null)
+  const [second, setSecond] = useState<string | null>(null)
+  const one = first ?? take
+  const other = second ?? takes.find((r) => r.id !== one)?.id ?? null
+  const [trials, setTrials] = useState<Trial[] | null>(null)
+  const player = usePair()
+  if (takes.length < 2) return null
+  const options = takes.map((r) => ({
+    key: r.id,
+    name: `${new Date(r.taken_at).toLocaleString([], { month: 'short', day: 'numeric', hour: '2-digit', minute: '2-digit' })}`,
+    hint: `${r.headline.said ?? ''}${r.simulated ? ', simulated' : ''}`,
+  }))
+  const loud = (key: string) => takes.find((r) => r.id === key)?.headline.loudness_lufs ?? null
+  const matched = other !== null && loud(one) !== null && loud(other) !== null
+  const at = trials?.findIndex((t) => t.said === null) ?? -1
+  const answered = trials?.filter((t) => t.said !== null).length ?? 0
+  const over = trials !== null && (at < 0 || answered >= MOST_TRIALS)
+  const say = (said: 'a' | 'b') => {
+    player.stop()
+    setTrials((now) => now?.map((t, i) => (i === at ? { ...t, said } : t)) ?? null)
+  }
+  return (
+    <BenchCard className="shrink-0 pb-3">
+      <div data-testid="blind">
+        <h3 className="text-[1.08rem] leading-tight">Which is better, blind?</h3>
+        <p className="text-[0.9rem] text-ink-2">
+          Equally loud, order unknown; say whether X is A or B, {LEAST_TRIALS} times. Nothing is told before the end.
+        </p>
+        <div className="mt-2 grid grid-cols-2 gap-2 sm:max-w-xl">
+          <Select label="A" value={one} options={options} onChange={(key) => (setFirst(key), setTrials(null))} />
+          <Select
+            label="B"
+            value={other ?? ''}
+            options={options}
+            onChange={(key) => (setSecond(key), setTrials(null))}
+          />
+        </div>
+        {other === null || one === other ? (
+          <p className="mt-2 text-[0.9rem] text-ink-2">Choose two different takes.</p>
+        ) : !matched ? (
+          <p className="mt-2 text-[0.9rem] text-ink-2">One of them is too quiet to be made equally loud.</p>
+        ) : (
+          <div className="mt-2 flex flex-wrap items-center gap-2">
+            {(['A', 'B'] as const).map((name) => (
+              <Button
+                key={name}
+                small
+                onClick={() => void player.play(one, other, name === 'A', loud(one)! - loud(other)!)}
+              >
+                Play {name}
+              </Button>
+            ))}
+            {trials === null ? (
+              <Button small look="main" onClick={() => setTrials(newTrials(LEAST_TRIALS))}>
+                Begin {LEAST_TRIALS} trials
+              </Button>
+            ) : over ? null : (
+              <>
+                <Button
+                  small
+                  look="warm"
+                  onClick={() => void player.play(one, other, trials[at]!.isA, loud(one)! - loud(other)!)}
+                >
+                  Play X
+                </Button>
+                <span className="text-[0.9rem] tabular-nums">
+                  {answered + 1} of {trials.length}:
+                </span>
+                <Button small onClick={() => say('a')}>
+                  X is A
+                </Button>
+                <Button small onClick={() => say('b')}>
+                  X is B
+                </Button>
+              </>
+            )}
+            <Button small look="quiet" onClick={player.stop}>
+              Stop
+            </Button>
+          </div>
+        )}
+        {over && trials ? (
+          <p className="mt-2 font-semibold" role="status">
+            {verdictOf(right(trials), trials.length)}{' '}
+            <Button small look="quiet" onClick={() => setTrials(null)}>
+              Once more
+            </Button>
+          </p>
+        ) : null}
+      </div>
+    </BenchCard>
+  )
+}
+
+/** Two takes running side by side, one of them heard; the switch fades within some milliseconds. */
+function usePair() {
+  const made = useRef<{ key: string; context: AudioContext; gains: GainNode[]; end: () => void } | null>(null)
+  const stop = () => {
+    made.current?.end()
+    made.current = null
+  }
+  useEffect(() => stop, [])
+  const play = async (one: string, other: string, first: boolean, louderDb: number) => {
+    const key = `${one} ${other}`
+    if (made.current?.key !== key) {
+      stop()
+      const context = new AudioContext()
+      const buffers = await Promise.all(
+        [one, other].map(async (id) => {
+          const answer = await fetch(`${partOf(id, 0, HEARD_S)}&level=false`)
+          return context.decodeAudioData(await answer.arrayBuffer())
+        }),
+      )
+      const sources = buffers.map((buffer) => {
+        const source = context.createBufferSource()
+        source.buffer = buffer
+        source.loop = true
+        return source
+      })
+      const gains = sources.map((source) => {
+        const gain = context.createGain()
+        gain.gain.value = 0
+        source.connect(gain).connect(context.destination)
+        return gain
+      })
+      sources.forEach((source) => source.start())
+      made.current = {
+        key,
+        context,
+        gains,
+        end: () => {
+          sources.forEach((source) => source.stop())
+          void context.close()
+        },
+      }
+    }
+    const { context, gains } = made.current
+    // the louder of the two is turned down to the other
+    const levels = [10 ** (-Math.max(louderDb, 0) / 20), 10 ** (Math.min(louderDb, 0) / 20)]
+    gains.forEach((gain, i) =>
+      gain.gain.setTargetAtTime((i === 0) === first ? levels[i]! : 0, context.currentTime, FADE_S / 3),
+    )
+  }
+  return { play, stop }
+}
