@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from typing import Final
 
+from keenquiet.advice.clock import clock
 from keenquiet.advice.surfaces import lower_first
 from keenquiet.core.judge.audible import Audible
 from keenquiet.core.judge.cooling import Warming
@@ -58,12 +59,6 @@ def chance_words(chance: float | None) -> str:
     names = ("", "one take in ten", "two in ten", "three in ten", "four in ten", "every other take", "six in ten")
     later = ("seven in ten", "eight in ten", "nine in ten", "nearly every take")
     return f"{(*names, *later)[tenths]} stay{'s' if tenths in (1, 5, 10) else ''} undisturbed"
-
-
-def clock(hour: float) -> str:
-    """An hour as a clock shows it."""
-    minutes = round(hour * 60)
-    return f"{minutes // 60 % 24:02d}:{minutes % 60:02d}" if minutes < 1440 else "24:00"
 
 
 def window_words(windows: Sequence[Window], anytime: Sequence[Window] = ()) -> str:

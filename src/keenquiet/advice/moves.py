@@ -5,6 +5,7 @@ from typing import Final, cast
 
 import numpy as np
 
+from keenquiet.advice.clock import clock
 from keenquiet.advice.screens import SCREEN_NAMES
 from keenquiet.advice.surfaces import facing_words, lower_first, note_words, surface_words
 from keenquiet.advice.ways import seal_title
@@ -13,11 +14,6 @@ from keenquiet.core.judge.moves import Shortfall
 from keenquiet.core.scenario import Scenario
 
 Words = tuple[str, str]
-
-
-def clock(hour: float) -> str:
-    """`09:30`."""
-    return f"{int(hour):02d}:{round(hour % 1 * 60):02d}"
 
 
 def move_words(candidate: Candidate, before: Scenario, after: Scenario, limits: Limits) -> Words:

@@ -8,7 +8,8 @@ from uuid import NAMESPACE_URL, uuid5
 
 import numpy as np
 
-from keenquiet.advice.hush import DAYS, attempts_words, chance_words, clock, window_words
+from keenquiet.advice.clock import clock
+from keenquiet.advice.hush import DAYS, attempts_words, chance_words, window_words
 from keenquiet.core.errors import InputError
 from keenquiet.core.judge.hours import (
     Chances,

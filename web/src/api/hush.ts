@@ -1,5 +1,6 @@
 import { keepPreviousData, queryOptions } from '@tanstack/react-query'
 import { api, refusal, type RoomDoc, type Schemas, unwrap } from './client'
+import { sent } from './queries'
 
 const WORKED_OUT = { placeholderData: keepPreviousData, staleTime: Infinity, gcTime: 60_000, retry: false } as const
 const WATCHED_MS = 2000
@@ -164,11 +165,4 @@ export const watches = {
     body.set('offset_min', String(offsetMin))
     return sent<WatchSummary>(`/api/rooms/${roomId}/watches/import`, body)
   },
-}
-
-async function sent<T>(address: string, body: FormData): Promise<T> {
-  const response = await fetch(address, { method: 'POST', body })
-  const answer: unknown = await response.json().catch(() => undefined)
-  if (!response.ok) throw refusal(response.status, answer)
-  return answer as T
 }

@@ -531,7 +531,8 @@ export async function calibrateByCalibrator(
   return sent<Schemas['CalibrationAnswer']>('/api/calibrations/calibrator', body)
 }
 
-async function sent<T>(address: string, body: FormData, headers: Record<string, string> = {}): Promise<T> {
+/** A form sent, and its answer. */
+export async function sent<T>(address: string, body: FormData, headers: Record<string, string> = {}): Promise<T> {
   const response = await fetch(address, { method: 'POST', body, headers })
   const answer: unknown = await response.json().catch(() => undefined)
   if (!response.ok) throw refusal(response.status, answer)
