@@ -297,4 +297,4 @@ def test_readings_of_an_older_folder_are_kept_by_the_migration(tmp_path):
         row = session.get(Reading, "x")
         assert (row.note, row.tags, row.counts) == ("kept", [], True)
     data.close()
-    assert list((folder / "backups").glob("*before-a004.db"))
+    assert list((folder / "backups").glob(f"*before-{database.NEWEST}.db"))

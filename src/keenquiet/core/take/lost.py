@@ -11,6 +11,7 @@ from keenquiet.core.types import BoolArray, FloatArray
 _LEAST_S: Final = 0.001
 _LONGEST_S: Final = 0.5
 _AROUND_S: Final = 0.02
+_TOP: Final = 0.9
 _CLICK: Final = 40.0  # times the usual bend of the wave around it
 _CLICK_DB: Final = -40.0  # under the take's peak: smaller ones are not heard
 _ALONE_S: Final = 0.004
@@ -32,7 +33,9 @@ def dropouts(samples: FloatArray, sample_rate_hz: float, phrases: tuple[Span, ..
             continue
         around = round(_AROUND_S * sample_rate_hz)
         beside = np.concatenate([samples[max(first - around, 0) : first], samples[last + 1 : last + around]])
-        if len(beside) and np.std(beside) > 1e-4:
+        # a wave that stands still at its top is cut flat, not lost
+        at_the_top = len(beside) and abs(samples[first]) > _TOP * np.max(np.abs(beside))
+        if len(beside) and not at_the_top and np.std(beside) > 1e-4:
             found.append(Finding("dropout", at_s, at_s + seconds, 1000 * seconds, "ms", 0.95))
     return found[:_MOST]
 
