@@ -195,7 +195,7 @@ def test_a_mark_is_the_same_on_the_step_among_the_places_and_in_the_ledger(page,
     expect(page.get_by_test_id("lanes")).to_contain_text(shown)
     expect(page.get_by_test_id("ledger")).to_contain_text(f"Bounce {shown} dB")
     page.goto(f"{server.url}/places/Hurdy-gurdy%20and%20alto")
-    place = page.get_by_test_id("place").filter(has_text="bakery")
+    place = page.get_by_test_id("place").filter(has_text="Over the bakery")
     expect(place).to_contain_text(re.compile(rf"Bounce{shown} ±"), timeout=60_000)
     # the room changes: what was measured stands beside the prediction, with what changed since
     page.goto(f"{server.url}/rooms/{room_id}/marks")

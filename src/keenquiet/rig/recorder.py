@@ -29,6 +29,8 @@ _LOUDEST_DB: Final = 7.0  # the loudest passage over the usual one
 _PUFF_SPL_DB: Final = 108.0  # a p spoken straight at a microphone 10 cm away
 _GLIDE_S: Final = 16.0
 _SILENCE_S: Final = 12.0
+_WANDER_DB: Final = 0.7  # of a machine from one day to another
+_KEEPS_DB: Final = 0.1  # and within some minutes
 
 
 @dataclass(frozen=True)
@@ -47,7 +49,7 @@ class RigSettings:
     distortion: float = 0.004
     hour: float | None = None
     faults: tuple[str, ...] = ()
-    silence_s: float | None = None  # length of a silence, None the usual
+    silence_s: float | None = None  # of a guided silence, in which machines keep their level; None the usual
     spec: SweepSpec = field(default_factory=SweepSpec)
 
 
@@ -161,7 +163,16 @@ def record(room: Room, arrangement: Arrangement, reading: str, settings: RigSett
     if performance.breath:
         wet = wet + _puffs(len(wet), arrangement, rng)
     wet = in_the_air(wet, settings.faults, rng, unit=_pascal_like(0.0))
-    pressure = wet + _noise(truth, arrangement, len(wet), rng, settings.hour, settings.seed)
+    wander_db = _WANDER_DB if settings.silence_s is None else _KEEPS_DB
+    pressure = wet + _noise(truth, arrangement, len(wet), rng, settings.hour, settings.seed, wander_db)
+        truth,
+        arrangement,
+        len(wet),
+        rng,
+        settings.hour,
+        settings.seed,
+        _WANDER_DB if settings.silence_s is None else _KEEPS_DB,
+    )
     hot_db = GAIN_TOO_HIGH_DB if "gain-too-high" in settings.faults else 0.0
     samples = in_the_chain(_preamplifier(pressure, settings.gain_db + hot_db), settings.faults, rng)
     return Recording(samples, SAMPLE_RATE_HZ, response, clock, delay)
@@ -317,7 +328,13 @@ def _shaped(samples: FloatArray, octaves_db: FloatArray, *, keep_colour: bool = 
 
 
 def _noise(
-    room: Room, arrangement: Arrangement, n: int, rng: np.random.Generator, hour: float | None, seed: int
+    room: Room,
+    arrangement: Arrangement,
+    n: int,
+    rng: np.random.Generator,
+    hour: float | None,
+    seed: int,
+    wander_db: float,
 ) -> FloatArray:
     """All noises as the microphone picks them up, with hums, drawn anew for each recording; what comes and goes by
     itself passes in it, goes on all the time, or is not there, as chance has it.
@@ -337,7 +354,7 @@ def _noise(
         distance = max(float(np.linalg.norm(np.subtract(noise.at, mic.at))), 0.2)
         solid = 4 * np.pi if noise.kind == "inside" else 2 * np.pi
         direct = 0.0 if noise.kind == "structure" else 1 / distance**2
-        level = noise.level_db + 10 * np.log10(efficiency * (direct + 4 * solid / area)) + rng.normal(0, 0.7)
+        level = noise.level_db + 10 * np.log10(efficiency * (direct + 4 * solid / area)) + rng.normal(0, wander_db)
         sound = np.zeros(n)
         if noise.hum_hz is not None:
             band = int(np.argmin(np.abs(np.log(exact_octaves_hz() / noise.hum_hz))))

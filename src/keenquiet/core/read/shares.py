@@ -40,10 +40,16 @@ class Round:
 
 def house_round(all_on: RoomTone, without: Mapping[str, RoomTone], again: RoomTone | None = None) -> Round:
     """What each source makes of the whole, loudest first; those that cannot be told come last."""
-    apart = None if again is None else again.laeq_db - all_on.laeq_db
+    # by what is steady: a tram in one of them is no change of the house
+    apart = None if again is None else _steady_dba(again) - _steady_dba(all_on)
     found = [_share(name, all_on, off) for name, off in without.items()]
     order = sorted(found, key=lambda share: -np.inf if share.level_db is None else share.level_db, reverse=True)
     return Round(apart is None or abs(apart) <= AGAIN_DB, apart, tuple(order))
+
+
+def _steady_dba(tone: RoomTone) -> float:
+    weight = a_weighting_db(np.asarray(tone.thirds_hz, dtype=float))
+    return float(sum_db(tone.steady_thirds_db + weight))
 
 
 def _share(name: str, on: RoomTone, off: RoomTone) -> Share:
@@ -52,8 +58,7 @@ def _share(name: str, on: RoomTone, off: RoomTone) -> Share:
         level, spread = difference_db(float(steady), float(rest))
         if level is not None and spread is not None and spread <= MOST_DB:
             thirds[i] = on.thirds_db[i] + level - steady
-    weight = a_weighting_db(np.asarray(on.thirds_hz, dtype=float))
-    whole, rest = (float(sum_db(tone.steady_thirds_db + weight)) for tone in (on, off))
+    whole, rest = _steady_dba(on), _steady_dba(off)
     level, spread = difference_db(whole, rest)
     # steady levels are medians over time, lower than means by the same in both: the share is theirs, the level is not
     level = None if level is None else on.laeq_db + level - whole
