@@ -165,14 +165,6 @@ def record(room: Room, arrangement: Arrangement, reading: str, settings: RigSett
     wet = in_the_air(wet, settings.faults, rng, unit=_pascal_like(0.0))
     wander_db = _WANDER_DB if settings.silence_s is None else _KEEPS_DB
     pressure = wet + _noise(truth, arrangement, len(wet), rng, settings.hour, settings.seed, wander_db)
-        truth,
-        arrangement,
-        len(wet),
-        rng,
-        settings.hour,
-        settings.seed,
-        _WANDER_DB if settings.silence_s is None else _KEEPS_DB,
-    )
     hot_db = GAIN_TOO_HIGH_DB if "gain-too-high" in settings.faults else 0.0
     samples = in_the_chain(_preamplifier(pressure, settings.gain_db + hot_db), settings.faults, rng)
     return Recording(samples, SAMPLE_RATE_HZ, response, clock, delay)
