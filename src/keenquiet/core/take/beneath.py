@@ -22,6 +22,7 @@ _RUMBLE_UNDER_DB: Final = 40.0
 _PASSING_DB: Final = 9.0
 _SEAM_DB: Final = 5.0
 _HOP_S: Final = 0.05
+_RISING: Final = 3
 
 
 def beneath(
@@ -119,7 +120,9 @@ def _seam(runs: list[FloatArray], pauses: list[Span], sample_rate_hz: float) -> 
     for run, pause in zip(runs, pauses, strict=True):
         power = block_levels(run, sample_rate_hz, hop, after=partial(scipy.signal.sosfilt, sos))
         level = 10 * np.log10(np.maximum(power, 1e-16))
-        for at in range(2, len(level) - 1):
+        # what rises at the end of a pause is the next phrase
+        level = level[: len(level) - _RISING]
+        for at in range(2, len(level) - 3):
             before, after = level[:at], level[at:]
             step = float(np.median(after) - np.median(before))
             even = max(float(np.std(before)), float(np.std(after)))
