@@ -31,7 +31,8 @@ def trait_words(trait: Trait) -> str:
     if "better" in figures:
         better = cast(float, figures["better"])
         figures["amount"] = f"{better:.2f} s" if figures["mark"] == "boom" else f"{better:.0f} dB"
-    return _TRAITS[trait.key].format(**figures).replace("%", " %")
+    said = _TRAITS[trait.key].format(**figures).replace("%", " %")
+    return said[:1].upper() + said[1:]
 
 
 def recommendation(verdicts: list[Verdict], names: dict[str, str]) -> str:
