@@ -11,6 +11,7 @@ import numpy as np
 from keenquiet.advice.clock import clock
 from keenquiet.advice.hush import DAYS, attempts_words, chance_words, window_words
 from keenquiet.core.errors import InputError
+from keenquiet.core.judge.forecast import performance_dba
 from keenquiet.core.judge.hours import (
     Chances,
     NotedNoise,
@@ -20,7 +21,6 @@ from keenquiet.core.judge.hours import (
     log_chances,
     noted_chances,
 )
-from keenquiet.core.judge.quiet_sets import performance_dba
 from keenquiet.core.read.sound_log import RISE_DB, SoundLog
 from keenquiet.core.room.calendar import Calendar
 from keenquiet.core.waves.noise_at import THE_HOUSE, noise_at_microphone

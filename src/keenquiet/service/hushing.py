@@ -15,9 +15,9 @@ from keenquiet.core.edits import SealWay
 from keenquiet.core.judge.audible import QUIET_PHRASE_DB, SQUEEZE_DB, Audible, audible, thirds_of, under_performance
 from keenquiet.core.judge.candidate import Candidate
 from keenquiet.core.judge.cooling import warming
-from keenquiet.core.judge.forecast import Acoustics
+from keenquiet.core.judge.forecast import Acoustics, performance_dba
 from keenquiet.core.judge.noise_steps import ranked_steps
-from keenquiet.core.judge.quiet_sets import QuietSet, performance_dba, quiet_sets
+from keenquiet.core.judge.quiet_sets import QuietSet, quiet_sets
 from keenquiet.core.room.noise_presets import noise_presets
 from keenquiet.core.room.room import Room
 from keenquiet.core.room.ways import MEANS, Seal, change_db, closed

@@ -6,7 +6,7 @@ import numpy as np
 
 from keenquiet.core.bands import N_OCTAVES, OCTAVES_HZ, exact_octaves_hz
 from keenquiet.core.errors import InputError
-from keenquiet.core.judge.quiet_sets import performance_dba
+from keenquiet.core.judge.forecast import performance_dba
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.noise_at import noise_at_microphone
 from keenquiet.documents.convert import room_of

@@ -338,9 +338,14 @@ def _boom(
     return Boom(Figure(float(modes.t60_s[worst]), ring_pm), float(modes.f_hz[worst]), Figure(swing, swing_pm), worst)
 
 
-def _hush(arrangement: Arrangement, noise: NoiseAt, *, known: bool) -> Hush:
+def performance_dba(arrangement: Arrangement) -> float:
+    """Level of the performance at the microphone, free field, on the performer's axis. [dB(A)]"""
     distance = float(np.linalg.norm(np.subtract(arrangement.performer.at, arrangement.microphone.at)))
-    performance = arrangement.performer.source.level_dba - 20 * np.log10(distance)
+    return arrangement.performer.source.level_dba - 20 * float(np.log10(distance))
+
+
+def _hush(arrangement: Arrangement, noise: NoiseAt, *, known: bool) -> Hush:
+    performance = performance_dba(arrangement)
     return Hush(
         under_performance_db=Figure(
             performance - noise.level_dba, float(np.hypot(SOURCE_LEVEL_SPREAD_DB, noise_spread_db(noise)))

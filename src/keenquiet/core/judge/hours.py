@@ -8,7 +8,7 @@ peace with the chance (P - on - N) / P of its period P: every start from which t
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from itertools import groupby
-from typing import Final, Literal
+from typing import Final
 
 import numpy as np
 import scipy
@@ -29,8 +29,6 @@ _LEAST_CHANCE: Final = 0.2
 _SURE: Final = 0.95
 _BETWEEN_S: Final = 60.0  # looks at a log are taken for independent when a take and a minute lie between
 
-Known = Literal["noted", "log"]
-
 
 @dataclass(frozen=True)
 class NotedNoise:
@@ -47,8 +45,8 @@ class Chances:
     """Chance of an undisturbed take by weekday and quarter of an hour, (7, 96) each; NaN where nothing is known.
 
     low, high : an interval, 95 % for what a log says, one standard uncertainty of levels and periods for what is noted.
-    under_db : what steady noise leaves under the performance, NaN from a log. known : where each came from, nights :
-    how many of a log speak of it, (7, 96).
+    under_db : what steady noise leaves under the performance, NaN from a log. by_log : a log says it, not the notes.
+    nights : how many of a log speak of it, (7, 96).
     """
 
     chance: FloatArray

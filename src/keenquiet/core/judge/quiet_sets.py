@@ -14,11 +14,10 @@ from keenquiet.core.edits import Place, SetHour, Switch, applied
 from keenquiet.core.errors import InputError
 from keenquiet.core.judge.aim import null_towards_noise
 from keenquiet.core.judge.candidate import Candidate, Cost, Costs, Limits
-from keenquiet.core.judge.forecast import NOISE_LEVEL_SPREAD_DB, Acoustics, noise_spread_db
+from keenquiet.core.judge.forecast import NOISE_LEVEL_SPREAD_DB, Acoustics, noise_spread_db, performance_dba
 from keenquiet.core.judge.going_together import MOST_TOGETHER, go_together
 from keenquiet.core.judge.places import distances
 from keenquiet.core.judge.quiet import quiet, seals
-from keenquiet.core.room.room import Arrangement
 from keenquiet.core.scenario import Scenario
 from keenquiet.core.waves.noise_at import NoiseAt, noise_at_microphone
 
@@ -124,9 +123,3 @@ def _under_db(scenario: Scenario, acoustics: Acoustics) -> tuple[float, NoiseAt]
     """Noise under the performance [dB], and the noise. Nothing on the walls changes, so the decay stays."""
     noise = noise_at_microphone(scenario.described, scenario.arrangement, decay=acoustics.decay, hour=scenario.hour)
     return performance_dba(scenario.arrangement) - noise.level_dba, noise
-
-
-def performance_dba(arrangement: Arrangement) -> float:
-    """Level of the performance at the microphone, free field, on the performer's axis. [dB(A)]"""
-    distance = float(np.linalg.norm(np.subtract(arrangement.performer.at, arrangement.microphone.at)))
-    return arrangement.performer.source.level_dba - 20 * float(np.log10(distance))
