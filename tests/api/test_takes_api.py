@@ -4,7 +4,7 @@ import json
 
 import pytest
 
-from keenquiet.rig.singer import SPOILS
+from keenquiet.rig.spoils import SPOILS
 
 from .test_cli import run  # noqa: F401
 

@@ -11,6 +11,7 @@ from keenquiet.core.read.curve import read_curve
 from keenquiet.core.read.decay_surface import decay_surface
 from keenquiet.core.read.noises import noises_in
 from keenquiet.core.read.tone import room_tone
+from keenquiet.core.take.moments import moments_of
 from keenquiet.core.take.pops import find_pops
 from keenquiet.core.take.same_words import same_words
 
@@ -116,12 +117,12 @@ def test_puffs_are_found_when_they_came_and_low_notes_are_none(rng):
         0.2 * np.where((t > s) & (t < s + 0.06), np.sin(np.pi * (t - s) / 0.06) * np.sin(2 * np.pi * 45 * (t - s)), 0)
         for s in at
     )
-    found = find_pops(x + puffs, RATE)
+    found = find_pops(x + puffs, RATE, moments_of(x + puffs, RATE))
     assert_allclose([p.start_s for p in found], at, atol=0.05)
     assert min(p.jump_db for p in found) > 12
-    assert find_pops(x, RATE) == ()
+    assert find_pops(x, RATE, moments_of(x, RATE)) == ()
     low = 0.1 * np.sin(2 * np.pi * 98 * t) * (np.mod(t, 3.0) < 1.5)  # a low G held for a second and a half is no puff
-    assert find_pops(x + low, RATE) == ()
+    assert find_pops(x + low, RATE, moments_of(x + low, RATE)) == ()
 
 
 def test_the_same_words_louder_and_brighter_differ_by_just_that(rng):

@@ -8,7 +8,7 @@ from numpy.testing import assert_allclose
 
 from keenquiet.core.read.parts import block_levels, power_density
 from keenquiet.core.read.tone import a_weighted
-from keenquiet.core.take.levels import loudness_lufs
+from keenquiet.core.take.loudness import loudness_lufs
 
 RATE = 8000
 

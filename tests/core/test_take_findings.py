@@ -8,33 +8,44 @@ import scipy
 
 from keenquiet.core.read.figures import read_take
 from keenquiet.core.take.finding import Finding, verdict_of
+from keenquiet.core.take.moments import moments_of
 from keenquiet.core.take.phrases import phrases_of
 from keenquiet.core.take.roominess import fading
 from keenquiet.core.take.sections import sections_of
 from keenquiet.core.take.two_channels import pair_of
-from keenquiet.rig.singer import RATE_HZ, SPOILS, flawed_take, sung_take
+from keenquiet.rig.singer import sung_take
+from keenquiet.rig.spoils import SPOILS, flawed_take
+from keenquiet.rig.voice import RATE_HZ
 
 WITHIN_S = 0.1
-ALSO = {"drift": ("drift", "creep")}  # a step nearer is told as creeping where the bass does not prove it
-SIZED = {"creep": 2.0, "jump": 2.0, "seam": 2.0, "roomy": 0.16, "delay": 0.1}
+# a step nearer is told as creeping where neither tail nor bass proves it; both others turn the level by themselves
+ALSO = {
+    "drift": ("drift", "creep"),
+    "auto_gain": ("auto_gain", "compressed"),
+    "compressed": ("compressed", "auto_gain"),
+}
+AGAINST = ("wrong_side", "nearer", "further", "turned", "boomy", "thin", "tuning", "bleed")  # need another recording
+SIZED = {"creep": 2.0, "jump": 2.0, "seam": 2.0, "roomy": 0.16, "delay": 0.1, "gate": 2.0}
+SIZED |= {"lossy": 0.5, "low_rate": 0.5, "true_bits": 0.1}
+BRIEF = ("pop", "ess", "dropout", "click", "clipped", "breath", "lips", "thump", "cloth", "chair", "keys")
 
 
 def findings(samples):
-    return read_take(np.atleast_2d(samples), RATE_HZ).levels.findings
+    return read_take(np.atleast_2d(samples), RATE_HZ, bits=24).levels.findings
 
 
-@pytest.mark.parametrize("kind", SPOILS)
+@pytest.mark.parametrize("kind", [kind for kind in SPOILS if kind not in AGAINST])
 @pytest.mark.parametrize("seed", [1, 2])
 def test_each_fault_is_found_where_it_is_and_as_large_as_it_is(kind, seed):
     take = flawed_take(kind, seed=seed)
-    (truth,) = take.flaws
+    truth = take.flaws[0]
     found = findings(take.samples)
     known = [f for f in found if f.kind in ALSO.get(kind, (kind,))]
     assert known, [f.kind for f in found]
     first = known[0]
     assert first.start_s <= truth.end_s + WITHIN_S
     assert first.end_s >= truth.start_s - WITHIN_S
-    if kind in ("pop", "ess", "dropout", "click", "clipped"):
+    if kind in BRIEF:
         assert abs(first.start_s - truth.start_s) < (0.15 if kind == "ess" else WITHIN_S)
     if kind in SIZED:
         assert first.value == pytest.approx(truth.size, abs=SIZED[kind])
@@ -43,7 +54,17 @@ def test_each_fault_is_found_where_it_is_and_as_large_as_it_is(kind, seed):
 
 
 @pytest.mark.parametrize(
-    "voice", [{}, {"lowest_hz": 82.0}, {"lowest_hz": 392.0}, {"breathy": 0.95}, {"floor_db": -75.0}]
+    "voice",
+    [
+        {},
+        {"lowest_hz": 82.0},
+        {"lowest_hz": 392.0},
+        {"breathy": 0.95},
+        {"floor_db": -75.0},
+        {"instrument": "plucked", "lowest_hz": 82.0},
+        {"instrument": "bowed"},
+        {"instrument": "blown", "lowest_hz": 262.0},
+    ],
 )
 @pytest.mark.parametrize("seed", [31, 32])
 def test_a_take_without_a_fault_draws_no_finding(voice, seed):
@@ -110,7 +131,7 @@ def test_the_ends_of_phrases_fade_as_the_room_does(t60):
     wet = dry + scipy.signal.oaconvolve(dry, tail)[: len(dry)] + 1e-6 * rng.standard_normal(len(dry))
     block = RATE_HZ // 10
     levels = 10 * np.log10(np.mean(wet[: len(wet) // block * block].reshape(-1, block) ** 2, axis=1) + 1e-16)
-    found = fading(wet, RATE_HZ, phrases_of(levels))
+    found = fading(moments_of(wet, RATE_HZ), phrases_of(levels))
     assert found.decay_s == pytest.approx(t60, rel=0.2)
 
 

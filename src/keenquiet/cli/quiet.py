@@ -102,7 +102,9 @@ def sing(
 ) -> None:
     """A simulated take with its truth: where each phrase is, and what spoils it."""
     from keenquiet.cli.files import keep, say
-    from keenquiet.rig.singer import RATE_HZ, SPOILS, flawed_take, sung_take
+    from keenquiet.rig.singer import sung_take
+    from keenquiet.rig.spoils import SPOILS, flawed_take
+    from keenquiet.rig.voice import RATE_HZ
     from keenquiet.store.audiofile import wav_bytes
 
     if fault is not None and fault not in SPOILS:

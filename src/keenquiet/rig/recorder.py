@@ -20,6 +20,8 @@ from keenquiet.core.waves.noise_at import BACKGROUND_DB
 from keenquiet.core.waves.sources import SOURCES, Source
 from keenquiet.rig.faults import GAIN_TOO_HIGH_DB, SWAY_M, in_the_air, in_the_chain, swaying
 from keenquiet.rig.impulse import SAMPLE_RATE_HZ, RigResponse, rig_impulse
+from keenquiet.rig.singer import Take, sung_through
+from keenquiet.rig.spoils import spoiled
 from keenquiet.rig.truth import true_room
 
 FULL_SCALE_SPL_DB: Final = 100.0  # sound pressure level that reaches 0 dBFS at the rig's usual gain
@@ -31,6 +33,22 @@ _GLIDE_S: Final = 16.0
 _SILENCE_S: Final = 12.0
 _WANDER_DB: Final = 0.7  # of a machine from one day to another
 _KEEPS_DB: Final = 0.1  # and within some minutes
+
+
+# what a performer's source is sung or played with; what is left out is blown
+_PLAYED: Final[Mapping[str, str]] = {
+    "voice-soft": "voice",
+    "voice-spoken": "voice",
+    "voice-sung": "voice",
+    "voice-loud": "voice",
+    "guitar": "plucked",
+    "strings-plucked": "plucked",
+    "amplifier-small": "plucked",
+    "strings-bowed": "bowed",
+    "cello": "bowed",
+    "hurdy-gurdy": "bowed",
+}
+_LAST: Final = frozenset({"true_bits"})  # made by the converter itself: nothing comes after
 
 
 @dataclass(frozen=True)
@@ -168,6 +186,34 @@ def record(room: Room, arrangement: Arrangement, reading: str, settings: RigSett
     hot_db = GAIN_TOO_HIGH_DB if "gain-too-high" in settings.faults else 0.0
     samples = in_the_chain(_preamplifier(pressure, settings.gain_db + hot_db), settings.faults, rng)
     return Recording(samples, SAMPLE_RATE_HZ, response, clock, delay)
+
+
+def sing(room: Room, arrangement: Arrangement, settings: RigSettings, *, fault: str | None = None) -> Take:
+    """The simulated performer in this room at this distance, with one fault or none, and the truth beside.
+
+    Raises KeyError for a fault that cannot be made.
+    """
+    rng = np.random.default_rng(settings.seed)
+    truth = true_room(room)
+    response = rig_impulse(truth, arrangement, seed=_place_seed(truth, arrangement))
+    source, gain = arrangement.performer.source, 10 ** (settings.gain_db / 20)
+    total_db = 10 * float(np.log10(np.sum(10 ** (np.array(source.level_db) / 10))))
+    away = np.subtract(arrangement.microphone.at, arrangement.performer.at)
+
+    def noise(n: int) -> FloatArray:
+        return gain * _noise(truth, arrangement, n, rng, settings.hour, settings.seed, _WANDER_DB)
+
+    take = sung_through(
+        response.impulse,
+        noise,
+        seed=settings.seed,
+        rms=_pascal_like(total_db) * gain,
+        distance_m=float(np.linalg.norm(away)),
+        lowest_hz=max(source.lowest_hz, 82.0),
+        instrument=_PLAYED.get(source.key, "blown"),
+    )
+    spoilt = take if fault is None else spoiled(take, fault, seed=settings.seed)
+    return spoilt if fault in _LAST else replace(spoilt, chain=_preamplifier(spoilt.samples, 0.0))
 
 
 def _swayed(room: Room, arrangement: Arrangement, here: RigResponse) -> tuple[FloatArray, float]:

@@ -22,7 +22,7 @@ from keenquiet.core.waves.sources import SOURCES
 from keenquiet.documents.schema import CycleDoc
 from keenquiet.documents.surfaces import absorber_doc
 from keenquiet.rig.faults import FAULTS
-from keenquiet.rig.singer import SPOILS
+from keenquiet.rig.spoils import SPOILS
 from keenquiet.service.answers.tools import (
     Catalogue,
     Choice,

@@ -18,7 +18,8 @@ from keenquiet.core.read.sweep_marks import with_marks
 from keenquiet.documents.convert import read_arrangement, read_room
 from keenquiet.documents.scene import scene_of
 from keenquiet.documents.schema import ArrangementDoc, RoomDoc
-from keenquiet.rig.singer import RATE_HZ, SPOILS, flawed_take
+from keenquiet.rig.spoils import SPOILS, flawed_take
+from keenquiet.rig.voice import RATE_HZ
 from keenquiet.service import calibrations
 from keenquiet.service.answers.marks import Empty, FigureAnswer
 from keenquiet.service.answers.numbers import plain

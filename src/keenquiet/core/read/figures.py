@@ -308,7 +308,7 @@ def read_take(
     """
     clean = checked(channels, sample_rate_hz, bits=bits)
     with _noticing(clean.codes):
-        levels = take_levels(clean.alive, sample_rate_hz, codes=clean.codes)
+        levels = take_levels(clean.alive, sample_rate_hz, codes=clean.codes, bits=bits)
         if spoken and np.ptp(np.percentile(levels.blocks_db, (5, 90))) < _NO_VOICE_DB:
             raise MeasurementError("not_a_recording", "no_voice")
     # a clipped take is a finding about the take, not a reason to refuse its figures

@@ -8,8 +8,9 @@ import scipy
 
 from keenquiet.core.read.held import holds
 from keenquiet.core.read.parts import block_levels, power_density
-from keenquiet.core.read.tone import a_weighted, find_tones
+from keenquiet.core.read.tone import find_tones
 from keenquiet.core.take.finding import Finding
+from keenquiet.core.take.moments import HOP_S, Moments
 from keenquiet.core.take.phrases import Span, between
 from keenquiet.core.types import FloatArray
 
@@ -20,13 +21,14 @@ _UNDER_DB: Final = 60.0  # a tone so far under the performance is not heard
 _HISS_UNDER_DB: Final = 52.0
 _RUMBLE_UNDER_DB: Final = 40.0
 _PASSING_DB: Final = 9.0
+_TAIL_DB: Final = 9.0
 _SEAM_DB: Final = 5.0
 _HOP_S: Final = 0.05
 _RISING: Final = 3
 
 
 def beneath(
-    samples: FloatArray, sample_rate_hz: float, phrases: tuple[Span, ...], *, active_dba: float
+    samples: FloatArray, sample_rate_hz: float, moments: Moments, phrases: tuple[Span, ...], *, active_dba: float
 ) -> list[Finding]:
     """Findings in the pauses. samples : (n,). active_dba : level of the performance, A-weighted. [dBFS]"""
     pauses = between(phrases, least_s=_LEAST_S, clear_s=_CLEAR_S)
@@ -34,7 +36,8 @@ def beneath(
         return []
     seconds = len(samples) / sample_rate_hz
     runs = [samples[round(p.start_s * sample_rate_hz) : round(p.end_s * sample_rate_hz)] for p in pauses]
-    passing = _passing(runs, pauses, sample_rate_hz)
+    weighted = moments.level_dba()
+    passing = _passing(weighted, pauses)
     quiet = [run for run, p in zip(runs, pauses, strict=True) if not any(_meets(f, p) for f in passing)]
     if len(quiet) < 2:
         return passing
@@ -44,7 +47,7 @@ def beneath(
         soon,
         sample_rate_hz,
     )
-    step = step or _tone_steps(quiet, [p for p in pauses if not any(_meets(f, p) for f in passing)], sample_rate_hz)
+    step = step or _tone_steps(weighted, [p for p in pauses if not any(_meets(f, p) for f in passing)])
     return [*_steady(quiet, sample_rate_hz, seconds, active_dba), *passing, *step]
 
 
@@ -58,7 +61,8 @@ def _steady(runs: list[FloatArray], sample_rate_hz: float, seconds: float, activ
     segment = round(min(0.5, min(len(run) for run in runs) / sample_rate_hz) * sample_rate_hz)
     parts = [power_density(run, sample_rate_hz, segment=segment) for run in runs]
     f_hz = parts[0][0]
-    density = np.average([p[1] for p in parts], axis=0, weights=[len(run) for run in runs])
+    # what ticks or knocks in one pause is not there in the middle one
+    density = np.median([p[1] for p in parts], axis=0)
     found = []
     for tone in find_tones(f_hz, density)[:4]:
         if tone.f_hz > 700 and tone.level_db > active_dba - _UNDER_DB and holds([joined], sample_rate_hz, tone.f_hz):
@@ -79,15 +83,16 @@ def _steady(runs: list[FloatArray], sample_rate_hz: float, seconds: float, activ
     return found
 
 
-def _passing(runs: list[FloatArray], pauses: tuple[Span, ...], sample_rate_hz: float) -> list[Finding]:
+def _passing(weighted: FloatArray, pauses: tuple[Span, ...]) -> list[Finding]:
     """Pauses that stand out of the others, and then fall back: something passed."""
     # by their ends, where what the phrase has left is faint
-    ends = [run[int(0.5 * len(run)) :] for run in runs]
-    levels = np.array([10 * np.log10(np.mean(a_weighted(end, sample_rate_hz) ** 2) + 1e-20) for end in ends])
+    levels = np.array([_usual_dba(weighted, (p.start_s + p.end_s) / 2, p.end_s) for p in pauses])
     if len(levels) < 3:
         return []
     usual = float(np.median(levels))
-    high = levels > usual + _PASSING_DB
+    # a long room falls through the whole pause
+    falls = np.array([_falls_db(weighted, p) for p in pauses])
+    high = (levels > usual + _PASSING_DB) & (falls < _TAIL_DB)
     if np.count_nonzero(high) > len(levels) // 3 or (high.any() and high[-1] and high[-2:].all()):
         return []
     return [
@@ -97,9 +102,22 @@ def _passing(runs: list[FloatArray], pauses: tuple[Span, ...], sample_rate_hz: f
     ]
 
 
-def _tone_steps(runs: list[FloatArray], pauses: list[Span], sample_rate_hz: float) -> list[Finding]:
+def _falls_db(weighted: FloatArray, pause: Span) -> float:
+    """By how much a pause's last quarter lies under its first. [dB]"""
+    quarter = pause.seconds / 4
+    first = _usual_dba(weighted, pause.start_s, pause.start_s + quarter)
+    return first - _usual_dba(weighted, pause.end_s - quarter, pause.end_s)
+
+
+def _usual_dba(weighted: FloatArray, start_s: float, end_s: float) -> float:
+    """Level of the middle moment from one time to another: a tick or a knock is no passing."""
+    part = weighted[round(start_s / HOP_S) : max(round(end_s / HOP_S), round(start_s / HOP_S) + 1)]
+    return float(np.median(part)) if len(part) else -160.0
+
+
+def _tone_steps(weighted: FloatArray, pauses: list[Span]) -> list[Finding]:
     """Room tones that are alike until a pause and alike, but otherwise, from then on: cut together in between."""
-    levels = np.array([10 * np.log10(np.mean(a_weighted(run, sample_rate_hz) ** 2) + 1e-20) for run in runs])
+    levels = np.array([_usual_dba(weighted, p.start_s, p.end_s) for p in pauses])
     best: tuple[float, int] | None = None
     for at in range(2, len(levels) - 1):
         step = float(np.median(levels[at:]) - np.median(levels[:at]))

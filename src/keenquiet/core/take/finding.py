@@ -1,7 +1,12 @@
-"""What a finding in a take is."""
+"""What a finding in a take is, what kinds there are, and what they mean for keeping it."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Final
+from types import MappingProxyType
+from typing import Final, Literal
+
+Group = Literal["lost", "mendable", "taste"]
+Needs = Literal["", "pauses", "ends", "phrases", "two_channels", "treble", "reference", "backing", "bits"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,15 +22,74 @@ class Finding:
     f_hz: float | None = None
 
 
-# what no mixing brings back; what it does with care; what is a matter of taste
-NOT_MENDABLE: Final = frozenset({"clipped", "flat_top", "dropout", "dead_channel", "noise", "roomy", "bleed"})
-TASTE: Final = frozenset({"drift", "creep", "roomy", "ess"})
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """A kind of finding. group : what no mixing brings back, what it does with care, what is a matter of taste.
+
+    thread : what it is drawn with. needs : without which it cannot be looked for.
+    """
+
+    group: Group
+    thread: str
+    needs: Needs = ""
+
+
+# in the order in which they are told: the worst first
+KINDS: Final[Mapping[str, Kind]] = MappingProxyType(
+    {
+        "dead_channel": Kind("lost", "wire", "two_channels"),
+        "clipped": Kind("lost", "tops"),
+        "flat_top": Kind("lost", "tops"),
+        "soft_over": Kind("lost", "tops"),
+        "dropout": Kind("lost", "moments"),
+        "wrong_side": Kind("lost", "distance", "reference"),
+        "gate": Kind("lost", "automatic", "pauses"),
+        "auto_gain": Kind("lost", "automatic", "pauses"),
+        "compressed": Kind("lost", "automatic", "pauses"),
+        "noise": Kind("lost", "passing", "pauses"),
+        "bleed": Kind("lost", "bleed", "backing"),
+        "click_track": Kind("lost", "bleed", "pauses"),
+        "polarity": Kind("mendable", "wire", "two_channels"),
+        "delay": Kind("mendable", "wire", "two_channels"),
+        "mono_loss": Kind("mendable", "wire", "two_channels"),
+        "jump": Kind("mendable", "distance", "phrases"),
+        "seam": Kind("mendable", "cuts", "pauses"),
+        "pop": Kind("mendable", "puffs"),
+        "thump": Kind("mendable", "handling", "pauses"),
+        "cloth": Kind("mendable", "handling", "pauses"),
+        "chair": Kind("mendable", "handling", "pauses"),
+        "keys": Kind("mendable", "handling", "pauses"),
+        "click": Kind("mendable", "moments"),
+        "hum": Kind("mendable", "under", "pauses"),
+        "tone": Kind("mendable", "under", "pauses"),
+        "hiss": Kind("mendable", "under", "pauses"),
+        "rumble": Kind("mendable", "under", "pauses"),
+        "too_quiet": Kind("mendable", "distance"),
+        "dc": Kind("mendable", "wire"),
+        "lossy": Kind("mendable", "file", "treble"),
+        "low_rate": Kind("mendable", "file"),
+        "true_bits": Kind("mendable", "file", "bits"),
+        "twin": Kind("mendable", "file", "two_channels"),
+        "tuning": Kind("mendable", "tuning", "reference"),
+        "roomy": Kind("taste", "room", "ends"),
+        "creep": Kind("taste", "distance", "phrases"),
+        "drift": Kind("taste", "distance", "ends"),
+        "turned": Kind("taste", "distance", "phrases"),
+        "nearer": Kind("taste", "distance", "reference"),
+        "further": Kind("taste", "distance", "reference"),
+        "boomy": Kind("taste", "distance", "reference"),
+        "thin": Kind("taste", "distance", "reference"),
+        "ess": Kind("taste", "puffs", "treble"),
+        "breath": Kind("taste", "mouth", "pauses"),
+        "lips": Kind("taste", "mouth", "pauses"),
+    }
+)
 _SPOILT: Final = 0.5  # share of a take from which it is done again
 
 
 def verdict_of(findings: tuple[Finding, ...], seconds: float) -> str:
     """`keep`, `parts` or `again`: by how much of the take what cannot be mended covers."""
-    lost = [f for f in findings if f.kind in NOT_MENDABLE and f.kind not in TASTE]
+    lost = [f for f in findings if KINDS[f.kind].group == "lost"]
     spoiled = sum(min(f.end_s, seconds) - max(f.start_s, 0.0) + 0.5 for f in lost)
     if not lost:
         return "keep"

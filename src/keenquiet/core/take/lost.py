@@ -6,7 +6,7 @@ import numpy as np
 
 from keenquiet.core.take.finding import Finding
 from keenquiet.core.take.phrases import Span
-from keenquiet.core.types import BoolArray, FloatArray
+from keenquiet.core.types import BoolArray, FloatArray, IntArray
 
 _LEAST_S: Final = 0.001
 _LONGEST_S: Final = 0.5
@@ -16,7 +16,7 @@ _CLICK: Final = 40.0  # times the usual bend of the wave around it
 _CLICK_DB: Final = -40.0  # under the take's peak: smaller ones are not heard
 _ALONE_S: Final = 0.004
 _MOST: Final = 40
-_MOST_LOOKED: Final = 20_000
+_BESIDE: Final = 7  # samples of a click itself
 
 
 def dropouts(samples: FloatArray, sample_rate_hz: float, phrases: tuple[Span, ...]) -> list[Finding]:
@@ -40,12 +40,6 @@ def dropouts(samples: FloatArray, sample_rate_hz: float, phrases: tuple[Span, ..
     return found[:_MOST]
 
 
-def _alone(bend: FloatArray, at: int, around: int) -> bool:
-    """Whether a bend stands far over what is around it, itself and its few neighbours left out."""
-    beside = np.concatenate([bend[max(at - around, 0) : max(at - 6, 0)], bend[at + 7 : at + around]])
-    return bool(bend[at] > 0.5 * _CLICK * np.sqrt(np.mean(beside**2) + 1e-14)) if len(beside) else False
-
-
 def clicks(samples: FloatArray, sample_rate_hz: float) -> list[Finding]:
     """Single samples that the wave around them does not explain: its bend there is far beyond the usual.
 
@@ -55,8 +49,7 @@ def clicks(samples: FloatArray, sample_rate_hz: float) -> list[Finding]:
     narrow, around = round(_ALONE_S * sample_rate_hz), round(_AROUND_S * sample_rate_hz / 2)
     peak = float(np.max(np.abs(samples)))
     bent = np.flatnonzero(bend > 8 * peak * 10 ** (_CLICK_DB / 20))
-    # few samples bend that far at all: only their surroundings are looked at
-    high = np.array([at for at in bent[:_MOST_LOOKED].tolist() if _alone(bend, at, around)], dtype=int)
+    high = bent[_alone(bend, bent, around)] if len(bent) else bent
     found: list[Finding] = []
     for group in np.split(high, np.flatnonzero(np.diff(high) > narrow) + 1) if len(high) else []:
         if len(group) == 0 or group[-1] - group[0] > 12:
@@ -65,3 +58,15 @@ def clicks(samples: FloatArray, sample_rate_hz: float) -> list[Finding]:
         size = 20 * float(np.log10(max(float(bend[group].max()) / 8 / max(peak, 1e-9), 1e-6)))
         found.append(Finding("click", at_s, at_s + 0.001, size, "dB", 0.8))
     return found[:_MOST]
+
+
+def _alone(bend: FloatArray, at: IntArray, around: int) -> BoolArray:
+    """Whether bends stand far over what is around them, themselves and their few neighbours left out."""
+    energy = np.concatenate([[0.0], np.cumsum(bend.astype(float) ** 2)])
+    n = len(bend)
+    left, right = np.maximum(at - around, 0), np.minimum(at + around, n)
+    inner, outer = np.maximum(at - _BESIDE + 1, 0), np.minimum(at + _BESIDE, n)
+    beside = np.maximum((inner - left) + np.maximum(right - outer, 0), 1)
+    power = (energy[inner] - energy[left] + energy[np.maximum(right, outer)] - energy[outer]) / beside
+    alone: BoolArray = np.asarray(bend[at] > 0.5 * _CLICK * np.sqrt(np.maximum(power, 0.0) + 1e-14))
+    return alone

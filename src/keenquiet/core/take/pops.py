@@ -8,12 +8,15 @@ import numpy as np
 import scipy
 
 from keenquiet.core.read.parts import block_levels
+from keenquiet.core.take.moments import Moments
 from keenquiet.core.types import FloatArray
 
 _BAND_HZ: Final = (20.0, 150.0)
 _DEEP_HZ: Final = (15.0, 62.0)
 _DEEP_DB: Final = -9.0  # of the burst, that a puff has below 62 Hz at least
 _HOP_S: Final = 0.01
+_LOW_RATE_HZ: Final = 3000.0  # enough for what lies below 150 Hz
+_FIRST: Final = 4
 _AROUND_S: Final = 1.0
 _LEAST_JUMP_DB: Final = 12.0
 _LONGEST_S: Final = 0.25  # a sung low note lasts longer
@@ -32,36 +35,38 @@ class Pop:
     level_db: float
 
 
-def find_pops(samples: FloatArray, sample_rate_hz: float) -> tuple[Pop, ...]:
+def find_pops(samples: FloatArray, sample_rate_hz: float, moments: Moments) -> tuple[Pop, ...]:
     """Bursts between 20 and 150 Hz of at most 0.25 s that jump 12 dB over the running median of 1 s, in order of time.
 
     samples : (n,). A low sung or plucked note swells the same band, but stays; a puff has passed within a quarter of a
     second.
     """
-    hop = int(_HOP_S * sample_rate_hz)
-    if len(samples) < 60 * hop:
+    every = max(int(sample_rate_hz / _LOW_RATE_HZ), 1)
+    # means of four first: their nulls lie where sound would fold down to the low end
+    coarse = _FIRST if every % _FIRST == 0 else 1
+    slow = samples[: len(samples) // coarse * coarse].reshape(-1, coarse).mean(axis=1) if coarse > 1 else samples
+    slow = scipy.signal.resample_poly(slow, 1, every // coarse) if every > coarse else slow
+    rate = sample_rate_hz / every
+    hop = round(_HOP_S * rate)
+    if len(slow) < 60 * hop:
         return ()
-    sos = scipy.signal.butter(2, _BAND_HZ, btype="bandpass", fs=sample_rate_hz, output="sos")
-    low = _level(block_levels(samples, sample_rate_hz, hop, after=partial(scipy.signal.sosfiltfilt, sos)))
-    sos = scipy.signal.butter(
-        2, [150.0, min(6000.0, 0.45 * sample_rate_hz)], btype="bandpass", fs=sample_rate_hz, output="sos"
-    )
-    speech = _level(block_levels(samples, sample_rate_hz, hop, after=partial(scipy.signal.sosfilt, sos)))
-    voice = float(np.percentile(speech, 95))
+    low = _burst_level(slow, rate, hop, _BAND_HZ)
+    body = moments.level("body", smooth=2)
+    if not len(body):
+        return ()
+    voice = float(np.percentile(body, 95))
     usual = scipy.ndimage.median_filter(low, size=2 * int(_AROUND_S / 2 / _HOP_S) + 1, mode="nearest")
     # over silence everything jumps: the yardstick is never lower than 30 dB under the voice
     jump = low - np.maximum(usual, voice - 30)
     high = (jump > _LEAST_JUMP_DB) & (low > voice + _UNDER_VOICE_DB)
-    # a low note's attack jumps too, but at its own pitch: a puff has more below that
-    sos = scipy.signal.butter(2, _DEEP_HZ, btype="bandpass", fs=sample_rate_hz, output="sos")
     aside = round(_AROUND_S / _HOP_S)
     edges = np.flatnonzero(np.diff(np.concatenate([[0], high.astype(np.int8), [0]])))
     found = []
     for first, last in zip(edges[::2], edges[1::2], strict=True):
         top = int(first + np.argmax(low[first:last]))
         start = max(int(first) - aside, 0)
-        part = samples[start * hop : (int(last) + aside) * hop]
-        deep = _level(block_levels(part, sample_rate_hz, hop, after=partial(scipy.signal.sosfiltfilt, sos)))
+        # a low note's attack jumps too, but at its own pitch: a puff has more below that
+        deep = _burst_level(slow[start * hop : (int(last) + aside) * hop], rate, hop, _DEEP_HZ)
         if float(np.max(deep[first - start : last - start], initial=-200.0)) < float(low[top]) + _DEEP_DB:
             continue
         if (last - first) * _HOP_S <= _LONGEST_S:
@@ -69,7 +74,9 @@ def find_pops(samples: FloatArray, sample_rate_hz: float) -> tuple[Pop, ...]:
     return tuple(found)
 
 
-def _level(power: FloatArray) -> FloatArray:
-    """Level over 30 ms every 10 ms. [dBFS]"""
+def _burst_level(samples: FloatArray, sample_rate_hz: float, hop: int, band_hz: tuple[float, float]) -> FloatArray:
+    """Level of a band over 30 ms every 10 ms. [dBFS]"""
+    sos = scipy.signal.butter(2, band_hz, btype="bandpass", fs=sample_rate_hz, output="sos")
+    power = block_levels(samples, sample_rate_hz, hop, after=partial(scipy.signal.sosfiltfilt, sos))
     levels: FloatArray = 10 * np.log10(np.maximum(scipy.ndimage.uniform_filter1d(power, 3), 1e-16))
     return levels

@@ -2,78 +2,135 @@
 
 A voice stops within some hundredths of a second; what is left then is the room. Of many ends the fastest count: a voice
 may stop slowly, a room never fades faster than it does.
+
+What is left is what the last moments before have fed the room, each fading since: held against that feed, the tail
+tells how loud the room is against the direct sound, whatever the phrase ended with.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
-import scipy
 
 from keenquiet.core.take.finding import Finding
+from keenquiet.core.take.moments import HOP_S, Moments
 from keenquiet.core.take.phrases import Span
 from keenquiet.core.types import FloatArray
 
-_BAND_HZ: Final = (500.0, 4000.0)
-_HOP_S: Final = 0.01
+_BEFORE_S: Final = 0.4  # of a phrase, by which its level is told
+_LEAST: Final = 55  # moments
 _LEAST_ENDS: Final = 3
 _RANGE_DB: Final = 15.0  # of decay that must be seen over the pause's noise
 _ROOMY_S: Final = 0.45
 _ROOMY_OVER_DB: Final = -20.0  # the tail's first level under the phrase, from which a room is plainly heard
+_SPREAD_DB: Final = 3.0  # of a single end, from which nothing is told
+_FED: Final = 0.6  # of the decay time, over which a room is fed before an end
+_HALVINGS: Final = 16
 _AFTER_S: Final = 0.04  # of a phrase's end, in which a voice stops
 
 
 @dataclass(frozen=True)
+class End:
+    """of : number of its phrase. stop, until : moments between which only the room is heard. tail_db : its first level
+    against the phrase. decay_s : T60 by its slope. room_db : the room against the direct sound.
+    """
+
+    of: int
+    stop: int
+    until: int
+    tail_db: float
+    decay_s: float
+    room_db: float = 0.0
+
+
+@dataclass(frozen=True)
 class Fading:
-    """decay_s : of the room, T60 by the ends' slope. tail_db : its first level under the phrase, what direct sound is
-    over it. ends : how many told it.
+    """decay_s : of the room, T60 by the ends' slope. tail_db : its first level under the phrase. direct_over_room_db :
+    as the ends tell it, None where they do not agree. ends : those that told it.
     """
 
     decay_s: float
     tail_db: float
-    ends: int
+    direct_over_room_db: float | None
+    ends: tuple[End, ...]
 
 
-def fading(samples: FloatArray, sample_rate_hz: float, phrases: tuple[Span, ...]) -> Fading | None:
-    """How the ends of phrases fade, None where fewer than three can be read. samples : (n,)."""
-    hop = round(_HOP_S * sample_rate_hz)
-    high = min(_BAND_HZ[1], 0.45 * sample_rate_hz)
-    sos = scipy.signal.butter(2, (_BAND_HZ[0], high), btype="bandpass", fs=sample_rate_hz, output="sos")
-    passed = scipy.signal.sosfilt(sos, samples)
-    power = np.mean(passed[: len(passed) // hop * hop].reshape(-1, hop) ** 2, axis=1)
-    level = 10 * np.log10(scipy.ndimage.uniform_filter1d(power, 3) + 1e-16)
+def fading(moments: Moments, phrases: tuple[Span, ...]) -> Fading | None:
+    """How the ends of phrases fade between 500 and 4000 Hz, None where fewer than three can be read."""
+    level = moments.level("speech", smooth=2)
+    seconds = len(level) * HOP_S
     ends = []
     for number, phrase in enumerate(phrases):
-        until = phrases[number + 1].start_s - 0.1 if number + 1 < len(phrases) else len(samples) / sample_rate_hz - 0.1
-        found = _end(level, phrase, until)
+        until = phrases[number + 1].start_s - 0.1 if number + 1 < len(phrases) else seconds - 0.1
+        found = _end(level, phrase, until, number)
         if found is not None:
             ends.append(found)
     if len(ends) < _LEAST_ENDS:
         return None
-    decays, tails = (np.array(column) for column in zip(*ends, strict=True))
-    return Fading(float(np.percentile(decays, 30)), float(np.median(tails)), len(ends))
+    decay = float(np.percentile([end.decay_s for end in ends], 30))
+    told = tuple(
+        replace(end, room_db=float(room)) for end, room in zip(ends, _rooms_db(level, ends, decay), strict=True)
+    )
+    return Fading(decay, float(np.median([end.tail_db for end in told])), _direct_over_room_db(told), told)
 
 
-def _end(level: FloatArray, phrase: Span, until_s: float) -> tuple[float, float] | None:
-    """Decay time and first level of the tail under the phrase, of one end."""
-    first, last = round((phrase.end_s - 0.25) / _HOP_S), round(min(until_s, phrase.end_s + 1.6) / _HOP_S)
-    part = level[max(first, 0) : last]
-    if len(part) < 40:
+def _rooms_db(level: FloatArray, ends: list[End], decay_s: float) -> FloatArray:
+    """The room against the direct sound by each end, (n_ends,). [dB]
+
+    The room's energy is what direct sound has fed it, each moment's fading since: R' = g R + (1 - g) r D, with
+    D = P - R of the sound heard, and r the ratio sought, that leads to the tail that is there. Energies, not
+    levels: of sounds with few lines a tail's level swings, and its mean lies too low.
+    """
+    fades = float(10 ** (-6 * HOP_S / decay_s))
+    length = min(max(round(_FED * decay_s / HOP_S), 20), min(end.stop for end in ends))
+    heard = np.stack([10 ** (level[end.stop - length : end.stop] / 10) for end in ends], axis=1)
+    tails = np.array(
+        [
+            np.sum(10 ** (level[end.stop : end.until] / 10)) / np.sum(fades ** np.arange(end.until - end.stop))
+            for end in ends
+        ]
+    )
+    low, high = np.full(len(ends), -40.0), np.full(len(ends), 20.0)
+    for _ in range(_HALVINGS):
+        middle = (low + high) / 2
+        ratio = 10 ** (middle / 10)
+        room = heard[0] * ratio / (1 + ratio)
+        for power in heard:
+            room = fades * room + (1 - fades) * ratio * np.maximum(power - room, 0.0)
+        more = room < tails
+        low, high = np.where(more, middle, low), np.where(more, high, middle)
+    found: FloatArray = (low + high) / 2
+    return found
+
+
+def _direct_over_room_db(ends: tuple[End, ...]) -> float | None:
+    room = np.array([end.room_db for end in ends])
+    spread = float(np.percentile(room, 75) - np.percentile(room, 25))
+    if spread > _SPREAD_DB * np.sqrt(len(room)):
         return None
-    loud = float(np.percentile(part[:30], 80))
+    # the mean of energies, without the loudest: one voice that stopped slowly passes for a room
+    return -10 * float(np.log10(np.mean(10 ** (np.sort(room)[: max(len(room) - 1, 1)] / 10))))
+
+
+def _end(level: FloatArray, phrase: Span, until_s: float, number: int) -> End | None:
+    """One phrase's end, None where too little of it is seen."""
+    first, last = round((phrase.end_s - _BEFORE_S) / HOP_S), round(min(until_s, phrase.end_s + 1.6) / HOP_S)
+    part = level[max(first, 0) : last]
+    if len(part) < _LEAST:
+        return None
+    loud = float(np.percentile(part[: round((_BEFORE_S + 0.05) / HOP_S)], 80))
     floor = float(np.percentile(part[-max(len(part) // 4, 8) :], 50))
     above = np.flatnonzero(part > loud - 6)
-    stop = int(above[-1]) + round(_AFTER_S / _HOP_S) if len(above) else 0
+    stop = int(above[-1]) + round(_AFTER_S / HOP_S) if len(above) else 0
     usable = part[stop:]
     low = np.flatnonzero(usable < floor + 5)
     end = int(low[0]) if len(low) else len(usable)
     if end < 5 or float(usable[0]) - floor < _RANGE_DB:
         return None
-    time = np.arange(end) * _HOP_S
-    slope, start = np.polyfit(time, usable[:end], 1)
+    slope, start = np.polyfit(np.arange(end) * HOP_S, usable[:end], 1)
     if slope >= -10:
         return None
-    return -60 / float(slope), float(start) - loud
+    return End(number, max(first, 0) + stop, max(first, 0) + stop + end, float(start) - loud, -60 / float(slope))
 
 
 def roomy(found: Fading | None, seconds: float) -> list[Finding]:

@@ -13,6 +13,7 @@ _BAND_HZ: Final = (80.0, 2000.0)
 _LONGEST_MS: Final = 30.0
 _LEAST_MS: Final = 0.3
 _ALIKE: Final = 0.6
+_LOSS_DB: Final = 2.0  # of the sum, against 0 of two that have nothing in common
 _PART_S: Final = 30.0
 
 
@@ -52,7 +53,7 @@ def pair_of(first: FloatArray, second: FloatArray, sample_rate_hz: float) -> Pai
     return Pair(
         likeness=float(near[best]),
         late_ms=1000 * lag / sample_rate_hz,
-        mono_loss_db=10 * float(np.log10(2 * apart / together)),
+        mono_loss_db=10 * float(np.log10(apart / together)),
         same=rest < 1e-7 * apart,
     )
 
@@ -62,10 +63,12 @@ def channel_findings(channels: tuple[FloatArray, ...], sample_rate_hz: float, se
     if len(channels) != 2:
         return []
     found = pair_of(channels[0], channels[1], sample_rate_hz)
-    if abs(found.likeness) < _ALIKE:
-        return []
-    if abs(found.late_ms) >= _LEAST_MS:
+    if found.same:
+        return [Finding("twin", 0.0, seconds, 0.0, "", 0.95)]
+    if abs(found.likeness) >= _ALIKE and abs(found.late_ms) >= _LEAST_MS:
         return [Finding("delay", 0.0, seconds, found.late_ms, "ms", 0.9)]
-    if found.likeness < 0:
+    if found.likeness < -_ALIKE:
         return [Finding("polarity", 0.0, seconds, found.mono_loss_db, "dB", 0.95)]
+    if found.mono_loss_db >= _LOSS_DB:
+        return [Finding("mono_loss", 0.0, seconds, found.mono_loss_db, "dB", 0.8)]
     return []

@@ -1,6 +1,7 @@
-"""How a take wanders from phrase to phrase: louder, nearer or further, or at another level altogether.
+"""How a take wanders from phrase to phrase: louder, nearer or further, turned away, or at another level altogether.
 
-Nearer is level and bass together; what is only louder is creeping.
+Who sings louder makes the room louder along; who comes nearer does not. The tail after each phrase tells them apart.
+Where it lies under the noise, the bass must: nearer is level and bass together. Turning away takes the treble.
 """
 
 from collections.abc import Sequence
@@ -11,54 +12,62 @@ import numpy as np
 import scipy
 
 from keenquiet.core.take.finding import Finding
+from keenquiet.core.take.moments import HOP_S, Moments
 from keenquiet.core.take.phrases import Span
-from keenquiet.core.types import FloatArray
+from keenquiet.core.take.roominess import Fading
+from keenquiet.core.types import BoolArray, FloatArray
 
 _LEAST_PHRASES: Final = 4
-_CREEP_DB: Final = 2.5
-_TILT_DB: Final = 1.0  # of bass against the middle, between the first and the last third, that tells of distance
+_CREEP_DB: Final = 2.0
+_TURNED_DB: Final = -4.0
+_TILT_DB: Final = 1.0  # of bass against the middle over the take, that tells of distance
+_FOLLOWS: Final = 0.45  # of the level's rise: a tail that rises by less stays where it is
+_LEAST_ENDS: Final = 4
+_UNSURE: Final = 0.25  # of the rise: one tail stands for another within some decibels only
 _JUMP_DB: Final = 6.0
 _EVEN_DB: Final = 2.5  # of either side of a jump
 _SURE: Final = 0.93  # correlation with time from which a rise is creeping, and no phrasing
-_BANDS_HZ: Final = ((80.0, 300.0), (500.0, 2000.0))
-_PIECE_S: Final = 0.2
+_PIECE: Final = 20  # moments
 _SIGMAS: Final = 3.0
+_USUAL_DB: Final = 10.0
+_LEAST_PIECES: Final = 16
 
 
 @dataclass(frozen=True)
 class PhraseTone:
-    """Level of a phrase. [dB]  tilts : bass against the middle in each fifth of a second of it, with its time [s]."""
+    """Level of a phrase. [dB]  tilts : time [s] of each fifth of a second of it, with its bass and its treble against
+    the middle. [dB]
+    """
 
     at_s: float
     level_db: float
-    tilts: tuple[tuple[float, float], ...]
+    tilts: tuple[tuple[float, float, float], ...]
 
 
-def phrase_tones(samples: FloatArray, sample_rate_hz: float, phrases: Sequence[Span]) -> list[PhraseTone]:
-    """One for each phrase. samples : (n,)."""
+def phrase_tones(moments: Moments, phrases: Sequence[Span]) -> list[PhraseTone]:
+    """One for each phrase of a fifth of a second and more."""
     found = []
-    length = round(_PIECE_S * sample_rate_hz)
-    f_hz = np.fft.rfftfreq(length, 1 / sample_rate_hz)
-    bass, middle = ((f_hz >= low) & (f_hz < high) for low, high in _BANDS_HZ)
+    power = [10 ** (moments.level(band) / 10) for band in ("wide", "bass", "middle", "treble")]
     for phrase in phrases:
-        part = samples[round(phrase.start_s * sample_rate_hz) : round(phrase.end_s * sample_rate_hz)]
-        if len(part) < length:
+        first, last = round(phrase.start_s / HOP_S), round(phrase.end_s / HOP_S)
+        count = (min(last, len(power[0])) - first) // _PIECE
+        if count < 1:
             continue
-        pieces = part[: len(part) // length * length].reshape(-1, length) * np.hanning(length)
-        power = np.abs(np.fft.rfft(pieces, axis=1)) ** 2
-        tilt = 10 * np.log10((power[:, bass].sum(axis=1) + 1e-20) / (power[:, middle].sum(axis=1) + 1e-20))
-        level = 10 * float(np.log10(np.mean(part**2) + 1e-20))
-        times = phrase.start_s + (np.arange(len(pieces)) + 0.5) * _PIECE_S
-        tilts = tuple((float(t), float(db)) for t, db in zip(times, tilt, strict=True))
-        found.append(PhraseTone((phrase.start_s + phrase.end_s) / 2, level, tilts))
+        wide, bass, middle, treble = (p[first : first + count * _PIECE].reshape(count, _PIECE).mean(1) for p in power)
+        times = phrase.start_s + (np.arange(count) + 0.5) * _PIECE * HOP_S
+        tilts = zip(times, 10 * np.log10(bass / middle), 10 * np.log10(treble / middle), strict=True)
+        level = 10 * float(np.log10(wide.mean()))
+        told = tuple((float(t), float(low), float(high)) for t, low, high in tilts)
+        found.append(PhraseTone((phrase.start_s + phrase.end_s) / 2, level, told))
     return found
 
 
-def wandering(tones: Sequence[PhraseTone], seconds: float) -> list[Finding]:
-    """A jump, or drift or creep over a take; nothing under four phrases.
+def wandering(
+    tones: Sequence[PhraseTone], seconds: float, *, ends: Fading | None = None, phrases: Sequence[Span] = ()
+) -> list[Finding]:
+    """A jump, or drift, creep or turning away over a take; nothing under four phrases.
 
-    What is sung changes the bass by far more than a step nearer does: drift is told where its rise is sure, else the
-    rise of level alone is told, as creep.
+    ends : how phrases end, which tells nearer from louder.
     """
     if len(tones) < _LEAST_PHRASES:
         return []
@@ -67,15 +76,42 @@ def wandering(tones: Sequence[PhraseTone], seconds: float) -> list[Finding]:
     if jump is not None:
         return [jump]
     time = np.array([t.at_s for t in tones])
+    at, bass, _ = (np.array(c) for c in zip(*(tilt for t in tones for tilt in t.tilts), strict=True))
     risen = _trend(time, level, seconds)
     if abs(risen) < _CREEP_DB:
-        return []
-    at, tilt = (np.array(column) for column in zip(*(pair for t in tones for pair in t.tilts), strict=True))
-    fitted = scipy.stats.linregress(at, tilt)
-    nearer = float(fitted.slope) * seconds
-    sure = abs(float(fitted.slope)) > _SIGMAS * float(fitted.stderr)
+        duller = _trend(time, np.array([np.median([high for _, _, high in t.tilts]) for t in tones]), seconds)
+        return [Finding("turned", 0.0, seconds, duller, "dB", 0.5)] if duller <= _TURNED_DB else []
+    followed = _tail_followed(ends, phrases, seconds, risen)
+    if followed is not None:
+        return [Finding("creep" if followed else "drift", 0.0, seconds, risen, "dB", 0.8)]
+    nearer, sure = _fitted(at, bass, seconds)
     kind = "drift" if sure and nearer * risen > 0 and abs(nearer) >= _TILT_DB else "creep"
-    return [Finding(kind, 0.0, seconds, risen, "dB", 0.7)]
+    return [Finding(kind, 0.0, seconds, risen, "dB", 0.6)]
+
+
+def _tail_followed(ends: Fading | None, phrases: Sequence[Span], seconds: float, risen_db: float) -> bool | None:
+    """Whether the room's tail rose with the level; None where it cannot be told."""
+    if ends is None or len(ends.ends) < _LEAST_ENDS:
+        return None
+    time = np.array([phrases[end.of].end_s for end in ends.ends])
+    under = np.array([end.room_db for end in ends.ends])
+    fitted = scipy.stats.linregress(time, under)
+    # against the phrase a tail that stays sinks by as much as the phrase rises
+    sunk, unsure = -float(fitted.slope) * seconds, float(fitted.stderr) * seconds
+    share = sunk / risen_db
+    if unsure > _UNSURE * abs(risen_db):
+        return None
+    return share < 1 - _FOLLOWS
+
+
+def _fitted(at_s: FloatArray, tilt: FloatArray, seconds: float) -> tuple[float, bool]:
+    """By how much a tilt changes over the take [dB], and whether that is sure."""
+    # esses and the stops between notes are left out: what lies far from the usual
+    usual: BoolArray = np.asarray(np.abs(tilt - np.median(tilt)) < _USUAL_DB)
+    if np.count_nonzero(usual) < _LEAST_PIECES:
+        return 0.0, False
+    fitted = scipy.stats.linregress(at_s[usual], tilt[usual])
+    return float(fitted.slope) * seconds, abs(float(fitted.slope)) > _SIGMAS * float(fitted.stderr)
 
 
 def _trend(time_s: FloatArray, values: FloatArray, seconds: float) -> float:

@@ -1,0 +1,155 @@
+"""What leaks out of the headphones: a backing track that is known, or the ticks of a click track."""
+
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+import scipy
+
+from keenquiet.core.read.tone import a_weighted
+from keenquiet.core.take.finding import Finding
+from keenquiet.core.take.moments import HOP_S, Moments
+from keenquiet.core.take.phrases import Span
+from keenquiet.core.types import FloatArray
+
+_HEARD_DB: Final = -50.0  # under the performance
+_LONGEST_LATE_S: Final = 0.5
+_PART_S: Final = 60.0
+_FILTER: Final = 512  # taps of the way from headphone to microphone
+_LEAST_S: Final = 1.0
+_TICK_S: Final = (0.24, 1.6)  # 250 to 38 beats a minute
+_TICK_DB: Final = 10.0
+_AROUND: Final = 5  # moments
+_ON_BEAT_S: Final = 0.03
+_KEPT: Final = 0.8  # of the beats that fall into pauses
+_REGULAR: Final = 0.93  # how well ticks agree in phase
+_LEAST_TICKS: Final = 5
+
+
+@dataclass(frozen=True)
+class Bleed:
+    """under_db : of the backing in the take against the performance, A-weighted. late_ms : of it. sure : share of the
+    pauses' sound that it explains. [-]
+    """
+
+    under_db: float
+    late_ms: float
+    sure: float
+
+
+def bleed_of(
+    samples: FloatArray, backing: FloatArray, sample_rate_hz: float, phrases: tuple[Span, ...], *, active_dba: float
+) -> Bleed | None:
+    """How loud a backing track is in a take, by its pauses; None without a second of them. Each (n,), one rate.
+
+    The way from headphone to microphone is fitted by least squares over the pauses (a Wiener filter of 512 taps), what
+    it carries is the bleed.
+    """
+    late = _late(samples, backing, sample_rate_hz)
+    shifted = _shifted(backing, late, len(samples))
+    gaps = _gaps(phrases, len(samples) / sample_rate_hz)
+    spans = [(round(a * sample_rate_hz), round(b * sample_rate_hz)) for a, b in gaps]
+    if sum(b - a for a, b in spans) < _LEAST_S * sample_rate_hz:
+        return None
+    carried, heard = [], []
+    auto, across = np.zeros(_FILTER), np.zeros(_FILTER)
+    for a, b in spans:
+        known, got = shifted[a:b], samples[a:b]
+        if b - a < 2 * _FILTER:
+            continue
+        auto += scipy.signal.correlate(known, known, mode="full", method="fft")[b - a - 1 :][:_FILTER]
+        across += scipy.signal.correlate(got, known, mode="full", method="fft")[b - a - 1 :][:_FILTER]
+    if auto[0] < 1e-12:
+        return None
+    way = scipy.linalg.solve_toeplitz(auto + auto[0] * 1e-4 * (np.arange(_FILTER) == 0), across)
+    for a, b in spans:
+        if b - a >= 2 * _FILTER:
+            carried.append(scipy.signal.oaconvolve(shifted[a:b], way)[: b - a])
+            heard.append(samples[a:b])
+    leak, all_of_it = np.concatenate(carried), np.concatenate(heard)
+    explained = 1 - float(np.sum((all_of_it - leak) ** 2)) / max(float(np.sum(all_of_it**2)), 1e-20)
+    # over the whole take the backing goes on while the performer plays: that is what the mix will hear
+    whole = scipy.signal.oaconvolve(shifted, way)[: len(samples)]
+    loud = whole[np.abs(shifted) > 0] if np.any(shifted) else whole
+    level = 10 * float(np.log10(np.mean(a_weighted(loud, sample_rate_hz) ** 2) + 1e-20))
+    return Bleed(level - active_dba, 1000 * late / sample_rate_hz, max(explained, 0.0))
+
+
+def bleed_findings(found: Bleed | None, seconds: float) -> list[Finding]:
+    """A finding where a backing is heard: less than 50 dB under the performance."""
+    if found is None or found.sure < 0.05 or found.under_db < _HEARD_DB:
+        return []
+    return [Finding("bleed", 0.0, seconds, found.under_db, "dB", min(0.5 + found.sure, 0.95))]
+
+
+def _gaps(phrases: tuple[Span, ...], seconds: float) -> list[tuple[float, float]]:
+    edges = [0.0, *(p.end_s + 0.25 for p in phrases)]
+    ends = [*(p.start_s - 0.1 for p in phrases), seconds]
+    return [(a, b) for a, b in zip(edges, ends, strict=True) if b - a > 0.1]
+
+
+def _late(samples: FloatArray, backing: FloatArray, sample_rate_hz: float) -> int:
+    """Samples by which the backing comes later in the take, less a little for what comes before its peak."""
+    n = min(len(samples), len(backing), round(_PART_S * sample_rate_hz))
+    size = scipy.fft.next_fast_len(2 * n, real=True)
+    across = scipy.fft.rfft(samples[:n], size) * np.conj(scipy.fft.rfft(backing[:n], size))
+    f_hz = np.fft.rfftfreq(size, 1 / sample_rate_hz)
+    # every pitch counts alike (phase transform): a long note agrees with itself at many shifts
+    level = np.abs(across)
+    across = np.where((f_hz > 200) & (f_hz < 5000), across / (level + 1e-3 * level.max() + 1e-20), 0.0)
+    near = np.abs(scipy.fft.irfft(across, size))
+    most = round(_LONGEST_LATE_S * sample_rate_hz)
+    return int(np.argmax(near[:most])) - _FILTER // 8
+
+
+def _shifted(backing: FloatArray, late: int, n: int) -> FloatArray:
+    out = np.zeros(n)
+    source, target = max(-late, 0), max(late, 0)
+    length = min(len(backing) - source, n - target)
+    if length > 0:
+        out[target : target + length] = backing[source : source + length]
+    return out
+
+
+def click_track(moments: Moments, phrases: tuple[Span, ...], seconds: float) -> list[Finding]:
+    """Ticks that come regularly through all pauses; value : against the performance. [dB]  f_hz : beats a second."""
+    crisp = moments.level("crisp")
+    spans = [(round(a / HOP_S), min(round(b / HOP_S), len(crisp))) for a, b in _gaps(phrases, len(crisp) * HOP_S)]
+    ticks = [at for a, b in spans for at in _ticks(crisp[a:b], a)]
+    if len(ticks) < _LEAST_TICKS:
+        return []
+    beat = _beat_s(np.array(ticks) * HOP_S, [(a * HOP_S, b * HOP_S) for a, b in spans])
+    if beat is None:
+        return []
+    level = float(np.median(crisp[ticks])) - float(np.percentile(moments.level("body"), 85))
+    return [Finding("click_track", 0.0, seconds, level, "dB", 0.7, 1 / beat)]
+
+
+def _ticks(crisp: FloatArray, first: int) -> list[int]:
+    """Moments that stand far over what is a twentieth of a second before and after."""
+    around = _AROUND
+    if len(crisp) < 2 * around + 1:
+        return []
+    top = scipy.ndimage.maximum_filter1d(crisp, 2 * around + 1)
+    beside = np.maximum(
+        scipy.ndimage.minimum_filter1d(crisp, around, origin=around // 2),
+        scipy.ndimage.minimum_filter1d(crisp, around, origin=-(around // 2)),
+    )
+    found = np.flatnonzero((crisp == top) & (crisp - beside > _TICK_DB))
+    return [int(at) + first for at in found if around <= at < len(crisp) - around]
+
+
+def _beat_s(at_s: FloatArray, spans: list[tuple[float, float]]) -> float | None:
+    """The period on which nearly all ticks lie and none is missing, None where there is none."""
+    periods = np.arange(_TICK_S[0], _TICK_S[1], 0.001)
+    turns = np.exp(2j * np.pi * at_s[None, :] / periods[:, None])
+    agree = np.abs(turns.mean(axis=1))
+    for which in np.flatnonzero(agree > _REGULAR)[::-1]:  # half a beat agrees as well: the longest is asked first
+        period = float(periods[which])
+        phase = float(np.angle(turns[which].mean())) / (2 * np.pi) * period
+        expected = np.arange(phase, max(b for _, b in spans) + period, period)
+        inside = [e for e in expected if any(a + 0.08 < e < b - 0.08 for a, b in spans)]
+        hit = sum(bool(np.min(np.abs(at_s - e)) < _ON_BEAT_S) for e in inside)
+        if len(inside) >= _LEAST_TICKS - 1 and hit >= _KEPT * len(inside):
+            return period
+    return None

@@ -1,0 +1,171 @@
+"""All findings of a take: who is asked, in which order, and what is told only once."""
+
+from collections.abc import Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from functools import cached_property
+from types import MappingProxyType
+from typing import Final
+
+import numpy as np
+
+from keenquiet.core.read.quality import clipped_share
+from keenquiet.core.take.automatic import automatic
+from keenquiet.core.take.beneath import beneath
+from keenquiet.core.take.bleed import click_track
+from keenquiet.core.take.esses import sharp_esses
+from keenquiet.core.take.file_truth import file_findings
+from keenquiet.core.take.finding import KINDS, Finding
+from keenquiet.core.take.hum import hums
+from keenquiet.core.take.lost import clicks, dropouts
+from keenquiet.core.take.moments import Moments
+from keenquiet.core.take.overs import clipped_runs, flat_places
+from keenquiet.core.take.phrases import Span
+from keenquiet.core.take.pops import Pop, find_pops
+from keenquiet.core.take.roominess import Fading, roomy
+from keenquiet.core.take.soft_over import soft_over
+from keenquiet.core.take.stirring import stirring
+from keenquiet.core.take.two_channels import channel_findings
+from keenquiet.core.take.wander import phrase_tones, wandering
+from keenquiet.core.types import BoolArray, FloatArray
+
+WORKERS: Final = 2
+_TOO_QUIET_DBFS: Final = -24.0
+_NEAR_S: Final = 0.03  # of a cut: its edges are no clicks of their own
+# what else accounts for something that stirs: told once
+_EXPLAINED: Final[Mapping[str, frozenset[str]]] = MappingProxyType(
+    {"lips": frozenset({"click_track", "click"}), "keys": frozenset({"click_track"}), "thump": frozenset({"rumble"})}
+)
+_LEAST_PAUSES: Final = 2
+_LEAST_PHRASES: Final = 4
+_TREBLE_RATE_HZ: Final = 22_000.0
+
+
+@dataclass(frozen=True, eq=False)
+class Heard:
+    """What is known of a take before its faults are looked for. channels : each (n,). pauses : (n_blocks,), of `block`
+    samples. floor_dbfs : None where it has no pauses. codes : of the quality check.
+    """
+
+    channels: tuple[FloatArray, ...]
+    sample_rate_hz: float
+    moments: Moments
+    phrases: tuple[Span, ...]
+    pauses: BoolArray
+    block: int
+    true_peak_dbtp: float
+    active_dba: float
+    floor_dbfs: float | None
+    ends: Fading | None
+    bits: int | None
+    codes: tuple[str, ...]
+
+    @property
+    def seconds(self) -> float:
+        """Length. [s]"""
+        return len(self.channels[0]) / self.sample_rate_hz
+
+    @cached_property
+    def loudest(self) -> FloatArray:
+        """The channel with the most sound, (n,)."""
+        return loudest_of(self.channels)
+
+
+def loudest_of(channels: Sequence[FloatArray]) -> FloatArray:
+    """The channel with the most sound, (n,)."""
+    return channels[int(np.argmax([float(np.std(channel)) for channel in channels]))]
+
+
+def findings_of(heard: Heard) -> tuple[Finding, ...]:
+    """Everything found, each once, in the order of `KINDS` and then of time."""
+    one, rate, phrases, seconds = heard.loudest, heard.sample_rate_hz, heard.phrases, heard.seconds
+    found: list[Finding] = []
+    # each looks at the whole take by itself, and most of the time outside of Python
+    with ThreadPoolExecutor(WORKERS) as workers:
+        lost = workers.submit(dropouts, one, rate, phrases)
+        clicked = workers.submit(clicks, one, rate)
+        under = workers.submit(beneath, one, rate, heard.moments, phrases, active_dba=heard.active_dba)
+        past = workers.submit(file_findings, one, rate, bits=heard.bits)
+        stirred = workers.submit(stirring, one, rate, heard.moments, phrases)
+        found += _plain(heard)
+        found += _pops(heard)
+        found += sharp_esses(heard.moments, rate)
+        found += channel_findings(heard.channels, rate, seconds)
+        wander = wandering(phrase_tones(heard.moments, phrases), seconds, ends=heard.ends, phrases=phrases)
+        if not any(f.kind == "jump" for f in wander):
+            found += automatic(heard.moments, phrases, seconds)
+        found += [*wander, *roomy(heard.ends, seconds), *lost.result()]
+        cut = [f for f in found if f.kind in ("clipped", "dropout", "flat_top")]
+        found += [c for c in clicked.result() if not any(_near(c, f) for f in cut)]
+        stirs = stirred.result()
+        beat = click_track(heard.moments, phrases, seconds)
+        # a puff comes with a word: what is low in a pause is a thump
+        found = [f for f in found if f.kind != "pop" or not any(_near(f, s) for s in stirs if s.kind == "thump")]
+        found += [*past.result(), *beat, *_told_once(under.result(), [*found, *beat], stirs)]
+        known = {f.kind for f in found}
+        found += [s for s in stirs if not known & _EXPLAINED.get(s.kind, frozenset())]
+    order = list(KINDS)
+    return tuple(sorted(found, key=lambda f: (order.index(f.kind), f.start_s)))
+
+
+def not_looked_for(heard: Heard) -> Mapping[str, str]:
+    """Kinds that this take does not let one look for, with what it lacks."""
+    lacks: set[str] = {"reference", "backing"}
+    if len(heard.phrases) < _LEAST_PAUSES + 1:
+        lacks.add("pauses")
+    if len(heard.phrases) < _LEAST_PHRASES:
+        lacks.add("phrases")
+    if heard.ends is None:
+        lacks.add("ends")
+    if len(heard.channels) < 2:
+        lacks.add("two_channels")
+    if heard.sample_rate_hz < _TREBLE_RATE_HZ:
+        lacks.add("treble")
+    if heard.bits is None:
+        lacks.add("bits")
+    return MappingProxyType({key: kind.needs for key, kind in KINDS.items() if kind.needs in lacks})
+
+
+def _plain(heard: Heard) -> list[Finding]:
+    """Cut tops, too little level, a channel that is dead or shifted."""
+    found: list[Finding] = []
+    if any(clipped_share(channel) > 0 for channel in heard.channels):
+        found += clipped_runs(heard.channels, heard.sample_rate_hz)
+    else:
+        found += flat_places(heard.channels, heard.sample_rate_hz, true_peak_db=heard.true_peak_dbtp)
+        if not found:
+            found += soft_over(heard.loudest, heard.sample_rate_hz)
+    if heard.true_peak_dbtp < _TOO_QUIET_DBFS:
+        found.append(Finding("too_quiet", 0.0, heard.seconds, heard.true_peak_dbtp, "dBFS", 0.9))
+    for code in ("dead_channel", "dc_offset"):
+        if code in heard.codes:
+            found.append(Finding(code.removesuffix("_offset"), 0.0, heard.seconds, 1.0, "", 0.9))
+    if heard.floor_dbfs is not None:
+        found += hums(heard.channels, heard.sample_rate_hz, heard.floor_dbfs, heard.pauses, heard.block)
+    return found
+
+
+def _pops(heard: Heard) -> list[Finding]:
+    """A puff reaches both microphones of a pair: told once, as the stronger."""
+    pops: list[Pop] = []
+    for channel in heard.channels:
+        for pop in find_pops(channel, heard.sample_rate_hz, heard.moments):
+            near = [other for other in pops if other.start_s < pop.end_s + 0.05 and pop.start_s < other.end_s + 0.05]
+            if all(other.jump_db < pop.jump_db for other in near):
+                pops = [other for other in pops if other not in near] + [pop]
+    return [
+        Finding("pop", p.start_s, p.end_s, p.jump_db, "dB", float(np.clip(0.5 + (p.jump_db - 12) / 24, 0.5, 0.95)))
+        for p in pops
+    ]
+
+
+def _told_once(under: list[Finding], found: list[Finding], stirs: list[Finding]) -> list[Finding]:
+    """Where the gain was turned the room tone steps with it, and where a gate shuts too; a knock is nothing passing."""
+    known = {f.kind for f in found}
+    turned = bool(known & {"jump", "gate", "auto_gain", "compressed", "click_track"})
+    under = [f for f in under if f.kind != "noise" or not any(_near(f, s) for s in stirs)]
+    return [f for f in under if not (turned and f.kind in ("seam", "noise"))]
+
+
+def _near(one: Finding, other: Finding) -> bool:
+    return one.start_s < other.end_s + _NEAR_S and one.end_s > other.start_s - _NEAR_S
