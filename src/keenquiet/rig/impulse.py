@@ -27,6 +27,7 @@ _CROSSOVER_HZ: Final = (210.0, 290.0)
 _MODES_TO_HZ: Final = 400.0
 _STATIC_TO_HZ: Final = 1800.0
 _SECONDS: Final = 2.0
+_ENDS_S: Final = (1.75, 1.85)
 _OVERSAMPLING: Final = 8
 _INFRASOUND_HZ: Final = 10.0
 
@@ -78,7 +79,10 @@ def _made(room: Room, arrangement: Arrangement, seed: int) -> RigResponse:
     to_high = np.sin(0.5 * np.pi * part) ** 2
     s = 1j * f_hz / _INFRASOUND_HZ
     infrasound = s**2 / (s**2 + np.sqrt(2) * s + 1)  # no transducer passes the constant pressure of a sealed room
-    return RigResponse(np.fft.irfft((low * (1 - to_high) + high * to_high) * infrasound, n), _decay_s(field.everything))
+    impulse = np.fft.irfft((low * (1 - to_high) + high * to_high) * infrasound, n)
+    # what rings before the direct sound comes round to the end: a voice would be heard again two seconds later
+    ends = np.clip((_ENDS_S[1] * SAMPLE_RATE_HZ - np.arange(n)) / ((_ENDS_S[1] - _ENDS_S[0]) * SAMPLE_RATE_HZ), 0, 1)
+    return RigResponse(impulse * ends, _decay_s(field.everything))
 
 
 def _modal(room: Room, arrangement: Arrangement, f_hz: FloatArray) -> ComplexArray:

@@ -213,7 +213,9 @@ def sing(room: Room, arrangement: Arrangement, settings: RigSettings, *, fault: 
         instrument=_PLAYED.get(source.key, "blown"),
     )
     spoilt = take if fault is None else spoiled(take, fault, seed=settings.seed)
-    return spoilt if fault in _LAST else replace(spoilt, chain=_preamplifier(spoilt.samples, 0.0))
+    if spoilt.chain is None:
+        return replace(spoilt, chain=_preamplifier(spoilt.samples, 0.0))
+    return spoilt if fault in _LAST else replace(spoilt, chain=_converted(spoilt.chain))
 
 
 def _swayed(room: Room, arrangement: Arrangement, here: RigResponse) -> tuple[FloatArray, float]:
@@ -430,6 +432,11 @@ def _preamplifier(pressure: FloatArray, gain_db: float) -> FloatArray:
     """Gain, gentle low cut at 10 Hz, then the converter's hard limit and 24 bits."""
     sos = scipy.signal.butter(1, 10.0, btype="highpass", fs=SAMPLE_RATE_HZ, output="sos")
     amplified = scipy.signal.sosfilt(sos, pressure) * 10 ** (gain_db / 20)
-    clipped = np.clip(amplified, -1.0, 1.0 - 2**-23)
+    return _converted(amplified)
+
+
+def _converted(samples: FloatArray) -> FloatArray:
+    """The converter's hard limit and 24 bits."""
+    clipped = np.clip(samples, -1.0, 1.0 - 2**-23)
     quantised: FloatArray = np.round(clipped * 2**23) / 2**23
     return quantised

@@ -34,7 +34,11 @@ _TOO_QUIET_DBFS: Final = -24.0
 _NEAR_S: Final = 0.03  # of a cut: its edges are no clicks of their own
 # what else accounts for something that stirs: told once
 _EXPLAINED: Final[Mapping[str, frozenset[str]]] = MappingProxyType(
-    {"lips": frozenset({"click_track", "click"}), "keys": frozenset({"click_track"}), "thump": frozenset({"rumble"})}
+    {
+        "lips": frozenset({"click_track", "click"}),
+        "keys": frozenset({"click_track"}),
+        "thump": frozenset({"rumble", "gate", "auto_gain", "compressed"}),
+    }
 )
 _LEAST_PAUSES: Final = 2
 _LEAST_PHRASES: Final = 4
