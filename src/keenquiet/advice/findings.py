@@ -29,6 +29,48 @@ FINDING_CURES: Final[Mapping[str, str]] = {
     "seam": "The room tone steps by {value:.0f} dB: a cut. Record room tone with each take, and crossfade.",
     "polarity": "One channel is turned over: {value:.0f} dB are lost in mono. Turn its polarity round.",
     "delay": "The second channel comes {value:.1f} ms later: move its microphone, or shift it back.",
+    "soft_over": "Loud places are pressed by about {value:.0f} dB before the recorder: turn the preamplifier down "
+    "and sing "
+    "them again, or step back for them.",
+    "gate": "Pauses are shut by {value:.0f} dB: switch noise suppression or the gate off, in the browser, the system "
+    "and "
+    "the interface, and sing it again; the ends of words are lost.",
+    "auto_gain": "The room tone rises by {value:.0f} dB in each pause: something sets the gain by itself. Switch it "
+    "off, "
+    "set the gain by hand, and sing it again.",
+    "compressed": "The room tone comes up by {value:.0f} dB after each phrase: a compressor works on the way in. "
+    "Take it "
+    "out, it can be added later.",
+    "wrong_side": "{value:.0f} dB under your line, and dull: sing into the other side of the microphone, or set its "
+    "pattern.",
+    "nearer": "{value:+.0f} dB against your line, with more bass and less room: {distance}. Mark your feet.",
+    "further": "{value:+.0f} dB against your line, with more room: {distance}. Mark your feet.",
+    "turned": "{value:+.0f} dB of treble: you sing past the microphone. Turn back to it, or turn it to you.",
+    "boomy": "{value:+.0f} dB below 300 Hz against your line: {distance}, or away from the wall and the corner.",
+    "thin": "{value:+.0f} dB below 300 Hz against your line: {distance}; look for a table or a stand's shade.",
+    "tuning": "{value:+.0f} cents against the first take: tune, and let the room's temperature settle. An air column "
+    "rises "
+    "3 cents for each degree; strings go the other way.",
+    "bleed": "The backing lies {value:.0f} dB under you: closed cups, turn them down, one cup off only on the far "
+    "side.",
+    "click_track": "A click track is heard, {value:.0f} dB under you at {f_hz:.1f} beats a second: closed cups, a "
+    "duller "
+    "click, turned down.",
+    "mono_loss": "{value:.0f} dB are lost when both channels are summed: take one of them, or place the pair anew.",
+    "twin": "Both channels are the same: one microphone recorded twice. Keep one of them.",
+    "lossy": "Nothing lies above {value:.1f} kHz: a lossy copy, or a filter. Use the recording itself.",
+    "low_rate": "Nothing lies above {value:.1f} kHz: recorded at a lower rate, by a headset or over the air. Set 48 "
+    "kHz "
+    "and a wired microphone.",
+    "true_bits": "Only {value:.0f} bits are used: set the recorder to 24 bits; leave 12 dB of room then.",
+    "thump": "A thump, {value:.0f} dB against you: stand, desk or floor. Something soft under the stand, cables off "
+    "the "
+    "floor, low cut on.",
+    "breath": "A breath, {value:.0f} dB against you: turn the head for it, or fade it down later; do not cut it out.",
+    "lips": "A tick of the lips: drink water, an apple helps; it can be drawn out later.",
+    "cloth": "Cloth or paper moves, {value:.0f} dB against you: sleeves up, soft paper pinned, sit still in pauses.",
+    "chair": "Something creaks: another chair, or stand; wait for the room to fade before you move.",
+    "keys": "Ticks in a row: keys, buttons or a pen. Hands off until the last note has gone.",
 }
 FINDING_NAMES: Final[Mapping[str, str]] = {
     "clipped": "Cut at full scale",
@@ -52,6 +94,59 @@ FINDING_NAMES: Final[Mapping[str, str]] = {
     "seam": "A cut is heard",
     "polarity": "One channel turned over",
     "delay": "One channel late",
+    "soft_over": "Softly overdriven",
+    "gate": "A gate shuts",
+    "auto_gain": "Automatic gain",
+    "compressed": "Compressed on the way in",
+    "wrong_side": "The wrong side",
+    "nearer": "Nearer than your line",
+    "further": "Further than your line",
+    "turned": "Turned aside",
+    "boomy": "Boomier than your line",
+    "thin": "Thinner than your line",
+    "tuning": "Tuned otherwise",
+    "bleed": "The backing is heard",
+    "click_track": "The click is heard",
+    "mono_loss": "Lost in mono",
+    "twin": "One channel twice",
+    "lossy": "A lossy copy",
+    "low_rate": "Recorded at a lower rate",
+    "true_bits": "Fewer bits than it says",
+    "thump": "Thump",
+    "breath": "Breath",
+    "lips": "Lips",
+    "cloth": "Cloth moves",
+    "chair": "Something creaks",
+    "keys": "Keys",
+}
+# what a take is drawn with, in this order: what is looked for, one thread each
+THREAD_NAMES: Final[Mapping[str, str]] = {
+    "puffs": "puffs and esses",
+    "mouth": "breaths and lips",
+    "tops": "tops cut or pressed",
+    "moments": "lost moments, clicks",
+    "handling": "stand, desk, cloth, chair, keys",
+    "distance": "level and distance",
+    "automatic": "a chain that sets itself",
+    "under": "underneath: hum, tone, hiss, rumble",
+    "passing": "what passes",
+    "bleed": "out of the headphones",
+    "room": "the room behind",
+    "tuning": "tuning",
+    "cuts": "cuts",
+    "wire": "the wire",
+    "file": "the file itself",
+}
+# why something could not be looked for
+NEEDS_WORDS: Final[Mapping[str, str]] = {
+    "pauses": "there are no pauses to hear it in",
+    "ends": "too few phrases end in quiet",
+    "phrases": "there are fewer than four phrases",
+    "two_channels": "one channel only",
+    "treble": "the sample rate holds no treble",
+    "reference": "no line of yours to hold it against yet",
+    "backing": "the backing track is not known",
+    "bits": "the file does not say its bits",
 }
 VERDICTS: Final[Mapping[str, str]] = {
     "keep": "Keep it.",
@@ -69,9 +164,17 @@ NOISE_CURES: Final[Mapping[str, str]] = {
 }
 
 
-def finding_cure(finding: Finding) -> str:
-    """What to do about a finding."""
-    return FINDING_CURES[finding.kind].format(f_hz=finding.f_hz or 0.0, value=finding.value)
+def finding_cure(finding: Finding, *, distance: str = "come back to the mark") -> str:
+    """What to do about a finding. distance : in words, where it tells of one."""
+    return FINDING_CURES[finding.kind].format(f_hz=finding.f_hz or 0.0, value=finding.value, distance=distance)
+
+
+def moved_words(level_db: float, from_m: float | None) -> str:
+    """By how much somebody moved, by the level of the middle: 6 dB are half the way."""
+    share = 10 ** (-level_db / 20)
+    if from_m is None:
+        return f"at {share:.1f} of the distance"
+    return f"about {100 * share * from_m:.0f} cm where the line was at {100 * from_m:.0f} cm"
 
 
 def noise_cure(noise: Noise) -> str:

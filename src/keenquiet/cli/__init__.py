@@ -12,7 +12,7 @@ from typing import Annotated, NoReturn
 
 import typer
 
-from keenquiet.cli import quiet
+from keenquiet.cli import quiet, takes
 from keenquiet.core.errors import InputError, KeenQuietError
 
 app = typer.Typer(
@@ -21,6 +21,7 @@ app = typer.Typer(
 analyse_app = typer.Typer(no_args_is_help=True, help="Read a recording.")
 app.add_typer(analyse_app, name="analyse")
 quiet.register(app, analyse_app)
+takes.register(app, analyse_app)
 
 AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON document.")]
 Thirds = Annotated[bool, typer.Option("--thirds", help="Third octaves.")]
@@ -113,14 +114,6 @@ def analyse_tone(
     from keenquiet.cli import reading
 
     reading.read_tone(file, as_json, calibrator=calibrator, calibrator_db=calibrator_db, meter_db=meter_db)
-
-
-@analyse_app.command("take")
-def analyse_take(file: Path, as_json: AsJson = False) -> None:
-    """Levels and plain faults of a take."""
-    from keenquiet.cli import reading
-
-    reading.read(file, "take", as_json)
 
 
 @analyse_app.command("spoken")

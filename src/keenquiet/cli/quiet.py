@@ -94,32 +94,10 @@ def hum(before: Path, after: Path, as_json: AsJson = False) -> None:
     say(hum_answer(read_audio(before, field="before"), read_audio(after, field="after")), as_json)
 
 
-def sing(
-    out: Path,
-    fault: Annotated[str | None, typer.Option(help="What spoils it, a kind of finding; nothing when left out.")] = None,
-    seed: int = 1,
-    as_json: AsJson = False,
-) -> None:
-    """A simulated take with its truth: where each phrase is, and what spoils it."""
-    from keenquiet.cli.files import keep, say
-    from keenquiet.rig.singer import sung_take
-    from keenquiet.rig.spoils import SPOILS, flawed_take
-    from keenquiet.rig.voice import RATE_HZ
-    from keenquiet.store.audiofile import wav_bytes
-
-    if fault is not None and fault not in SPOILS:
-        raise InputError("fault", f"{fault!r} cannot be sung.", f"Use one of {', '.join(SPOILS)}.")
-    take = sung_take(seed=seed) if fault is None else flawed_take(fault, seed=seed)
-    keep(out, wav_bytes(take.samples, RATE_HZ))
-    flaws = [{"kind": f.kind, "start_s": f.start_s, "end_s": f.end_s, "size": f.size} for f in take.flaws]
-    say({"out": str(out), "simulated": True, "seconds": take.seconds, "phrases": take.phrases, "flaws": flaws}, as_json)
-
-
 def register(app: typer.Typer, analyse: typer.Typer) -> None:
     """Add these to the program."""
     app.command("hush")(hush)
     app.command("hours")(hours)
-    app.command("sing")(sing)
     analyse.command("gains")(gains)
     analyse.command("room-tone")(room_tone)
     analyse.command("hum")(hum)

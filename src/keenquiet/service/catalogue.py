@@ -7,9 +7,10 @@ import numpy as np
 from keenquiet.advice.choices import PATTERN_HINTS, PURPOSE_HINTS
 from keenquiet.advice.costs import CAUTIONS, CURRENCIES, price_rows
 from keenquiet.advice.differences import EDIT_WORDS
-from keenquiet.advice.findings import FINDING_NAMES
+from keenquiet.advice.findings import FINDING_NAMES, THREAD_NAMES
 from keenquiet.advice.hush import DAYS
 from keenquiet.advice.pieces import DIFFUSING, PIECE_WORDS
+from keenquiet.advice.takes import NOTHING_ARRIVES
 from keenquiet.core.bands import A_WEIGHTING_OCTAVES_DB, OCTAVES_HZ, sum_db
 from keenquiet.core.judge.forecast import LOUDSPEAKER
 from keenquiet.core.judge.wanted import PURPOSES
@@ -17,6 +18,7 @@ from keenquiet.core.room.furnishings import KINDS as FURNITURE
 from keenquiet.core.room.materials import CATALOGUE
 from keenquiet.core.room.noise_presets import NoisePreset, noise_presets
 from keenquiet.core.room.pieces import Piece, pieces
+from keenquiet.core.take.finding import KINDS as FINDING_KINDS
 from keenquiet.core.waves.microphone import PATTERNS
 from keenquiet.core.waves.sources import SOURCES
 from keenquiet.documents.schema import CycleDoc
@@ -26,10 +28,12 @@ from keenquiet.rig.spoils import SPOILS
 from keenquiet.service.answers.tools import (
     Catalogue,
     Choice,
+    FindingKindAnswer,
     FurnishingKind,
     KindAnswer,
     MaterialAnswer,
     NoisePresetAnswer,
+    NothingArrives,
     PatternAnswer,
     PieceAnswer,
     PriceAnswer,
@@ -69,7 +73,14 @@ def catalogue() -> Catalogue:
         kinds=[kind_answer(kind) for kind in KINDS.values()],
         faults=[Choice(key=key, name=name) for key, name in FAULTS.items()],
         take_faults=[Choice(key=key, name=FINDING_NAMES[key]) for key in SPOILS],
-        findings=[Choice(key=key, name=name) for key, name in FINDING_NAMES.items()],
+        findings=[
+            FindingKindAnswer(key=key, name=FINDING_NAMES[key], group=kind.group, thread=kind.thread)
+            for key, kind in FINDING_KINDS.items()
+        ],
+        threads=[Choice(key=key, name=name) for key, name in THREAD_NAMES.items()],
+        nothing_arrives=[
+            NothingArrives(key=key, question=question, cure=cure) for key, question, cure in NOTHING_ARRIVES
+        ],
         prices=[
             PriceAnswer(
                 key=row.key,

@@ -9,7 +9,9 @@ from keenquiet.core.read.quality import refused
 from keenquiet.documents.convert import scenario_of
 from keenquiet.documents.schema import ArrangementDoc, RoomDoc
 from keenquiet.rig.faults import FAULTS
-from keenquiet.rig.recorder import FULL_SCALE_SPL_DB, Recording, RigSettings, record
+from keenquiet.rig.recorder import FULL_SCALE_SPL_DB, Recording, RigSettings, record, sing
+from keenquiet.rig.singer import Take
+from keenquiet.rig.spoils import SPOILS
 from keenquiet.service.answers.marks import Empty
 from keenquiet.service.answers.readings import Result, with_reason
 from keenquiet.service.kinds import kind_named
@@ -109,6 +111,20 @@ def rig_recording(
     scenario = scenario_of(room, arrangement)
     settings = RigSettings(seed=seed, gain_db=gain_db, hour=scenario.hour, faults=faults, silence_s=seconds)
     return record(scenario.described, scenario.arrangement, kind, settings)
+
+
+def rig_take(
+    room: RoomDoc, arrangement: ArrangementDoc, *, seed: int, gain_db: float = 0.0, fault: str | None = None
+) -> Take:
+    """What the simulated performer sings in this room with this arrangement, with a fault or none, and its truth.
+
+    Raises InputError for a fault that cannot be sung.
+    """
+    if fault is not None and fault not in SPOILS:
+        raise InputError("fault", f"{fault!r} cannot be sung.", f"Use one of {', '.join(SPOILS)}.")
+    scenario = scenario_of(room, arrangement)
+    settings = RigSettings(seed=seed, gain_db=gain_db, hour=scenario.hour)
+    return sing(scenario.described, scenario.arrangement, settings, fault=fault)
 
 
 def calibration_of_rig(gain_db: float) -> float:

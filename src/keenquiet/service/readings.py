@@ -18,7 +18,7 @@ from keenquiet.core.read.sweep_marks import with_marks
 from keenquiet.documents.convert import read_arrangement, read_room
 from keenquiet.documents.scene import scene_of
 from keenquiet.documents.schema import ArrangementDoc, RoomDoc
-from keenquiet.rig.spoils import SPOILS, flawed_take
+from keenquiet.rig.spoils import SPOILS
 from keenquiet.rig.voice import RATE_HZ
 from keenquiet.service import calibrations
 from keenquiet.service.answers.marks import Empty, FigureAnswer
@@ -38,7 +38,7 @@ from keenquiet.service.answers.sketch import sketch
 from keenquiet.service.data import Data, Json, new_id, note_in_ledger, now, room_row
 from keenquiet.service.kinds import KINDS, kind_named
 from keenquiet.service.kinds.base import ReadOptions, Settled
-from keenquiet.service.reading import analyse, calibration_of_rig, rig_recording
+from keenquiet.service.reading import analyse, calibration_of_rig, rig_recording, rig_take
 from keenquiet.service.rooms import reading_rows
 from keenquiet.service.standing import Standing, figure_of, since_words
 from keenquiet.store.audiofile import Audio, decode_apart, wav_bytes
@@ -131,7 +131,7 @@ def from_rig(
     chosen = seed if seed is not None else int.from_bytes(bytes.fromhex(new_id().replace("-", "")[:6]), "big")
     sung = [fault for fault in faults if fault in SPOILS]
     if sung and kind_named(kind).form == "take":
-        samples, rate = flawed_take(sung[0], seed=chosen).samples, float(RATE_HZ)
+        samples, rate = rig_take(room, arrangement, seed=chosen, gain_db=gain_db, fault=sung[0]).samples, float(RATE_HZ)
     else:
         recording = rig_recording(room, arrangement, kind, seed=chosen, gain_db=gain_db, faults=faults, seconds=seconds)
         samples, rate = recording.samples, float(recording.sample_rate_hz)
@@ -148,7 +148,7 @@ def from_rig(
         data, room_id, kind, "rig", f"rig-{kind}.wav", content, audio, arrangement_id, settings, silenced=silenced
     )
     if sung:
-        # sung in a small room of its own: it shows the fault, and says nothing of this room
+        # a fault made on purpose: it shows what it does, and settles nothing
         described(data, kept.id, note=None, tags=None, counts=False)
         return opened(data, kept.id)
     return kept

@@ -600,6 +600,26 @@ export interface paths {
         patch: operations["update_reading_api_readings__reading_id__patch"];
         trace?: never;
     };
+    "/api/readings/{reading_id}/against": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Against
+         * @description A take against the performer's own line, named or the first; null where there is none.
+         */
+        get: operations["read_against_api_readings__reading_id__against_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings/{reading_id}/audio": {
         parameters: {
             query?: never;
@@ -612,6 +632,46 @@ export interface paths {
          * @description The sound kept with a reading, as it came.
          */
         get: operations["read_audio_api_readings__reading_id__audio_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/{reading_id}/bleed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Bleed
+         * @description How loud a backing track, sent along, is in a take.
+         */
+        post: operations["read_bleed_api_readings__reading_id__bleed_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/{reading_id}/by-line/{other_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read By Line
+         * @description Two takes line by line: the cleaner one of each, and whether the cuts would be heard.
+         */
+        get: operations["read_by_line_api_readings__reading_id__by_line__other_id__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -672,6 +732,46 @@ export interface paths {
          * @description A reading's impulse response as WAV.
          */
         get: operations["read_impulse_api_readings__reading_id__impulse_wav_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/{reading_id}/labels.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Labels
+         * @description Findings and lines as a table (csv) or a label track in plain text (txt).
+         */
+        get: operations["read_labels_api_readings__reading_id__labels__form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/{reading_id}/original": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Original
+         * @description The recording bit for bit as it came, under the take's own name.
+         */
+        get: operations["read_original_api_readings__reading_id__original_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -812,6 +912,46 @@ export interface paths {
          * @description Whether a cut from one silence to the other would be heard.
          */
         get: operations["compare_room_tones_api_readings__reading_id__splice__other_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/{reading_id}/take.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Page
+         * @description One page about a take, to keep with it.
+         */
+        get: operations["read_page_api_readings__reading_id__take_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings/{reading_id}/wave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Wave
+         * @description The wave of part of a recording.
+         */
+        get: operations["read_wave_api_readings__reading_id__wave_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1193,6 +1333,26 @@ export interface paths {
          * @description Take a room out of the bin.
          */
         post: operations["restore_room_api_rooms__room_id__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rooms/{room_id}/trials/{series}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Trials
+         * @description A guided series with what is predicted of each step, and what the takes tagged with it have measured.
+         */
+        get: operations["read_trials_api_rooms__room_id__trials__series__get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1616,6 +1776,41 @@ export interface components {
             normal: number;
         };
         /**
+         * AgainstAnswer
+         * @description A take against the performer's own line. level_db : at the same gain; bass_db, treble_db : against the middle.
+         *
+         *     line_id : the reading that it is held against, null from files. other : another voice or another line.
+         */
+        AgainstAnswer: {
+            /** Bass Db */
+            bass_db: number | null;
+            /** Cents */
+            cents: number | null;
+            /** Direct Over Room Db */
+            direct_over_room_db: number | null;
+            /** Findings */
+            findings: components["schemas"]["FindingAnswer"][];
+            /** Level Db */
+            level_db: number;
+            /** Line Id */
+            line_id: string | null;
+            /** Other */
+            other: boolean;
+            /** Spread Db */
+            spread_db: number;
+            /**
+             * Temperature C
+             * @default []
+             */
+            temperature_c: (number | null)[];
+            /** Text */
+            text: string;
+            /** Thirds */
+            thirds: components["schemas"]["ThirdDifference"][];
+            /** Treble Db */
+            treble_db: number | null;
+        };
+        /**
          * AimAnswer
          * @description past : singing past the microphone by some degrees. loud : three ways to take a loud note. aim_at : where on this
          *     instrument. front_share : of the room's sound that the pattern gathers from the half that it looks into. [-]
@@ -1865,6 +2060,25 @@ export interface components {
             unit: string;
         };
         /**
+         * BleedAnswer
+         * @description A backing track in a take. under_db : against the performance, A-weighted; null where the take has no pauses.
+         */
+        BleedAnswer: {
+            /**
+             * Explained
+             * @description Share of the pauses' sound that it accounts for
+             */
+            explained: number | null;
+            /** Findings */
+            findings: components["schemas"]["FindingAnswer"][];
+            /** Late Ms */
+            late_ms: number | null;
+            /** Text */
+            text: string;
+            /** Under Db */
+            under_db: number | null;
+        };
+        /**
          * BlockKept
          * @description next_ms : where the next block is wanted from. level_dba : of the last second. clips : kept from this block.
          *     flags : `clips_full` when sounds are kept no more.
@@ -1936,6 +2150,11 @@ export interface components {
             offset_min: number;
             /** Unit */
             unit: string;
+        };
+        /** Body_read_bleed_api_readings__reading_id__bleed_post */
+        Body_read_bleed_api_readings__reading_id__bleed_post: {
+            /** File */
+            file: string;
         };
         /** Body_take_in_api_rooms__room_id__readings_post */
         Body_take_in_api_rooms__room_id__readings_post: {
@@ -2222,7 +2441,7 @@ export interface components {
             /** Faults */
             faults: components["schemas"]["Choice"][];
             /** Findings */
-            findings: components["schemas"]["Choice"][];
+            findings: components["schemas"]["FindingKindAnswer"][];
             /** Furnishings */
             furnishings: components["schemas"]["FurnishingKind"][];
             /** Kinds */
@@ -2231,6 +2450,8 @@ export interface components {
             materials: components["schemas"]["MaterialAnswer"][];
             /** Noises */
             noises: components["schemas"]["NoisePresetAnswer"][];
+            /** Nothing Arrives */
+            nothing_arrives: components["schemas"]["NothingArrives"][];
             /** Patterns */
             patterns: components["schemas"]["PatternAnswer"][];
             /** Pieces */
@@ -2243,6 +2464,8 @@ export interface components {
             sources: components["schemas"]["Choice"][];
             /** Take Faults */
             take_faults: components["schemas"]["Choice"][];
+            /** Threads */
+            threads: components["schemas"]["Choice"][];
         };
         /** CeilingDoc */
         CeilingDoc: {
@@ -2759,7 +2982,10 @@ export interface components {
             /** Value */
             value: number;
         };
-        /** FindingAnswer */
+        /**
+         * FindingAnswer
+         * @description Something found in a take. group : lost, mendable or taste. f_hz : of a tone, an edge, a beat.
+         */
         FindingAnswer: {
             /** Confidence */
             confidence: number;
@@ -2775,6 +3001,20 @@ export interface components {
             unit: string;
             /** Value */
             value: number;
+        };
+        /**
+         * FindingKindAnswer
+         * @description A kind of finding in takes. group : lost, mendable or taste. thread : what it is drawn with.
+         */
+        FindingKindAnswer: {
+            /** Group */
+            group: string;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Thread */
+            thread: string;
         };
         /**
          * FitAnswer
@@ -3384,6 +3624,20 @@ export interface components {
             reason: string;
         };
         /**
+         * JoinAnswer
+         * @description A cut after so many lines. step_db : of the room tone; heard : null where a pause is too short to tell.
+         */
+        JoinAnswer: {
+            /** After */
+            after: number;
+            /** Heard */
+            heard: boolean | null;
+            /** Step Db */
+            step_db: number | null;
+            /** Text */
+            text: string;
+        };
+        /**
          * KindAnswer
          * @description A kind of reading: all that the page needs to offer, take and show it.
          */
@@ -3484,6 +3738,21 @@ export interface components {
             words: string[];
         };
         /**
+         * LaterAnswer
+         * @description What is quiet now and raised later. noise_db : under the performance, A-weighted, as recorded, squeezed by 10 dB,
+         *     and with 6 dB more treble besides; room_db : the direct sound over the room, alike; esses_db : over the vowels.
+         */
+        LaterAnswer: {
+            /** Esses Db */
+            esses_db: number[] | null;
+            /** Noise Db */
+            noise_db: number[] | null;
+            /** Room Db */
+            room_db: number[] | null;
+            /** Words */
+            words: string;
+        };
+        /**
          * LeakDoc
          * @description A way in that is neither door nor window: an opening in a surface, its middle at x_m along it and z_m up.
          */
@@ -3582,6 +3851,67 @@ export interface components {
             mark: string;
             /** Words */
             words: string;
+        };
+        /**
+         * LineAnswer
+         * @description One line in both takes: from and to in each [s], what makes the second as loud as the first, how it differs.
+         */
+        LineAnswer: {
+            /** A */
+            a: [
+                number,
+                number
+            ];
+            /** B */
+            b: [
+                number,
+                number
+            ];
+            /** Bass Db */
+            bass_db: number;
+            /** Better */
+            better: string | null;
+            /** Chosen */
+            chosen: string;
+            /** Faults A */
+            faults_a: components["schemas"]["LineFault"][];
+            /** Faults B */
+            faults_b: components["schemas"]["LineFault"][];
+            /** Gain Db */
+            gain_db: number;
+            /** Treble Db */
+            treble_db: number;
+        };
+        /** LineFault */
+        LineFault: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Start S */
+            start_s: number;
+        };
+        /**
+         * LinesAnswer
+         * @description Two takes line by line. only_a, only_b : lines that the other does not have.
+         */
+        LinesAnswer: {
+            /** Joins */
+            joins: components["schemas"]["JoinAnswer"][];
+            /** Lines */
+            lines: components["schemas"]["LineAnswer"][];
+            /** Only A */
+            only_a: [
+                number,
+                number
+            ][];
+            /** Only B */
+            only_b: [
+                number,
+                number
+            ][];
+            /** Text */
+            text: string;
         };
         /**
          * Listening
@@ -4199,6 +4529,18 @@ export interface components {
             noise: components["schemas"]["NoiseDoc"];
             /** Reading Id */
             reading_id: string;
+        };
+        /**
+         * NothingArrives
+         * @description A question to ask when nothing arrives, and what to try.
+         */
+        NothingArrives: {
+            /** Cure */
+            cure: string;
+            /** Key */
+            key: string;
+            /** Question */
+            question: string;
         };
         /**
          * NullAnswer
@@ -6139,7 +6481,9 @@ export interface components {
          * @description Contract of `analyse take`, and of `spoken`, `pops` and `loudest`.
          *
          *     keep : keep, parts or again. phrases : from and to. [s] fades_s : how the ends of phrases fade, null where they do
-         *     not tell; tail_db : where that begins, against the phrase.
+         *     not tell; tail_db : where that begins, against the phrase. sounds_at_m : as far as it sounds, in the room as drawn.
+         *     not_looked_for : kinds of findings with why. gain_words : what to do about the level; lowest_words : where the dial
+         *     stands at its lowest already.
          */
         TakeResult: {
             /** Active Dba */
@@ -6150,6 +6494,8 @@ export interface components {
             average_dbfs?: number | null;
             /** Blocks Db */
             blocks_db?: number[] | null;
+            /** Direct Over Room Db */
+            direct_over_room_db?: number | null;
             /** Fades S */
             fades_s?: number | null;
             /**
@@ -6165,6 +6511,11 @@ export interface components {
             /** Gain Advice Db */
             gain_advice_db?: number | null;
             /**
+             * Gain Words
+             * @default
+             */
+            gain_words: string;
+            /**
              * Keep
              * @default
              */
@@ -6174,12 +6525,25 @@ export interface components {
              * @default
              */
             keep_words: string;
+            later?: components["schemas"]["LaterAnswer"] | null;
             /** Loudness Lufs */
             loudness_lufs?: number | null;
+            /**
+             * Lowest Words
+             * @default
+             */
+            lowest_words: string;
             /** Noise Floor Dba */
             noise_floor_dba?: number | null;
             /** Noise Floor Dbfs */
             noise_floor_dbfs?: number | null;
+            /**
+             * Not Looked For
+             * @default {}
+             */
+            not_looked_for: {
+                [key: string]: string;
+            };
             /**
              * Phrases
              * @default []
@@ -6197,6 +6561,8 @@ export interface components {
             sections: components["schemas"]["SectionAnswer"][];
             /** Snr Db */
             snr_db?: number | null;
+            /** Sounds At M */
+            sounds_at_m?: number | null;
             /** Tail Db */
             tail_db?: number | null;
             /** Thirds */
@@ -6421,6 +6787,46 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
+        /**
+         * TrialStep
+         * @description One step of a series: what is set, what is predicted of it [dB against the first step], what was measured.
+         */
+        TrialStep: {
+            /** Key */
+            key: string;
+            /** Measured */
+            measured?: {
+                [key: string]: number;
+            } | null;
+            /** Name */
+            name: string;
+            /** Predicted */
+            predicted: {
+                [key: string]: number;
+            };
+            /** Reading Id */
+            reading_id?: string | null;
+        };
+        /**
+         * TrialsAnswer
+         * @description A guided series with predicted beside measured.
+         */
+        TrialsAnswer: {
+            /** Columns */
+            columns: {
+                [key: string]: string;
+            };
+            /** Name */
+            name: string;
+            /** Say */
+            say: string;
+            /** Series */
+            series: string;
+            /** Steps */
+            steps: components["schemas"]["TrialStep"][];
+            /** Text */
+            text: string;
+        };
         /** TriangleAnswer */
         TriangleAnswer: {
             /** Above Ears M */
@@ -6642,6 +7048,20 @@ export interface components {
         WatchUpdate: {
             /** Counts */
             counts: boolean;
+        };
+        /**
+         * WaveAnswer
+         * @description Lowest and highest sample of each so long a stretch from start_s on. [-]
+         */
+        WaveAnswer: {
+            /** High */
+            high: number[];
+            /** Low */
+            low: number[];
+            /** Start S */
+            start_s: number;
+            /** Step S */
+            step_s: number;
         };
         /**
          * WayAnswer
@@ -7937,6 +8357,48 @@ export interface operations {
             };
         };
     };
+    read_against_api_readings__reading_id__against_get: {
+        parameters: {
+            query?: {
+                line_id?: string | null;
+            };
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgainstAnswer"] | null;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     read_audio_api_readings__reading_id__audio_get: {
         parameters: {
             query?: never;
@@ -7955,6 +8417,91 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    read_bleed_api_readings__reading_id__bleed_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_read_bleed_api_readings__reading_id__bleed_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BleedAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    read_by_line_api_readings__reading_id__by_line__other_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+                other_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinesAnswer"];
                 };
             };
             /** @description Not Found */
@@ -8062,6 +8609,87 @@ export interface operations {
         };
     };
     read_impulse_api_readings__reading_id__impulse_wav_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    read_labels_api_readings__reading_id__labels__form__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    read_original_api_readings__reading_id__original_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -8369,6 +8997,90 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SpliceAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    read_page_api_readings__reading_id__take_pdf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    read_wave_api_readings__reading_id__wave_get: {
+        parameters: {
+            query?: {
+                from_s?: number;
+                to_s?: number;
+                points?: number;
+            };
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaveAnswer"];
                 };
             };
             /** @description Not Found */
@@ -9316,6 +10028,49 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RoomSummary"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    read_trials_api_rooms__room_id__trials__series__get: {
+        parameters: {
+            query?: {
+                arrangement_id?: string | null;
+            };
+            header?: never;
+            path: {
+                room_id: string;
+                series: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialsAnswer"];
                 };
             };
             /** @description Not Found */

@@ -6,15 +6,18 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
-from keenquiet.advice.findings import VERDICTS, finding_cure, noise_cure
+from keenquiet.advice.findings import NEEDS_WORDS, VERDICTS, finding_cure, noise_cure
 from keenquiet.advice.reasons import reason_words, words
 from keenquiet.advice.surfaces import note_words
+from keenquiet.advice.takes import gain_words, later_words
 from keenquiet.core.bands import OCTAVES_HZ
 from keenquiet.core.read.decay import BandDecay
 from keenquiet.core.read.decay_surface import hangs_s
 from keenquiet.core.read.figures import GlideFigures, ResponseFigures, TakeFigures, ToneFigures
 from keenquiet.core.read.quality import Verdict
 from keenquiet.core.take.finding import verdict_of
+from keenquiet.core.take.later import raised_later
+from keenquiet.core.take.levels import TakeLevels
 from keenquiet.core.take.phrases import BLOCK_S
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.response import smoothed_db
@@ -249,6 +252,8 @@ class GlideResult(Read):
 
 
 class FindingAnswer(Answer):
+    """Something found in a take. group : lost, mendable or taste. f_hz : of a tone, an edge, a beat."""
+
     kind: str
     start_s: Num
     end_s: Num
@@ -267,11 +272,24 @@ class SectionAnswer(Answer):
     gain_db: int
 
 
+class LaterAnswer(Answer):
+    """What is quiet now and raised later. noise_db : under the performance, A-weighted, as recorded, squeezed by 10 dB,
+    and with 6 dB more treble besides; room_db : the direct sound over the room, alike; esses_db : over the vowels.
+    """
+
+    noise_db: list[Num2] | None
+    room_db: list[Num2] | None
+    esses_db: list[Num2] | None
+    words: str
+
+
 class TakeResult(Read):
     """Contract of `analyse take`, and of `spoken`, `pops` and `loudest`.
 
     keep : keep, parts or again. phrases : from and to. [s] fades_s : how the ends of phrases fade, null where they do
-    not tell; tail_db : where that begins, against the phrase.
+    not tell; tail_db : where that begins, against the phrase. sounds_at_m : as far as it sounds, in the room as drawn.
+    not_looked_for : kinds of findings with why. gain_words : what to do about the level; lowest_words : where the dial
+    stands at its lowest already.
     """
 
     form: Literal["take"] = "take"
@@ -291,6 +309,12 @@ class TakeResult(Read):
     sections: list[SectionAnswer] = []
     fades_s: NumOrNone = None
     tail_db: NumOrNone = None
+    direct_over_room_db: NumOrNone = None
+    sounds_at_m: NumOrNone = None
+    not_looked_for: dict[str, str] = {}
+    later: LaterAnswer | None = IF_ANY
+    gain_words: str = ""
+    lowest_words: str = ""
     blocks_db: Numbers2 | None = IF_ANY
     thirds: list[ThirdLevel] | None = IF_ANY
 
@@ -522,12 +546,17 @@ def take_result(figures: TakeFigures, *, curves: bool = False) -> TakeResult:
         noise_floor_dba=levels.noise_floor_dba,
         snr_db=levels.snr_db,
         gain_advice_db=levels.gain_advice_db,
+        gain_words=gain_words(levels.gain_advice_db, lowest=False, distance_m=None),
+        lowest_words=gain_words(levels.gain_advice_db, lowest=True, distance_m=None),
         keep=keep,
         keep_words=VERDICTS[keep],
         phrases=[(phrase.start_s, phrase.end_s) for phrase in levels.phrases],
         sections=[SectionAnswer.model_validate(section) for section in levels.sections],
         fades_s=None if levels.fading is None else levels.fading.decay_s,
         tail_db=None if levels.fading is None else levels.fading.tail_db,
+        direct_over_room_db=None if levels.fading is None else levels.fading.direct_over_room_db,
+        not_looked_for={kind: NEEDS_WORDS[needs] for kind, needs in levels.not_looked_for.items()},
+        later=_later(levels),
         findings=[
             FindingAnswer(
                 kind=found.kind,
@@ -545,6 +574,12 @@ def take_result(figures: TakeFigures, *, curves: bool = False) -> TakeResult:
         result.blocks_db = levels.blocks_db.tolist()
         result.thirds = _thirds(levels.thirds_hz, levels.thirds_db)
     return result
+
+
+def _later(levels: TakeLevels) -> LaterAnswer:
+    found = raised_later(levels)
+    columns = {name: None if told is None else list(told) for name, told in found.__dict__.items()}
+    return LaterAnswer(**columns, words=later_words(found))
 
 
 def stored(result: Answer) -> dict[str, Any]:

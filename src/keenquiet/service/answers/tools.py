@@ -109,6 +109,23 @@ class NoisePresetAnswer(Answer):
     level_dba: Num
 
 
+class FindingKindAnswer(Answer):
+    """A kind of finding in takes. group : lost, mendable or taste. thread : what it is drawn with."""
+
+    key: str
+    name: str
+    group: str
+    thread: str
+
+
+class NothingArrives(Answer):
+    """A question to ask when nothing arrives, and what to try."""
+
+    key: str
+    question: str
+    cure: str
+
+
 class Catalogue(Answer):
     materials: list[MaterialAnswer]
     sources: list[Choice]
@@ -118,7 +135,9 @@ class Catalogue(Answer):
     kinds: list[KindAnswer]
     faults: list[Choice]
     take_faults: list[Choice]
-    findings: list[Choice]
+    findings: list[FindingKindAnswer]
+    threads: list[Choice]
+    nothing_arrives: list[NothingArrives]
     prices: list[PriceAnswer]
     pieces: list[PieceAnswer]
     diffusing: str

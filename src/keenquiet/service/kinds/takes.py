@@ -2,17 +2,29 @@
 
 from functools import partial
 
+from keenquiet.advice.takes import gain_words
 from keenquiet.core.read.figures import TakeFigures, read_take
 from keenquiet.core.read.quality import Verdict
 from keenquiet.documents.schema import ArrangementDoc
 from keenquiet.service.answers.marks import Empty, FigureAnswer, MeasuredFigure, marks_of, wanted_of
 from keenquiet.service.answers.readings import ReadingHeadline, TakeResult, take_result, verdict_answer
-from keenquiet.service.kinds.base import ReadingKind, ReadOptions, Settled, Where, unchanged
+from keenquiet.service.kinds.base import ReadingKind, ReadOptions, Settled, Where
 from keenquiet.service.kinds.silences import signed
 from keenquiet.service.predict import predict
 from keenquiet.store.audiofile import Audio
 
 _NO_PAUSE = "There was no pause to read the noise in."
+
+
+def _beside(result: TakeResult, figures: TakeFigures, where: Where) -> TakeResult:
+    """How far away it sounds, and what to do about the level, with the distance that is drawn."""
+    if where.trouble is not None or result.true_peak_dbtp is None:
+        return result
+    away = where.performing.touch.distance_m
+    told = result.direct_over_room_db
+    sounds = None if told is None else away * 10 ** ((where.performing.bounce.direct_over_room_db.value - told) / 20)
+    hot = gain_words(result.gain_advice_db or 0.0, lowest=True, distance_m=away)
+    return result.model_copy(update={"sounds_at_m": sounds, "lowest_words": hot})
 
 
 def _take(audio: Audio, options: ReadOptions, *, spoken: bool) -> TakeFigures:
@@ -103,7 +115,7 @@ def _pops_headline(result: TakeResult) -> ReadingHeadline:
 def _kind(key: str, settle, headline, *, spoken: bool = False, **more) -> ReadingKind:  # type: ignore[no-untyped-def]
     read = partial(_take, spoken=spoken)
     return ReadingKind(
-        key, "take", read, _answer, _refused, unchanged, settle, headline, spoken=spoken, loudest_part=True, **more
+        key, "take", read, _answer, _refused, _beside, settle, headline, spoken=spoken, loudest_part=True, **more
     )
 
 

@@ -1,0 +1,84 @@
+"""Takes beyond a reading: against one's own line, line by line, what leaks, the wave, labels, one page to keep."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Response, UploadFile
+from fastapi.responses import FileResponse
+
+from keenquiet.api.asks import ErrorAnswer
+from keenquiet.api.deps import DataFolder, listening
+from keenquiet.documents.plain import shown_name
+from keenquiet.service import readings, take_page, takes, trials
+from keenquiet.service.answers.takes import AgainstAnswer, BleedAnswer, LinesAnswer, TrialsAnswer, WaveAnswer
+
+router = APIRouter(tags=["takes"], responses={422: {"model": ErrorAnswer}, 404: {"model": ErrorAnswer}})
+
+
+@router.get("/readings/{reading_id}/against")
+def read_against(data: DataFolder, reading_id: str, line_id: str | None = None) -> AgainstAnswer | None:
+    """A take against the performer's own line, named or the first; null where there is none."""
+    with listening():
+        return takes.against_line(data, reading_id, line_id)
+
+
+@router.get("/readings/{reading_id}/by-line/{other_id}")
+def read_by_line(data: DataFolder, reading_id: str, other_id: str) -> LinesAnswer:
+    """Two takes line by line: the cleaner one of each, and whether the cuts would be heard."""
+    with listening():
+        return takes.takes_by_line(data, reading_id, other_id)
+
+
+@router.post("/readings/{reading_id}/bleed")
+def read_bleed(data: DataFolder, reading_id: str, file: UploadFile) -> BleedAnswer:
+    """How loud a backing track, sent along, is in a take."""
+    with listening():
+        return takes.bleed_in(data, reading_id, file.file.read(), shown_name(file.filename or "backing"))
+
+
+@router.get("/readings/{reading_id}/wave")
+def read_wave(
+    data: DataFolder,
+    reading_id: str,
+    from_s: Annotated[float, Query(ge=0)] = 0.0,
+    to_s: Annotated[float, Query(gt=0)] = 7500.0,
+    points: Annotated[int, Query(ge=10, le=4000)] = 900,
+) -> WaveAnswer:
+    """The wave of part of a recording."""
+    with listening():
+        return takes.wave_of(data, reading_id, from_s=from_s, to_s=to_s, points=points)
+
+
+@router.get("/readings/{reading_id}/labels.{form}")
+def read_labels(data: DataFolder, reading_id: str, form: str) -> Response:
+    """Findings and lines as a table (csv) or a label track in plain text (txt)."""
+    text = takes.labels_of(data, reading_id, form)
+    name = takes.take_name(data, takes.take_row(data, reading_id))
+    return Response(
+        text,
+        media_type="text/csv" if form == "csv" else "text/plain",
+        headers={"content-disposition": f'attachment; filename="{name}.{form}"'},
+    )
+
+
+@router.get("/readings/{reading_id}/take.pdf")
+def read_page(data: DataFolder, reading_id: str) -> Response:
+    """One page about a take, to keep with it."""
+    content, name = take_page.take_pdf(data, reading_id)
+    return Response(
+        content, media_type="application/pdf", headers={"content-disposition": f'attachment; filename="{name}.pdf"'}
+    )
+
+
+@router.get("/readings/{reading_id}/original")
+def read_original(data: DataFolder, reading_id: str) -> Response:
+    """The recording bit for bit as it came, under the take's own name."""
+    path = readings.audio_of(data, reading_id)
+    name = takes.take_name(data, takes.take_row(data, reading_id))
+    return FileResponse(path, filename=f"{name}{path.suffix}", media_type="application/octet-stream")
+
+
+@router.get("/rooms/{room_id}/trials/{series}")
+def read_trials(data: DataFolder, room_id: str, series: str, arrangement_id: str | None = None) -> TrialsAnswer:
+    """A guided series with what is predicted of each step, and what the takes tagged with it have measured."""
+    with listening():
+        return trials.trials_of(data, room_id, series, arrangement_id)

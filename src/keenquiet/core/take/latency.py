@@ -1,0 +1,60 @@
+"""How much later a sound comes back than it was played, and the comb that both ways heard at once make."""
+
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+import scipy
+
+from keenquiet.core.types import FloatArray
+
+_LONGEST_S: Final = 2.0
+_LEAST_LIKENESS: Final = 0.1
+_LEAST_OVER_REST: Final = 4.0  # of the peak over the usual: noise has peaks, too
+_NOTCHES: Final = 4
+
+
+@dataclass(frozen=True)
+class Latency:
+    """latency_ms, plus_minus_ms : half a sample and what a peak that is not sharp leaves. likeness : of the recording
+    with the sound at that shift, 0 to 1.
+    """
+
+    latency_ms: float
+    plus_minus_ms: float
+    likeness: float
+
+
+def latency_of(played: FloatArray, recorded: FloatArray, sample_rate_hz: float) -> Latency | None:
+    """None where the sound is not found within two seconds. Each (n,), both begun at once."""
+    n = len(played) + len(recorded)
+    size = scipy.fft.next_fast_len(n, real=True)
+    a, b = scipy.fft.rfft(played, size), scipy.fft.rfft(recorded, size)
+    across = b * np.conj(a)
+    across = across / (np.abs(across) + 1e-3 * np.max(np.abs(across)) + 1e-20)  # phase transform: sharp at any sound
+    near = np.abs(scipy.fft.irfft(across, size)[: round(_LONGEST_S * sample_rate_hz)])
+    at = int(np.argmax(near))
+    if near[at] < _LEAST_OVER_REST * float(np.percentile(near, 99)):
+        return None
+    length = min(len(played), len(recorded) - at)
+    if length < 16:
+        return None
+    one, other = played[:length], recorded[at : at + length]
+    likeness = abs(float(np.sum(one * other))) / (float(np.linalg.norm(one) * np.linalg.norm(other)) + 1e-20)
+    if likeness < _LEAST_LIKENESS:
+        return None
+    offset, width = 0.0, 1.0
+    if 0 < at < len(near) - 1:
+        left, top, right = near[at - 1 : at + 2]
+        curve = left - 2 * top + right
+        offset = 0.5 * float((left - right) / curve) if curve < 0 else 0.0
+        width = float(np.count_nonzero(near > 0.5 * top))
+    return Latency(
+        1000 * (at + offset) / sample_rate_hz, max(500 / sample_rate_hz, 500 * width / sample_rate_hz), likeness
+    )
+
+
+def notches_hz(latency_ms: float) -> tuple[float, ...]:
+    """First notches of a sound and the same so much later, equally loud: odd halves of the inverse of the delay."""
+    late = max(latency_ms, 1e-3) / 1000
+    return tuple((2 * k + 1) / (2 * late) for k in range(_NOTCHES))

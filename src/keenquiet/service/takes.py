@@ -1,0 +1,313 @@
+"""Takes beyond a reading: against one's own line, line by line, what leaks, its wave, its labels and its name."""
+
+import csv
+import io
+import re
+from math import gcd
+from typing import Final
+
+import numpy as np
+import scipy
+
+from keenquiet.advice.findings import FINDING_NAMES, finding_cure, moved_words
+from keenquiet.advice.reasons import error_words
+from keenquiet.core.errors import InputError, MeasurementError
+from keenquiet.core.take.against import Against, against, against_findings
+from keenquiet.core.take.bleed import bleed_findings, bleed_of
+from keenquiet.core.take.finding import Finding
+from keenquiet.core.take.latency import latency_of, notches_hz
+from keenquiet.core.take.levels import TakeLevels, take_levels
+from keenquiet.core.take.lines import Join, Lines, Pair, lines_of
+from keenquiet.core.types import FloatArray
+from keenquiet.documents.convert import read_arrangement
+from keenquiet.documents.plain import one_line
+from keenquiet.service.answers.readings import FindingAnswer, TakeResult
+from keenquiet.service.answers.takes import (
+    AgainstAnswer,
+    BleedAnswer,
+    JoinAnswer,
+    LatencyAnswer,
+    LineAnswer,
+    LineFault,
+    LinesAnswer,
+    WaveAnswer,
+)
+from keenquiet.service.answers.tools import ThirdDifference
+from keenquiet.service.data import Data
+from keenquiet.service.kinds import kind_named
+from keenquiet.service.reading_set import loudest_channel, sound_of
+from keenquiet.service.readings import result_of, row_of
+from keenquiet.service.rooms import reading_rows
+from keenquiet.store.audiofile import Audio, decode_apart
+from keenquiet.store.models import Reading
+
+_MOST_POINTS: Final = 4000
+LABEL_FORMS: Final = ("csv", "txt")
+
+
+def take_row(data: Data, reading_id: str) -> Reading:
+    """A reading that is a take. Raises InputError for another."""
+    row = row_of(data, reading_id)
+    if kind_named(row.kind).form != "take":
+        raise InputError("reading", "is no take or spoken line.", "Choose one that was sung, played or spoken.")
+    return row
+
+
+def against_line(data: Data, reading_id: str, line_id: str | None = None) -> AgainstAnswer | None:
+    """A take against the performer's own line: a reading named, else the first one tagged `line`, else the first take
+    of this performer by this chain. None where there is no other.
+    """
+    row = take_row(data, reading_id)
+    line = take_row(data, line_id) if line_id is not None else _line_of(data, row)
+    if line is None or line.id == row.id:
+        return None
+    arrangement = read_arrangement(line.arrangement)
+    away = float(np.linalg.norm(np.subtract(arrangement.performer.at, arrangement.microphone.at)))
+    found = against_answer(sound_of(data, row), sound_of(data, line), from_m=away)
+    scenes = [(one.scene or {}).get("air", {}).get("temperature_c") for one in (row, line)]
+    return found.model_copy(update={"line_id": line.id, "temperature_c": scenes})
+
+
+def _line_of(data: Data, row: Reading) -> Reading | None:
+    rows = [
+        other
+        for other in reversed(reading_rows(data, row.room_id))
+        if kind_named(other.kind).form == "take"
+        and other.simulated == row.simulated
+        and other.taken_at <= row.taken_at
+        and other.arrangement.get("performer", {}).get("source") == row.arrangement.get("performer", {}).get("source")
+        and other.settings.get("device") == row.settings.get("device")
+        and (other.counts or "line" in other.tags)
+    ]
+    tagged = [other for other in rows if "line" in other.tags]
+    return next(iter(tagged or rows), None)
+
+
+def against_answer(take: Audio, line: Audio, *, from_m: float | None) -> AgainstAnswer:
+    """Contract of `analyse take --line`. from_m : from mouth to microphone when the line was recorded."""
+    levels, samples = _read(take)
+    line_levels, line_samples = _read(line, rate_hz=take.sample_rate_hz)
+    found = against(levels, line_levels, samples=samples, line_samples=line_samples, sample_rate_hz=take.sample_rate_hz)
+    findings = against_findings(found, take.seconds)
+    moved = moved_words(found.level_db, from_m)
+    return AgainstAnswer(
+        line_id=None,
+        level_db=found.level_db,
+        bass_db=found.bass_db,
+        treble_db=found.treble_db,
+        direct_over_room_db=found.direct_over_room_db,
+        cents=found.cents,
+        spread_db=found.spread_db,
+        other=found.other,
+        thirds=[
+            ThirdDifference(centre_hz=float(f), difference_db=round(float(d), 2))
+            for f, d in zip(found.centres_hz, found.thirds_db, strict=True)
+        ],
+        findings=[_finding(f, distance=moved) for f in findings],
+        text=_against_words(found, findings),
+    )
+
+
+def _against_words(found: Against, findings: list[Finding]) -> str:
+    if found.other:
+        return "Another voice, or another line: nothing is concluded from it."
+    if not findings:
+        return f"As your line was: level {found.level_db:+.1f} dB, nothing else worth a word."
+    return "; ".join(FINDING_NAMES[f.kind] for f in findings) + "."
+
+
+def _finding(found: Finding, *, distance: str = "come back to the mark") -> FindingAnswer:
+    return FindingAnswer(**found_fields(found), cure=finding_cure(found, distance=distance))
+
+
+def found_fields(found: Finding) -> dict[str, float | str]:
+    """The plain fields of a finding."""
+    names = ("kind", "start_s", "end_s", "value", "unit", "confidence")
+    return {name: getattr(found, name) for name in names}
+
+
+def _read(audio: Audio, *, rate_hz: float | None = None) -> tuple[TakeLevels, FloatArray]:
+    """Levels and the loudest channel of a take, brought to another sample rate when asked. Raises InputError."""
+    samples = np.asarray(loudest_channel(audio), dtype=float)
+    rate = audio.sample_rate_hz
+    if rate_hz is not None and rate_hz != rate:
+        common = gcd(round(rate_hz), round(rate))
+        samples = scipy.signal.resample_poly(samples, round(rate_hz) // common, round(rate) // common)
+        rate = rate_hz
+    try:
+        return take_levels(samples, rate, bits=audio.bits), samples
+    except MeasurementError as exc:
+        raise InputError("file", *error_words(exc)) from exc
+
+
+def bleed_in(data: Data, reading_id: str, content: bytes, name: str) -> BleedAnswer:
+    """How loud a backing track is in a take."""
+    return bleed_answer(sound_of(data, take_row(data, reading_id)), decode_apart(content, name))
+
+
+def bleed_answer(take: Audio, backing: Audio) -> BleedAnswer:
+    """Contract of `analyse take --backing`."""
+    levels, samples = _read(take)
+    known = np.asarray(loudest_channel(backing), dtype=float)
+    if backing.sample_rate_hz != take.sample_rate_hz:
+        common = gcd(round(take.sample_rate_hz), round(backing.sample_rate_hz))
+        up, down = round(take.sample_rate_hz) // common, round(backing.sample_rate_hz) // common
+        known = scipy.signal.resample_poly(known, up, down)
+    found = bleed_of(samples, known, take.sample_rate_hz, levels.phrases, active_dba=levels.active_dba)
+    told = bleed_findings(found, take.seconds)
+    if found is None:
+        text = "There are no pauses to hear it in."
+    elif told:
+        text = f"The backing lies {-found.under_db:.0f} dB under you."
+    else:
+        text = f"The backing is not heard: {-min(found.under_db, 0.0):.0f} dB under you or less."
+    return BleedAnswer(
+        under_db=None if found is None else found.under_db,
+        late_ms=None if found is None or not told else found.late_ms,
+        explained=None if found is None else found.sure,
+        findings=[_finding(f) for f in told],
+        text=text,
+    )
+
+
+def takes_by_line(data: Data, first_id: str, second_id: str) -> LinesAnswer:
+    """Two takes held against each other line by line."""
+    return lines_answer(*(sound_of(data, take_row(data, reading_id)) for reading_id in (first_id, second_id)))
+
+
+def lines_answer(a: Audio, b: Audio) -> LinesAnswer:
+    """Contract of `analyse lines`."""
+    levels_a, samples_a = _read(a)
+    levels_b, samples_b = _read(b, rate_hz=a.sample_rate_hz)
+    found = lines_of(levels_a, levels_b, samples_a=samples_a, samples_b=samples_b, sample_rate_hz=a.sample_rate_hz)
+    return LinesAnswer(
+        lines=[_line(pair, chosen) for pair, chosen in zip(found.pairs, found.chosen, strict=True)],
+        only_a=[(p.start_s, p.end_s) for p in found.only_a],
+        only_b=[(p.start_s, p.end_s) for p in found.only_b],
+        joins=[_join(join) for join in found.joins],
+        text=_lines_words(found),
+    )
+
+
+def _line(pair: Pair, chosen: str) -> LineAnswer:
+    return LineAnswer(
+        a=(pair.a.start_s, pair.a.end_s),
+        b=(pair.b.start_s, pair.b.end_s),
+        gain_db=pair.gain_db,
+        bass_db=pair.bass_db,
+        treble_db=pair.treble_db,
+        faults_a=[_fault(f) for f in pair.faults_a],
+        faults_b=[_fault(f) for f in pair.faults_b],
+        better=pair.better,
+        chosen=chosen,
+    )
+
+
+def _fault(found: Finding) -> LineFault:
+    return LineFault(kind=found.kind, name=FINDING_NAMES[found.kind], start_s=found.start_s)
+
+
+def _join(join: Join) -> JoinAnswer:
+    if join.step_db is None or join.heard is None:
+        text = "The pause is too short to tell whether the cut is heard."
+    elif join.heard:
+        text = f"The room tone steps by {join.step_db:+.0f} dB: lay room tone under it, or crossfade in the pause."
+    else:
+        text = f"The cut is not heard: the room tones lie {abs(join.step_db):.1f} dB apart."
+    return JoinAnswer(after=join.after, step_db=join.step_db, heard=join.heard, text=text)
+
+
+def _lines_words(found: Lines) -> str:
+    if not found.pairs:
+        return "No line of the one is found in the other."
+    wins = {side: sum(pair.better == side for pair in found.pairs) for side in ("a", "b")}
+    if wins["a"] == wins["b"] == 0:
+        return f"{len(found.pairs)} lines in both, none of them cleaner: choose by how they are sung."
+    return f"{len(found.pairs)} lines in both: {wins['a']} cleaner in A, {wins['b']} in B; {len(found.joins)} cuts."
+
+
+def wave_of(data: Data, reading_id: str, *, from_s: float, to_s: float, points: int) -> WaveAnswer:
+    """The wave of part of a take, as lowest and highest sample of each stretch."""
+    audio = sound_of(data, row_of(data, reading_id))
+    samples = loudest_channel(audio)
+    first, last = (round(edge * audio.sample_rate_hz) for edge in (max(from_s, 0.0), min(to_s, audio.seconds)))
+    if last - first < 2:
+        raise InputError("from_s", f"{from_s:g} to {to_s:g} s is no part of it.", "Choose a part inside.")
+    count = min(points, _MOST_POINTS, last - first)
+    edges = np.linspace(first, last, count + 1).astype(int)
+    low, high = (reduced.reduceat(samples[:last], edges[:-1]) for reduced in (np.minimum, np.maximum))
+    step = (last - first) / count / audio.sample_rate_hz
+    return WaveAnswer(start_s=first / audio.sample_rate_hz, step_s=step, low=low, high=high)
+
+
+def labels_of(data: Data, reading_id: str, form: str) -> str:
+    """Findings and phrases as a table, or as a label track: start, end, text, with tabs, a line each."""
+    row = take_row(data, reading_id)
+    result = result_of(row)
+    if not isinstance(result, TakeResult):
+        raise InputError("reading", "is no take.", "Choose a take.")
+    if form not in LABEL_FORMS:
+        raise InputError("form", f"{form!r} is no form of labels.", f"Use one of {', '.join(LABEL_FORMS)}.")
+    rows = [(f.start_s, f.end_s, FINDING_NAMES.get(f.kind, f.kind), f.value, f.unit, f.cure) for f in result.findings]
+    rows += [(a, b, f"Line {n}", None, "", "") for n, (a, b) in enumerate(result.phrases, 1)]
+    rows.sort(key=lambda told: (told[0], told[1]))
+    if form == "txt":
+        return "".join(
+            f"{start:.3f}\t{end:.3f}\t{one_line(name)}{'' if value is None else f' {value:.1f} {unit}'.rstrip()}\n"
+            for start, end, name, value, unit, _ in rows
+        )
+    buffer = io.StringIO()
+    writer = csv.writer(buffer, lineterminator="\n")
+    writer.writerow(["Start [s]", "End [s]", "What", "Size", "Unit", "Cure"])
+    for start, end, name, value, unit, cure in rows:
+        writer.writerow([f"{start:.2f}", f"{end:.2f}", name, "" if value is None else f"{value:.2f}", unit, cure])
+    return buffer.getvalue()
+
+
+def take_name(data: Data, row: Reading) -> str:
+    """SONG-SECTION-NN: the first two tags, and the number among all takes so tagged, binned ones too: no name comes
+    twice.
+    """
+    told = [re.sub(r"[^\w]+", "", tag.title()) for tag in row.tags if tag != "line"]
+    song, section = ([*told, *["Take", "All"][len(told) :]])[:2]
+    alike = sorted(
+        (other.taken_at, other.id)
+        for binned in (False, True)
+        for other in reading_rows(data, row.room_id, binned=binned)
+        if kind_named(other.kind).form == "take" and [t for t in other.tags if t != "line"][:2] == row.tags[:2]
+    )
+    number = 1 + next((i for i, (_, other_id) in enumerate(alike) if other_id == row.id), 0)
+    return f"{song}-{section}-{number:02d}"
+
+
+def latency_answer(played: Audio, recorded: Audio) -> LatencyAnswer:
+    """Contract of `analyse latency`: how much later a recording of a sound comes than the sound itself."""
+    rate = recorded.sample_rate_hz
+    if played.sample_rate_hz != rate:
+        raise InputError("file", "have different sample rates.", "Record at the rate of the sound that is played.")
+    one, other = (np.asarray(loudest_channel(audio), dtype=float) for audio in (played, recorded))
+    found = latency_of(one, other, rate)
+    if found is None:
+        return LatencyAnswer(
+            latency_ms=None,
+            likeness=None,
+            notches_hz=[],
+            text="The sound is not found in the recording: play it louder, or check which channel was recorded.",
+        )
+    tail = (
+        "below what is noticed"
+        if found.latency_ms < 5
+        else "singers notice it"
+        if found.latency_ms < 12
+        else (
+            "too late to sing with: hear yourself through the interface itself, and mute the way through the computer"
+        )
+    )
+    return LatencyAnswer(
+        latency_ms=found.latency_ms,
+        plus_minus_ms=found.plus_minus_ms,
+        likeness=found.likeness,
+        notches_hz=list(notches_hz(found.latency_ms)),
+        text=f"{found.latency_ms:.1f} ms late: {tail}. Heard both ways at once it is a comb, its first notch at "
+        f"{notches_hz(found.latency_ms)[0]:.0f} Hz.",
+    )
