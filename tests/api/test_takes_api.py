@@ -1,6 +1,7 @@
 """Takes judged over the API and by command line: every fault of the simulated performer, from file to finding."""
 
 import json
+import math
 
 import pytest
 
@@ -38,3 +39,86 @@ def test_a_sung_take_is_judged_from_the_terminal_as_its_truth_says(run, tmp_path
     assert run("analyse", "take", str(tmp_path / "clean.wav"))["keep_words"] == "Keep it."
     assert run("sing", str(tmp_path / "no.wav"), "--fault", "cough", code=2)["error"]["field"] == "fault"
     assert set(SPOILS) >= {"creep", "drift", "jump", "tone", "hiss", "rumble", "noise", "ess"}
+
+
+def test_a_take_is_held_against_ones_line_and_another_take_and_named(client, room_id):
+    first, second = (
+        client.post(f"/api/rooms/{room_id}/readings/rig", json={"kind": "take", "seed": seed}).json()["id"]
+        for seed in (3, 3)
+    )
+    answer = client.get(f"/api/readings/{second}/against").json()
+    assert answer["line_id"] == first
+    assert abs(answer["level_db"]) < 0.1
+    assert answer["findings"] == []
+    assert client.get(f"/api/readings/{first}/against").json() is None
+    lines = client.get(f"/api/readings/{first}/by-line/{second}").json()
+    assert len(lines["lines"]) >= 4
+    assert all(abs(line["gain_db"]) < 0.1 for line in lines["lines"])
+    client.patch(f"/api/readings/{second}", json={"tags": ["Evening song", "verse"]})
+    client.patch(f"/api/readings/{first}", json={"tags": ["Evening song", "verse"]})
+    names = [
+        client.get(f"/api/readings/{one}/labels.txt").headers["content-disposition"].split('"')[1]
+        for one in (first, second)
+    ]
+    assert names == ["EveningSong-Verse-01.txt", "EveningSong-Verse-02.txt"]
+    page = client.get(f"/api/readings/{first}/take.pdf")
+    assert page.content.startswith(b"%PDF")
+    kept = client.get(f"/api/readings/{first}/original")
+    assert kept.content == client.get(f"/api/readings/{first}/audio").content
+    assert client.get(f"/api/readings/{first}/labels.docx").status_code == 422
+
+
+def test_labels_are_a_track_of_plain_text_in_order_of_time(client, room_id):
+    asked = {"kind": "take", "faults": ["dropout"], "seed": 4}
+    reading = client.post(f"/api/rooms/{room_id}/readings/rig", json=asked).json()
+    rows = [line.split("\t") for line in client.get(f"/api/readings/{reading['id']}/labels.txt").text.splitlines()]
+    assert all(len(row) == 3 and float(row[0]) <= float(row[1]) for row in rows)
+    assert [float(row[0]) for row in rows] == sorted(float(row[0]) for row in rows)
+    lost = next(f for f in reading["result"]["findings"] if f["kind"] == "dropout")
+    assert any(row[2].startswith("A lost moment") and abs(float(row[0]) - lost["start_s"]) < 0.01 for row in rows)
+    assert sum(row[2].startswith("Line ") for row in rows) == len(reading["result"]["phrases"])
+
+
+def test_the_wave_holds_the_lowest_and_highest_sample_of_each_stretch(client, room_id):
+    reading = client.post(f"/api/rooms/{room_id}/readings/rig", json={"kind": "take", "seed": 2}).json()
+    whole = client.get(f"/api/readings/{reading['id']}/wave", params={"points": 50}).json()
+    assert max(*whole["high"], *(-low for low in whole["low"])) == pytest.approx(
+        10 ** (reading["result"]["sample_peak_dbfs"] / 20), rel=1e-2
+    )
+    part = client.get(f"/api/readings/{reading['id']}/wave", params={"from_s": 1, "to_s": 1.1, "points": 4000}).json()
+    assert len(part["high"]) == 4000
+    assert part["step_s"] == pytest.approx(0.1 / 4000, abs=1e-4)
+    assert client.get(f"/api/readings/{reading['id']}/wave", params={"from_s": 9000}).status_code == 422
+
+
+def test_trials_are_predicted_and_then_measured_by_the_takes_tagged_with_their_steps(client, room_id):
+    answer = client.get(f"/api/rooms/{room_id}/trials/distance").json()
+    assert [step["name"] for step in answer["steps"]] == ["30 cm", "20 cm", "15 cm", "10 cm", "5 cm"]
+    levels = [step["predicted"]["level"] for step in answer["steps"]]
+    assert levels == pytest.approx([20 * math.log10(30 / cm) for cm in (30, 20, 15, 10, 5)], abs=0.02)
+    for step in ("30cm", "20cm"):
+        reading = client.post(f"/api/rooms/{room_id}/readings/rig", json={"kind": "take", "seed": 5}).json()
+        client.patch(f"/api/readings/{reading['id']}", json={"tags": [f"distance:{step}"]})
+    measured = client.get(f"/api/rooms/{room_id}/trials/distance").json()["steps"]
+    assert measured[1]["measured"]["level"] == pytest.approx(0, abs=0.3)  # nobody moved in between
+    assert "measured" not in measured[2]
+    assert client.get(f"/api/rooms/{room_id}/trials/moon").status_code == 422
+
+
+def test_a_singer_in_a_room_is_judged_from_the_terminal_against_line_and_backing(run, tmp_path):  # noqa: F811
+    near = run("sing", str(tmp_path / "near.wav"), "--fault", "nearer")
+    told = run("analyse", "take", str(tmp_path / "near.wav"), "--line", near["line"])
+    assert told["against"]["findings"][0]["kind"] == "nearer"
+    assert told["findings"][-1]["value"] == pytest.approx(near["flaws"][0]["size"], abs=0.5)
+    leak = run("sing", str(tmp_path / "leak.wav"), "--fault", "bleed")
+    told = run("analyse", "take", str(tmp_path / "leak.wav"), "--backing", leak["backing"])
+    assert told["bleed"]["under_db"] == pytest.approx(-34, abs=2.5)
+    many = run("analyse", "take", str(tmp_path))
+    assert {take["file"] for take in many["takes"]} == {path.name for path in tmp_path.iterdir()}
+    lines = run("analyse", "lines", near["line"], str(tmp_path / "near.wav"))
+    assert len(lines["lines"]) == len(near["phrases"])
+    late = run("analyse", "latency", near["line"], near["line"])
+    assert late["latency_ms"] == pytest.approx(0.0, abs=0.02)
+    empty = tmp_path / "empty"
+    empty.mkdir()
+    assert run("analyse", "take", str(empty), code=2)["error"]["field"] == "files"

@@ -199,22 +199,3 @@ def test_without_a_microphone_the_watch_says_so(page, demo):
     expect(page.get_by_test_id("watch-bench")).to_contain_text("Paused")
     page.get_by_role("button", name="Stop the watch").click()
     expect(page.get_by_role("button", name="Watch with this microphone")).to_be_visible()
-
-
-def test_a_fault_is_sung_found_on_its_thread_and_two_takes_are_compared_blind(page, demo):
-    room = bakery(demo, "Sung with a fault")
-    page.goto(f"{demo.url}/rooms/{room}/take")
-    for fault in ("A lost moment", "Pop"):
-        page.get_by_role("button", name="Read: Test take").click()
-        page.get_by_role("radio", name="Practice rig").click()
-        page.get_by_label(fault, exact=True).check()
-        page.get_by_role("button", name="Let the rig record").click()
-        page.get_by_role("button", name="See what it says").click()
-        expect(page.get_by_test_id("take-found")).to_contain_text(fault)
-        expect(page.get_by_test_id("threads").locator("circle").first).to_be_visible()
-    blind = page.get_by_test_id("blind")
-    blind.get_by_role("button", name="Begin 10 trials").click()
-    blind.get_by_role("button", name="Play X").click()
-    for _ in range(10):
-        blind.get_by_role("button", name="X is A").click()
-    expect(blind.get_by_role("status")).to_contain_text("5 of 10 right")

@@ -51,9 +51,9 @@ FINDING_CURES: Final[Mapping[str, str]] = {
     "tuning": "{value:+.0f} cents against the first take: tune, and let the room's temperature settle. An air column "
     "rises "
     "3 cents for each degree; strings go the other way.",
-    "bleed": "The backing lies {value:.0f} dB under you: closed cups, turn them down, one cup off only on the far "
+    "bleed": "The backing lies {under:.0f} dB under you: closed cups, turn them down, one cup off only on the far "
     "side.",
-    "click_track": "A click track is heard, {value:.0f} dB under you at {f_hz:.1f} beats a second: closed cups, a "
+    "click_track": "A click track is heard, {under:.0f} dB under you at {f_hz:.1f} beats a second: closed cups, a "
     "duller "
     "click, turned down.",
     "mono_loss": "{value:.0f} dB are lost when both channels are summed: take one of them, or place the pair anew.",
@@ -166,7 +166,9 @@ NOISE_CURES: Final[Mapping[str, str]] = {
 
 def finding_cure(finding: Finding, *, distance: str = "come back to the mark") -> str:
     """What to do about a finding. distance : in words, where it tells of one."""
-    return FINDING_CURES[finding.kind].format(f_hz=finding.f_hz or 0.0, value=finding.value, distance=distance)
+    return FINDING_CURES[finding.kind].format(
+        f_hz=finding.f_hz or 0.0, value=finding.value, under=abs(finding.value), distance=distance
+    )
 
 
 def moved_words(level_db: float, from_m: float | None) -> str:

@@ -39,7 +39,7 @@ def gain_words(advice_db: float, *, lowest: bool, distance_m: float | None) -> s
         return f"Turn the gain down by about {-advice_db:.0f} dB."
     share = 10 ** (-advice_db / 20)
     away = "" if distance_m is None else f", {100 * share * distance_m:.0f} cm for {100 * distance_m:.0f}"
-    return f"The dial is at its lowest: switch the pad in, or stand {share:.1f} times as far away{away}."
+    return f"If the dial is at its lowest already: switch the pad in, or stand {share:.1f} times as far away{away}."
 
 
 # nothing arrives: asked in this order, each with what to try

@@ -387,7 +387,8 @@ def _tuning(take: Take, rng: np.random.Generator) -> Take:
     ratio = 2 ** (_CENTS / 1200)
     n = len(take.dry)
     at = np.arange(n) * ratio
-    faster = [np.interp(at, np.arange(n), part, right=0.0) for part in (take.dry, take.room)]
+    # splines: straight lines between samples would take the treble
+    faster = [scipy.ndimage.map_coordinates(part, [at], order=5, cval=0.0) for part in (take.dry, take.room)]
     phrases = [(a / ratio, b / ratio) for a, b in take.phrases]
     made = replace(take, dry=faster[0], room=faster[1], phrases=phrases, reference=take.samples)
     return made.flawed(_whole(take, "tuning", _CENTS))

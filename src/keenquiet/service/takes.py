@@ -42,6 +42,7 @@ from keenquiet.store.audiofile import Audio, decode_apart
 from keenquiet.store.models import Reading
 
 _MOST_POINTS: Final = 4000
+_SAME_LINE_DB: Final = 1.5
 LABEL_FORMS: Final = ("csv", "txt")
 
 
@@ -111,6 +112,11 @@ def against_answer(take: Audio, line: Audio, *, from_m: float | None) -> Against
 def _against_words(found: Against, findings: list[Finding]) -> str:
     if found.other:
         return "Another voice, or another line: nothing is concluded from it."
+    if not findings and found.spread_db > _SAME_LINE_DB:
+        return (
+            f"Level {found.level_db:+.1f} dB. Not the same line, or sung otherwise (third octaves scatter by "
+            f"{found.spread_db:.0f} dB): sing your line again to hear of bass and treble."
+        )
     if not findings:
         return f"As your line was: level {found.level_db:+.1f} dB, nothing else worth a word."
     return "; ".join(FINDING_NAMES[f.kind] for f in findings) + "."
@@ -248,7 +254,9 @@ def labels_of(data: Data, reading_id: str, form: str) -> str:
         raise InputError("reading", "is no take.", "Choose a take.")
     if form not in LABEL_FORMS:
         raise InputError("form", f"{form!r} is no form of labels.", f"Use one of {', '.join(LABEL_FORMS)}.")
-    rows = [(f.start_s, f.end_s, FINDING_NAMES.get(f.kind, f.kind), f.value, f.unit, f.cure) for f in result.findings]
+    rows: list[tuple[float, float, str, float | None, str, str]] = [
+        (f.start_s, f.end_s, FINDING_NAMES.get(f.kind, f.kind), f.value, f.unit, f.cure) for f in result.findings
+    ]
     rows += [(a, b, f"Line {n}", None, "", "") for n, (a, b) in enumerate(result.phrases, 1)]
     rows.sort(key=lambda told: (told[0], told[1]))
     if form == "txt":

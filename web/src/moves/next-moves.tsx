@@ -28,7 +28,16 @@ function effectsOf(move: Move): { mark: MarkKey; text: string }[] {
   })
 }
 
-export function NextMoves() {
+/** What could be done next. against : marks that a move must help; most : how many are shown. */
+export function NextMoves({
+  title = 'Next moves',
+  against,
+  most,
+}: {
+  title?: string
+  against?: readonly MarkKey[]
+  most?: number
+} = {}) {
   const { document, standing, trying, tryOut } = useRoom()
   const { active } = usePredicted() // the marks first: a search beside them would keep them waiting
   // While one is tried the list stays what it was: the moves of the standing arrangement.
@@ -36,10 +45,15 @@ export function NextMoves() {
   const calm = useCalm(JSON.stringify({ ...bare, name: '' }), bare)
   const moves = useQuery(roomQueries.moves(calm, standing.id, active !== null))
 
+  // every figure grows towards better but the ring time
+  const helps = (move: Move, mark: MarkKey) => (move.effects[mark]?.change ?? 0) * (mark === 'boom' ? -1 : 1) > 0
+  const chosen = (moves.data?.moves ?? [])
+    .filter((move) => !against || against.some((mark) => helps(move, mark)))
+    .slice(0, most)
   return (
     <section aria-labelledby="next-moves" data-testid="next-moves">
       <h2 id="next-moves" className="mb-1 text-[1.1rem]">
-        Next moves
+        {title}
       </h2>
       {trying ? <Trying /> : null}
       {moves.isPending ? (
@@ -50,13 +64,13 @@ export function NextMoves() {
         </div>
       ) : moves.isError ? (
         <Notice tone="stop" title={inWords(moves.error).title} body={inWords(moves.error).cure} />
-      ) : moves.data.moves.length === 0 ? (
+      ) : chosen.length === 0 ? (
         <p className="text-[0.92rem] text-ink-2">
           Nothing left that would help by more than its own uncertainty. Take a reading, then record.
         </p>
       ) : (
         <ol>
-          {moves.data.moves.map((move, i) => (
+          {chosen.map((move, i) => (
             <MoveRow
               key={move.title}
               number={i + 1}
@@ -68,11 +82,13 @@ export function NextMoves() {
           ))}
         </ol>
       )}
-      {moves.data?.short.map((words) => (
-        <p key={words} className="mt-2 border-l-2 border-change pl-3 text-[0.92rem] text-ink">
-          {words}
-        </p>
-      ))}
+      {against
+        ? null
+        : moves.data?.short.map((words) => (
+            <p key={words} className="mt-2 border-l-2 border-change pl-3 text-[0.92rem] text-ink">
+              {words}
+            </p>
+          ))}
     </section>
   )
 }

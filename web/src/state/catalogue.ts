@@ -8,6 +8,8 @@ const NOTHING: Catalogue = {
   faults: [],
   take_faults: [],
   findings: [],
+  threads: [],
+  nothing_arrives: [],
   furnishings: [],
   kinds: [],
   materials: [],

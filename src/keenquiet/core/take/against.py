@@ -26,6 +26,7 @@ _DULL_DB: Final = -0.9
 _OTHER_RANGE_DB: Final = 9.0  # of bass against middle: another range altogether
 _OTHER_VOICE_DB: Final = 6.5  # spread of third octaves from which it is another voice, or another line
 _TUNED_CENTS: Final = 6.0
+_SHIFTED_DB: Final = 1.0
 
 
 @dataclass(frozen=True)
@@ -96,6 +97,8 @@ def against_findings(found: Against, seconds: float) -> list[Finding]:
     told: list[tuple[str, float, str]] = []
     # two lines that are sung otherwise differ by themselves
     sure = max(_TOLD_DB, 2 * found.spread_db + 0.5)
+    if found.cents is not None and abs(found.cents) >= _TUNED_CENTS:
+        sure += _SHIFTED_DB  # notes tuned otherwise fall into other thirds
     # who steps back loses treble and middle alike; the back of a microphone is dull besides
     if found.level_db <= _WRONG_DB and treble <= _DULL_DB and room <= 0:
         told.append(("wrong_side", found.level_db, "dB"))

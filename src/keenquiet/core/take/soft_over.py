@@ -20,7 +20,7 @@ _LEAST: Final = 12
 _PRESSED: Final = 0.53  # of its most pressed quarter: a sine half of the time, a square all of it
 _MORE: Final = 0.1  # than in quieter passages
 _CREST_DB: Final = 3.8  # a sine 3.0, a voice 5 to 10
-_LOST_DB: Final = 2.0
+_LOST_DB: Final = 1.5
 
 
 def soft_over(samples: FloatArray, sample_rate_hz: float) -> list[Finding]:

@@ -14,7 +14,7 @@ _STEP_CENTS: Final = 1.0
 _MOST_CENTS: Final = 70.0
 _AROUND: Final = 121  # steps of the running median that takes the colour away
 _LEAST_LIKENESS: Final = 0.35
-CENTS_PER_K: Final = 2.96  # of an air column at 20 degC: 600 / ln 2 / 293.15 K, as its speed of sound grows
+CENTS_PER_K: Final = 600 / float(np.log(2)) / 293.15  # of an air column at 20 degC, as its speed of sound grows
 
 
 def cents_apart(first: FloatArray, second: FloatArray, sample_rate_hz: float) -> float | None:

@@ -1,4 +1,4 @@
-"""What is answered about takes beyond a reading: against one's own line, line by line, bleed, waves, trials, latency."""
+"""What is answered about takes beyond a reading: one's own line, line by line, bleed, waves, trials, latency."""
 
 from pydantic import Field
 

@@ -1,31 +1,27 @@
-import { useQuery } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
-import { roomQueries } from '../../api/queries'
-import { BenchCard } from '../../rooms/bench-card'
-import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
 import { partOf } from '../../ui/play-part'
 import { Select } from '../../ui/select'
 import { LEAST_TRIALS, MOST_TRIALS, newTrials, right, type Trial, verdictOf } from './blind'
+import { nameOfTake, useTakes } from './use-takes'
 
 const HEARD_S = 12
 const FADE_S = 0.02
 
 /** Which of two takes is better, without knowing which: equally loud, switched without a gap, nothing told before the end. */
 export function BlindBench({ take }: { take: string }) {
-  const { id } = useRoom()
-  const { data = [] } = useQuery(roomQueries.readings(id))
-  const takes = data.filter((r) => r.form === 'take' && r.verdict.usable)
+  const takes = useTakes()
   const [first, setFirst] = useState<string | null>(null)
   const [second, setSecond] = useState<string | null>(null)
   const one = first ?? take
   const other = second ?? takes.find((r) => r.id !== one)?.id ?? null
   const [trials, setTrials] = useState<Trial[] | null>(null)
   const player = usePair()
-  if (takes.length < 2) return null
+  if (takes.length < 2)
+    return <p className="text-[0.9rem] text-ink-2">Sing it again: two takes are compared blind, equally loud.</p>
   const options = takes.map((r) => ({
     key: r.id,
-    name: `${new Date(r.taken_at).toLocaleString([], { month: 'short', day: 'numeric', hour: '2-digit', minute: '2-digit' })}`,
+    name: nameOfTake(r, takes),
     hint: `${r.headline.said ?? ''}${r.simulated ? ', simulated' : ''}`,
   }))
   const loud = (key: string) => takes.find((r) => r.id === key)?.headline.loudness_lufs ?? null
@@ -38,75 +34,68 @@ export function BlindBench({ take }: { take: string }) {
     setTrials((now) => now?.map((t, i) => (i === at ? { ...t, said } : t)) ?? null)
   }
   return (
-    <BenchCard className="shrink-0 pb-3">
-      <div data-testid="blind">
-        <h3 className="text-[1.08rem] leading-tight">Which is better, blind?</h3>
-        <p className="text-[0.9rem] text-ink-2">
-          Equally loud, order unknown; say whether X is A or B, {LEAST_TRIALS} times. Nothing is told before the end.
-        </p>
-        <div className="mt-2 grid grid-cols-2 gap-2 sm:max-w-xl">
-          <Select label="A" value={one} options={options} onChange={(key) => (setFirst(key), setTrials(null))} />
-          <Select
-            label="B"
-            value={other ?? ''}
-            options={options}
-            onChange={(key) => (setSecond(key), setTrials(null))}
-          />
-        </div>
-        {other === null || one === other ? (
-          <p className="mt-2 text-[0.9rem] text-ink-2">Choose two different takes.</p>
-        ) : !matched ? (
-          <p className="mt-2 text-[0.9rem] text-ink-2">One of them is too quiet to be made equally loud.</p>
-        ) : (
-          <div className="mt-2 flex flex-wrap items-center gap-2">
-            {(['A', 'B'] as const).map((name) => (
-              <Button
-                key={name}
-                small
-                onClick={() => void player.play(one, other, name === 'A', loud(one)! - loud(other)!)}
-              >
-                Play {name}
-              </Button>
-            ))}
-            {trials === null ? (
-              <Button small look="main" onClick={() => setTrials(newTrials(LEAST_TRIALS))}>
-                Begin {LEAST_TRIALS} trials
-              </Button>
-            ) : over ? null : (
-              <>
-                <Button
-                  small
-                  look="warm"
-                  onClick={() => void player.play(one, other, trials[at]!.isA, loud(one)! - loud(other)!)}
-                >
-                  Play X
-                </Button>
-                <span className="text-[0.9rem] tabular-nums">
-                  {answered + 1} of {trials.length}:
-                </span>
-                <Button small onClick={() => say('a')}>
-                  X is A
-                </Button>
-                <Button small onClick={() => say('b')}>
-                  X is B
-                </Button>
-              </>
-            )}
-            <Button small look="quiet" onClick={player.stop}>
-              Stop
-            </Button>
-          </div>
-        )}
-        {over && trials ? (
-          <p className="mt-2 font-semibold" role="status">
-            {verdictOf(right(trials), trials.length)}{' '}
-            <Button small look="quiet" onClick={() => setTrials(null)}>
-              Once more
-            </Button>
-          </p>
-        ) : null}
+    <div data-testid="blind">
+      <h3 className="text-[1.08rem] leading-tight">Which is better, blind?</h3>
+      <p className="text-[0.9rem] text-ink-2">
+        Equally loud, order unknown; say whether X is A or B, {LEAST_TRIALS} times. Nothing is told before the end.
+      </p>
+      <div className="mt-2 grid grid-cols-2 gap-2 sm:max-w-xl">
+        <Select label="A" value={one} options={options} onChange={(key) => (setFirst(key), setTrials(null))} />
+        <Select label="B" value={other ?? ''} options={options} onChange={(key) => (setSecond(key), setTrials(null))} />
       </div>
-    </BenchCard>
+      {other === null || one === other ? (
+        <p className="mt-2 text-[0.9rem] text-ink-2">Choose two different takes.</p>
+      ) : !matched ? (
+        <p className="mt-2 text-[0.9rem] text-ink-2">One of them is too quiet to be made equally loud.</p>
+      ) : (
+        <div className="mt-2 flex flex-wrap items-center gap-2">
+          {(['A', 'B'] as const).map((name) => (
+            <Button
+              key={name}
+              small
+              onClick={() => void player.play(one, other, name === 'A', loud(one)! - loud(other)!)}
+            >
+              Play {name}
+            </Button>
+          ))}
+          {trials === null ? (
+            <Button small look="main" onClick={() => setTrials(newTrials(LEAST_TRIALS))}>
+              Begin {LEAST_TRIALS} trials
+            </Button>
+          ) : over ? null : (
+            <>
+              <Button
+                small
+                look="warm"
+                onClick={() => void player.play(one, other, trials[at]!.isA, loud(one)! - loud(other)!)}
+              >
+                Play X
+              </Button>
+              <span className="text-[0.9rem] tabular-nums">
+                {answered + 1} of {trials.length}:
+              </span>
+              <Button small onClick={() => say('a')}>
+                X is A
+              </Button>
+              <Button small onClick={() => say('b')}>
+                X is B
+              </Button>
+            </>
+          )}
+          <Button small look="quiet" onClick={player.stop}>
+            Stop
+          </Button>
+        </div>
+      )}
+      {over && trials ? (
+        <p className="mt-2 font-semibold" role="status">
+          {verdictOf(right(trials), trials.length)}{' '}
+          <Button small look="quiet" onClick={() => setTrials(null)}>
+            Once more
+          </Button>
+        </p>
+      ) : null}
+    </div>
   )
 }
 

@@ -1,5 +1,6 @@
 import { useState } from 'react'
-import type { Reading, ResultOf } from '../../api/client'
+import type { MarkKey, Reading, ResultOf } from '../../api/client'
+import { NextMoves } from '../../moves/next-moves'
 import { Button } from '../../ui/button'
 import { useBest } from '../../bench/use-best'
 import { ReadingRows } from '../../listen/reading-rows'
@@ -7,6 +8,7 @@ import { TakeReading } from '../../listen/take-reading'
 import { useDesk } from '../../rooms/desk'
 import { useCatalogue } from '../../state/catalogue'
 import { partOf, PlayPart } from '../../ui/play-part'
+import { clock } from './span'
 
 /** What was found, worst first, each to be heard and with its cure; the figures; the takes. */
 export function TakeSide() {
@@ -28,31 +30,42 @@ export function TakeSide() {
         </>
       ) : null}
       <TakeReading form="take" />
+      <NothingArrives />
       <ReadingRows form="take" fallback={reading?.id ?? null} />
     </div>
   )
 }
 
-/** In the order in which they matter: what nothing brings back, what mixing mends with care, what is taste. */
-const GROUPS: readonly { name: string; kinds: readonly string[] }[] = [
-  { name: 'Cannot be mended', kinds: ['dead_channel', 'clipped', 'flat_top', 'dropout', 'noise'] },
-  {
-    name: 'Can be mended, better not made',
-    kinds: ['polarity', 'delay', 'jump', 'seam', 'pop', 'click', 'hum', 'tone', 'hiss', 'rumble', 'too_quiet', 'dc'],
-  },
-  { name: 'A matter of taste', kinds: ['roomy', 'creep', 'drift', 'ess'] },
-]
+/** In the order in which they matter. */
+const GROUPS = [
+  { key: 'lost', name: 'Cannot be mended' },
+  { key: 'mendable', name: 'Can be mended, better not made' },
+  { key: 'taste', name: 'A matter of taste' },
+] as const
+/** The mark that a finding's cure in the room moves, and so the moves that are offered against it. */
+const MARK_OF: Record<string, MarkKey> = {
+  roomy: 'bounce',
+  hum: 'hush',
+  tone: 'hush',
+  hiss: 'hush',
+  rumble: 'hush',
+  noise: 'hush',
+  click_track: 'hush',
+  boomy: 'boom',
+}
 const SHOWN = 6
 
 function Found({ id, seconds, take }: { id: Reading['id']; seconds: number; take: ResultOf<'take'> }) {
   const { findings } = useCatalogue()
   const [all, setAll] = useState(false)
-  const groups = GROUPS.map(({ name, kinds }) => ({
+  const order = findings.map((k) => k.key)
+  const groups = GROUPS.map(({ key, name }) => ({
     name,
     found: take.findings
-      .filter((f) => kinds.includes(f.kind))
-      .sort((a, b) => kinds.indexOf(a.kind) - kinds.indexOf(b.kind) || a.start_s - b.start_s),
+      .filter((f) => findings.find((k) => k.key === f.kind)?.group === key)
+      .sort((a, b) => order.indexOf(a.kind) - order.indexOf(b.kind) || a.start_s - b.start_s),
   })).filter((g) => g.found.length > 0)
+  const marks = [...new Set(take.findings.flatMap((f) => MARK_OF[f.kind] ?? []))]
   return (
     <section data-testid="take-found">
       <h2 className="text-[1.1rem]">{take.keep_words || 'Found, worst first'}</h2>
@@ -76,7 +89,10 @@ function Found({ id, seconds, take }: { id: Reading['id']; seconds: number; take
                       <p className="min-w-0 text-[0.95rem] font-semibold">
                         {findings.find((w) => w.key === f.kind)?.name ?? f.kind}{' '}
                         <span className="font-normal text-ink-2">
-                          {whole ? 'all along' : `at ${f.start_s.toFixed(1)} s`}
+                          {whole ? 'all along' : `at ${clock(f.start_s)}`}
+                          {f.unit
+                            ? `, ${Number(f.value.toFixed(f.unit === 's' ? 2 : 0))} ${f.unit}`.replace('-', '−')
+                            : ''}
                         </span>
                       </p>
                       <PlayPart
@@ -97,7 +113,29 @@ function Found({ id, seconds, take }: { id: Reading['id']; seconds: number; take
           </div>
         ))
       )}
+      {marks.length ? (
+        <div className="mt-2">
+          <NextMoves title="Moves against it, in this room" against={marks} most={3} />
+        </div>
+      ) : null}
     </section>
+  )
+}
+
+/** Nothing arrives: what to ask first. */
+function NothingArrives() {
+  const { nothing_arrives: tree } = useCatalogue()
+  return (
+    <details className="text-[0.92rem]" data-testid="nothing-arrives">
+      <summary className="cursor-pointer font-semibold">Nothing arrives, or hardly anything?</summary>
+      <ol className="mt-1 list-decimal pl-5">
+        {tree.map(({ key, question, cure }) => (
+          <li key={key} className="py-0.5">
+            <span className="font-semibold">{question}</span> <span className="text-ink-2">{cure}</span>
+          </li>
+        ))}
+      </ol>
+    </details>
   )
 }
 
@@ -137,17 +175,23 @@ function Figures({ take, simulated }: { take: ResultOf<'take'>; simulated: boole
       take.fades_s == null ? 'cannot be told' : `${take.fades_s.toFixed(2)} s`,
       'the room behind you',
     ],
+    [
+      'Direct sound over the room',
+      take.direct_over_room_db == null
+        ? 'cannot be told'
+        : `${take.direct_over_room_db.toFixed(0).replace('-', '−')} dB`,
+      take.sounds_at_m == null ? 'by the ends of phrases' : `sounds ${take.sounds_at_m.toFixed(1)} m away`,
+    ],
     ['Loudness', take.loudness_lufs == null ? '–' : `${take.loudness_lufs.toFixed(1).replace('-', '−')} LUFS`, ''],
   ]
   const advice = take.gain_advice_db ?? 0
   return (
     <section data-testid="take-figures">
       <h2 className="text-[1.1rem]">
-        {advice === 0
-          ? 'Leave the gain where it is'
-          : `Turn the gain ${advice > 0 ? 'up' : 'down'} by about ${Math.abs(advice)} dB`}
+        {take.gain_words?.replace(/\.$/, '') || 'The level'}
         {simulated ? <span className="font-text text-[0.85rem] font-normal text-ink-2"> (simulated take)</span> : null}
       </h2>
+      {advice < 0 && take.lowest_words ? <p className="text-[0.86rem] text-ink-2">{take.lowest_words}</p> : null}
       <dl className="mt-1">
         {rows.map(([label, value, note]) => (
           <div

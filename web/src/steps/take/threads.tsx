@@ -1,98 +1,130 @@
 import type { ResultOf } from '../../api/client'
 import { useWidth } from '../../plots/use-width'
+import { useCatalogue } from '../../state/catalogue'
+import type { Span } from './span'
 
-const THREADS: readonly { name: string; kinds: readonly string[]; colour: string }[] = [
-  { name: 'puffs and esses', kinds: ['pop', 'ess'], colour: 'var(--change)' },
-  { name: 'tops cut flat', kinds: ['clipped', 'flat_top'], colour: 'var(--bounce)' },
-  { name: 'lost moments, clicks', kinds: ['dropout', 'click'], colour: 'var(--bounce)' },
-  { name: 'level and distance', kinds: ['too_quiet', 'creep', 'drift', 'jump'], colour: 'var(--touch)' },
-  { name: 'underneath: hum, tone, hiss, rumble', kinds: ['hum', 'tone', 'hiss', 'rumble'], colour: 'var(--hush)' },
-  { name: 'what passes', kinds: ['noise'], colour: 'var(--hush)' },
-  { name: 'the room behind', kinds: ['roomy'], colour: 'var(--bounce)' },
-  { name: 'cuts', kinds: ['seam'], colour: 'var(--boom)' },
-  { name: 'the wire', kinds: ['dead_channel', 'dc', 'polarity', 'delay'], colour: 'var(--boom)' },
-]
-/** Edges as the plot of the level above has them, so that a knot stands under its place. */
+const COLOURS: Record<string, string> = {
+  puffs: 'var(--change)',
+  mouth: 'var(--change)',
+  handling: 'var(--change)',
+  tops: 'var(--bounce)',
+  moments: 'var(--bounce)',
+  room: 'var(--bounce)',
+  automatic: 'var(--bounce)',
+  distance: 'var(--touch)',
+  tuning: 'var(--touch)',
+  under: 'var(--hush)',
+  passing: 'var(--hush)',
+  bleed: 'var(--hush)',
+  cuts: 'var(--boom)',
+  wire: 'var(--boom)',
+  file: 'var(--boom)',
+}
+/** Edges as the wave above has them, so that a knot stands under its place. */
 const LEFT = 46
 const RIGHT = 14
 const ROW = 31
-const BLOCK_S = 0.1
 
-/** A thread for each thing that spoils takes, drawn under the recording: a knot where it was found. */
-export function Threads({ take }: { take: ResultOf<'take'> }) {
+/** A thread for each thing that spoils this take, a knot where it was found; the others are told in words. */
+export function Threads({ take, span, atS }: { take: ResultOf<'take'>; span: Span; atS: number }) {
   const { box, w } = useWidth()
-  const seconds = Math.max((take.blocks_db ?? []).length * BLOCK_S, 1)
-  const x = (s: number) => LEFT + (Math.min(s, seconds) / seconds) * (w - LEFT - RIGHT)
-  const H = THREADS.length * ROW + 30
-  const told = THREADS.map(({ name, kinds }) => {
-    const many = take.findings.filter((f) => kinds.includes(f.kind))
-    return `${name}: ${many.length ? many.map((f) => `at ${f.start_s.toFixed(1)} s`).join(', ') : 'none'}`
-  })
+  const { findings: kinds, threads } = useCatalogue()
+  const threadOf = new Map(kinds.map((k) => [k.key, k.thread]))
+  const inner = w - LEFT - RIGHT
+  const x = (s: number) => LEFT + ((s - span[0]) / (span[1] - span[0])) * inner
+  const shown = (s: number) => Math.min(Math.max(x(s), LEFT), w - RIGHT)
+  const rows = threads
+    .map(({ key, name }) => ({ key, name, found: take.findings.filter((f) => threadOf.get(f.kind) === key) }))
+    .filter(({ found }) => found.length > 0)
+  const missed = new Map(Object.entries(take.not_looked_for ?? {}))
+  const clean = threads.filter(
+    ({ key }) => !rows.some((r) => r.key === key) && kinds.some((k) => k.thread === key && !missed.has(k.key)),
+  )
+  const whole = Object.entries(
+    kinds.reduce<Record<string, string[]>>((all, kind) => {
+      const why = missed.get(kind.key)
+      if (why) (all[why] ??= []).push(kind.name.toLowerCase())
+      return all
+    }, {}),
+  )
+  const H = rows.length * ROW + 26
+  const told = rows.map(({ name, found }) => `${name}: ${found.map((f) => `at ${f.start_s.toFixed(1)} s`).join(', ')}`)
   return (
-    <section aria-label="What spoils takes" data-testid="threads" className="shrink-0 px-4">
+    <div data-testid="threads">
       <div ref={box}>
         <svg viewBox={`0 0 ${w} ${H}`} width={w} height={H} role="img" aria-label={`Threads. ${told.join('; ')}`}>
-          {(take.phrases ?? []).map(([from, to]) => (
-            <rect
-              key={from}
-              x={x(from)}
-              y={4}
-              width={Math.max(x(to) - x(from), 1)}
-              height={H - 26}
-              rx={4}
-              fill="var(--floor)"
-              opacity={0.55}
-            />
-          ))}
-          {THREADS.map(({ name, kinds, colour }, row) => {
+          {rows.map(({ key, name, found }, row) => {
             const y = 24 + row * ROW
-            const found = take.findings.filter((f) => kinds.includes(f.kind))
+            const colour = COLOURS[key] ?? 'var(--change)'
             return (
-              <g key={name}>
-                <text
-                  x={LEFT}
-                  y={y - 8}
-                  fontSize={12.5}
-                  fontWeight={found.length ? 650 : 400}
-                  style={{ fill: found.length ? 'var(--ink)' : 'var(--ink-2)' }}
-                >
+              <g key={key}>
+                <text x={LEFT} y={y - 8} fontSize={12.5} fontWeight={650} style={{ fill: 'var(--ink)' }}>
                   {name}
                 </text>
                 <path
-                  d={`M${LEFT} ${y}q${(w - LEFT) / 4} ${row % 2 ? 5 : -5} ${(w - LEFT - 20) / 2} 0t${(w - LEFT - 20) / 2} 0`}
+                  d={`M${LEFT} ${y}q${inner / 4} ${row % 2 ? 5 : -5} ${inner / 2} 0t${inner / 2} 0`}
                   fill="none"
                   stroke="var(--line-strong)"
                   strokeWidth={1.2}
                 />
-                {found.map((f) => (
-                  <g key={f.start_s}>
-                    {f.end_s - f.start_s > 0.4 ? (
-                      <path
-                        d={`M${x(f.start_s)} ${y}H${x(f.end_s)}`}
-                        stroke={colour}
-                        strokeWidth={4}
-                        strokeLinecap="round"
-                        opacity={0.7}
+                {found
+                  .filter((f) => f.end_s > span[0] && f.start_s < span[1])
+                  .map((f) => (
+                    <g key={`${f.kind} ${f.start_s} ${f.value}`}>
+                      {f.end_s - f.start_s > 0.02 * (span[1] - span[0]) ? (
+                        <path
+                          d={`M${shown(f.start_s)} ${y}H${shown(f.end_s)}`}
+                          stroke={colour}
+                          strokeWidth={4}
+                          strokeLinecap="round"
+                          opacity={0.7}
+                        />
+                      ) : null}
+                      <circle
+                        cx={shown(f.start_s)}
+                        cy={y}
+                        r={6.5}
+                        fill={colour}
+                        stroke="var(--paper)"
+                        strokeWidth={2}
                       />
-                    ) : null}
-                    <circle cx={x(f.start_s)} cy={y} r={6.5} fill={colour} stroke="var(--paper)" strokeWidth={2} />
-                  </g>
-                ))}
+                    </g>
+                  ))}
               </g>
             )
           })}
-          {Array.from({ length: Math.floor(seconds / 2) + 1 }, (_, i) => i * 2)
-            .filter((_, i, all) => all.length <= 12 || i % Math.ceil(all.length / 12) === 0)
-            .map((s) => (
-              <text key={s} x={x(s)} y={H - 3} fontSize={11.5} textAnchor="middle" style={{ fill: 'var(--ink-2)' }}>
-                {s} s
-              </text>
-            ))}
+          {atS > span[0] && atS < span[1] && atS > 0 ? (
+            <path d={`M${x(atS)} 0V${H - 18}`} stroke="var(--ink)" strokeWidth={1} opacity={0.5} />
+          ) : null}
+          {ticks(span).map((s) => (
+            <text key={s} x={x(s)} y={H - 3} fontSize={11.5} textAnchor="middle" style={{ fill: 'var(--ink-2)' }}>
+              {Number(s.toFixed(2))} s
+            </text>
+          ))}
         </svg>
       </div>
-      <p className="text-[0.82rem] text-ink-2">
-        A knot is where it was found. Nothing on a thread: looked for, not there. Shaded: your phrases.
+      <p className="text-[0.86rem] text-ink-2">
+        {clean.length ? (
+          <>
+            <strong className="font-semibold text-ink">Looked for, not there:</strong>{' '}
+            {clean.map((t) => t.name).join('; ')}.{' '}
+          </>
+        ) : null}
+        {whole.length ? (
+          <>
+            <strong className="font-semibold text-ink">Not looked for:</strong>{' '}
+            {whole.map(([why, names]) => `${names.join(', ')} (${why})`).join('; ')}.
+          </>
+        ) : null}
       </p>
-    </section>
+    </div>
   )
+}
+
+function ticks([from, to]: Span): number[] {
+  const rough = (to - from) / 9
+  const power = 10 ** Math.floor(Math.log10(rough))
+  const step = ([1, 2, 5, 10].find((m) => m * power >= rough) ?? 10) * power
+  const first = Math.ceil((from + 0.02 * (to - from)) / step) * step
+  return Array.from({ length: 14 }, (_, i) => first + i * step).filter((s) => s < to - 0.02 * (to - from))
 }

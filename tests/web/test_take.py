@@ -1,0 +1,95 @@
+"""Take on the page: a fault sung, found on its thread, played and looped by key, cured, compared, named and kept."""
+
+import json
+
+from playwright.sync_api import expect
+
+from .test_hush import bakery
+
+
+def sung(demo, room, *faults, seed=5):
+    asked = {"kind": "take", "faults": list(faults), "seed": seed}
+    return demo.post(f"/api/rooms/{room}/readings/rig", asked)
+
+
+def test_a_fault_is_sung_found_on_its_thread_and_two_takes_are_compared_blind(page, demo):
+    room = bakery(demo, "Sung with a fault")
+    page.goto(f"{demo.url}/rooms/{room}/take")
+    for fault in ("A lost moment", "Pop"):
+        page.get_by_role("button", name="Read: Test take").click()
+        page.get_by_role("radio", name="Practice rig").click()
+        page.get_by_label(fault, exact=True).check()
+        page.get_by_role("button", name="Let the rig record").click()
+        page.get_by_role("button", name="See what it says").click()
+        expect(page.get_by_test_id("take-found")).to_contain_text(fault)
+        expect(page.get_by_test_id("threads").locator("circle").first).to_be_visible()
+    blind = page.get_by_test_id("blind")
+    blind.get_by_role("button", name="Begin 10 trials").click()
+    blind.get_by_role("button", name="Play X").click()
+    for _ in range(10):
+        blind.get_by_role("button", name="X is A").click()
+    expect(blind.get_by_role("status")).to_contain_text("5 of 10 right")
+
+
+def test_the_recording_is_zoomed_and_gone_through_by_keys(page, demo):
+    room = bakery(demo, "By keys")
+    reading = sung(demo, room, "thump", seed=6)
+    page.goto(f"{demo.url}/rooms/{room}/take/reading/{reading['id']}")
+    recording = page.get_by_test_id("recording")
+    wave = recording.get_by_role("application")
+    expect(recording).to_contain_text("of 0:")
+    expect(wave.locator("path").first).to_be_attached()
+    wave.focus()
+    page.keyboard.press("n")
+    thump = next(f for f in reading["result"]["findings"] if f["kind"] == "thump")
+    expect(recording).to_contain_text(f"0:{thump['start_s']:04.1f}")
+    page.keyboard.press("+")
+    page.keyboard.press("+")
+    expect(wave).not_to_have_attribute("aria-label", "0:00.0 to 0:20.0 shown")
+    label = wave.get_attribute("aria-label")
+    assert f"{thump['start_s']:.0f}"[0] in label
+    page.keyboard.press("Home")
+    expect(wave).to_have_attribute("aria-label", __import__("re").compile(r"0:00\.0 to"))
+    expect(page.get_by_test_id("threads")).to_contain_text("Looked for, not there")
+    expect(page.get_by_test_id("threads")).to_contain_text("the backing track is not known")
+
+
+def test_two_takes_are_held_line_by_line_and_one_is_made_the_line(page, demo):
+    room = bakery(demo, "Line by line")
+    first, second = sung(demo, room, "dropout"), sung(demo, room, "pop")
+    page.goto(f"{demo.url}/rooms/{room}/take/reading/{first['id']}")
+    page.get_by_role("radio", name="Line by line").click()
+    lines = page.get_by_test_id("by-line")
+    expect(lines.get_by_role("listitem")).to_have_count(len(first["result"]["phrases"]), timeout=30_000)
+    expect(lines).to_contain_text("B is cleaner")
+    expect(lines).to_contain_text("A: A lost moment. B: Pop.")
+    page.get_by_role("radio", name="Against my line").click()
+    mine = page.get_by_test_id("against-mine")
+    mine.get_by_role("button", name="Make this take my line").click()
+    expect(mine.get_by_role("button", name="This take is your line")).to_be_disabled()
+    page.goto(f"{demo.url}/rooms/{room}/take/reading/{second['id']}")
+    page.get_by_role("radio", name="Against my line").click()
+    expect(page.get_by_test_id("against-mine")).to_contain_text("As your line was", timeout=30_000)
+
+
+def test_trials_stand_beside_what_was_predicted_and_the_take_is_named(page, demo):
+    room = bakery(demo, "Trials")
+    reading = sung(demo, room, "pop")
+    page.goto(f"{demo.url}/rooms/{room}/take/reading/{reading['id']}")
+    page.get_by_role("radio", name="Trials").click()
+    trials = page.get_by_test_id("trials")
+    expect(trials.get_by_role("row")).to_have_count(6, timeout=30_000)
+    trials.get_by_role("row", name="30 cm").get_by_role("button").click()
+    expect(trials.get_by_role("button", name="this take", exact=True)).to_be_visible()
+    page.get_by_role("radio", name="Name and keep").click()
+    keep = page.get_by_test_id("keep")
+    keep.get_by_label("Song").fill("Evening song")
+    keep.get_by_label("Section").fill("verse")
+    keep.get_by_role("button", name="Name it").click()
+    expect(keep.get_by_role("button", name="Name it")).to_be_disabled()
+    with page.expect_download() as told:
+        keep.get_by_role("link", name="Label track, plain text").click()
+    assert told.value.suggested_filename == "EveningSong-Verse-01.txt"
+    assert json.dumps(reading["result"]["findings"][0]["kind"])
+    page.get_by_role("radio", name="In the mix").click()
+    expect(page.get_by_test_id("in-the-mix").get_by_role("row")).to_have_count(4)
