@@ -179,3 +179,13 @@ def test_performer_and_microphone_come_out_in_the_boxes_own_frame():
     moved["arrangements"][0]["microphone"]["at"] = [3.9, 0.3, 1.45]
     room = read_room(moved)
     assert arrangement_of(room, room.arrangements[0], room_of(room)).performer.at == pytest.approx((1.1, 0.9, 1.5))
+
+
+def test_an_opening_of_a_kind_nobody_knows_lets_sound_in_as_a_window_does():
+    def ways(kind):
+        opening = {"kind": kind, "surface": "wall-1", "x_m": 0.5, "z_m": 0.9, "width_m": 1.0, "height_m": 1.0}
+        shape = {"plan": [[0, 0], [3, 0], [3, 2.5], [0, 2.5]], "ceiling": {"kind": "flat", "height_m": 2.4}}
+        room = {"format": "keen-quiet/room", "version": 1, "name": "Odd", "shape": shape, "openings": [opening]}
+        return [way.share for way in room_of(read_room(room)).ways]
+
+    assert ways("") == ways("window")

@@ -69,7 +69,8 @@ def _opening(frame: Frame, opening: OpeningDoc, key: str) -> Iterator[Way]:
 
     stands_open = _OPEN[opening.state]
     leaf = "leaf" if opening.kind == "door" else "pane"
-    share = np.array(leaf_share(_LEAF.get((opening.kind, opening.make), _LEAF[opening.kind, None])))
+    known = "door" if opening.kind == "door" else "window"  # of any other kind is a hole with a pane in it
+    share = np.array(leaf_share(_LEAF.get((known, opening.make), _LEAF[known, None])))
     share = (1 - stands_open) * share + stands_open
     middle = at((u0 + u1) / 2, (v0 + v1) / 2)
     yield Way(f"{key}.{leaf}", leaf, face, width * height, tuple(float(s) for s in share), middle)

@@ -231,7 +231,7 @@ def _mono_loss(take: Take, rng: np.random.Generator) -> Take:
     """A widened sound: the other side is turned over in part, and blurred for the rest."""
     blur = np.concatenate([np.zeros(int(0.04 * RATE_HZ)), rng.standard_normal(int(0.06 * RATE_HZ))])
     blurred = scipy.signal.oaconvolve(take.samples, blur / np.linalg.norm(blur))[: len(take.dry)]
-    other = -0.42 * take.samples + 0.9 * blurred
+    other = -0.5 * take.samples + 0.87 * blurred
     return _chain(take, np.stack([take.samples, other]), _whole(take, "mono_loss"))
 
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from types import MappingProxyType
 from typing import Final
@@ -31,6 +31,8 @@ from keenquiet.core.types import BoolArray, FloatArray
 
 WORKERS: Final = 2
 _TOO_QUIET_DBFS: Final = -24.0
+_PUFF_HZ: Final = 40.0
+_DEEP_DB: Final = -4.0  # of a burst, below 62 Hz: a puff has nearly all there
 _NEAR_S: Final = 0.03  # of a cut: its edges are no clicks of their own
 # what else accounts for something that stirs: told once
 _EXPLAINED: Final[Mapping[str, frozenset[str]]] = MappingProxyType(
@@ -103,8 +105,10 @@ def findings_of(heard: Heard) -> tuple[Finding, ...]:
         found += [c for c in clicked.result() if not any(_near(c, f) for f in cut)]
         stirs = stirred.result()
         beat = click_track(heard.moments, phrases, seconds)
-        # a puff comes with a word: what is low in a pause is a thump
-        found = [f for f in found if f.kind != "pop" or not any(_near(f, s) for s in stirs if s.kind == "thump")]
+        # both are low: a puff of breath lies below 60 Hz, a desk or a stand rings above it
+        found = [f for f in found if f.kind != "pop" or f.f_hz is not None or not _met(f, stirs, "thump")]
+        stirs = [s for s in stirs if s.kind != "thump" or not _met(s, found, "pop")]
+        found = [replace(f, f_hz=None) if f.kind == "pop" else f for f in found]
         found += [*past.result(), *beat, *_told_once(under.result(), [*found, *beat], stirs)]
         known = {f.kind for f in found}
         found += [s for s in stirs if not known & _EXPLAINED.get(s.kind, frozenset())]
@@ -158,7 +162,15 @@ def _pops(heard: Heard) -> list[Finding]:
             if all(other.jump_db < pop.jump_db for other in near):
                 pops = [other for other in pops if other not in near] + [pop]
     return [
-        Finding("pop", p.start_s, p.end_s, p.jump_db, "dB", float(np.clip(0.5 + (p.jump_db - 12) / 24, 0.5, 0.95)))
+        Finding(
+            "pop",
+            p.start_s,
+            p.end_s,
+            p.jump_db,
+            "dB",
+            float(np.clip(0.5 + (p.jump_db - 12) / 24, 0.5, 0.95)),
+            _PUFF_HZ if p.deep_db > _DEEP_DB else None,
+        )
         for p in pops
     ]
 
@@ -169,6 +181,11 @@ def _told_once(under: list[Finding], found: list[Finding], stirs: list[Finding])
     turned = bool(known & {"jump", "gate", "auto_gain", "compressed", "click_track"})
     under = [f for f in under if f.kind != "noise" or not any(_near(f, s) for s in stirs)]
     return [f for f in under if not (turned and f.kind in ("seam", "noise"))]
+
+
+def _met(one: Finding, others: Sequence[Finding], kind: str) -> bool:
+    """Whether something of a kind was found at the same place."""
+    return any(_near(one, other) for other in others if other.kind == kind)
 
 
 def _near(one: Finding, other: Finding) -> bool:

@@ -26,13 +26,14 @@ _UNDER_VOICE_DB: Final = -12.0  # a burst this far under the loud parts is not h
 @dataclass(frozen=True, slots=True)
 class Pop:
     """start, end [s]; jump over the low end around it [dB]; level of the burst against the loud parts of the voice
-    [dB].
+    [dB]; of it below 62 Hz [dB].
     """
 
     start_s: float
     end_s: float
     jump_db: float
     level_db: float
+    deep_db: float
 
 
 def find_pops(samples: FloatArray, sample_rate_hz: float, moments: Moments) -> tuple[Pop, ...]:
@@ -67,10 +68,11 @@ def find_pops(samples: FloatArray, sample_rate_hz: float, moments: Moments) -> t
         start = max(int(first) - aside, 0)
         # a low note's attack jumps too, but at its own pitch: a puff has more below that
         deep = _burst_level(slow[start * hop : (int(last) + aside) * hop], rate, hop, _DEEP_HZ)
-        if float(np.max(deep[first - start : last - start], initial=-200.0)) < float(low[top]) + _DEEP_DB:
+        below = float(np.max(deep[first - start : last - start], initial=-200.0)) - float(low[top])
+        if below < _DEEP_DB or (last - first) * _HOP_S > _LONGEST_S:
             continue
-        if (last - first) * _HOP_S <= _LONGEST_S:
-            found.append(Pop(float(first * _HOP_S), float(last * _HOP_S), float(jump[top]), float(low[top] - voice)))
+        edges_s = float(first * _HOP_S), float(last * _HOP_S)
+        found.append(Pop(*edges_s, float(jump[top]), float(low[top] - voice), below))
     return tuple(found)
 
 

@@ -13,6 +13,7 @@ _BAND_HZ: Final = (80.0, 2000.0)
 _LONGEST_MS: Final = 30.0
 _LEAST_MS: Final = 0.3
 _ALIKE: Final = 0.6
+_TURNED: Final = 0.75  # a channel turned over is the other still; a widened one is in part
 _LOSS_DB: Final = 2.0  # of the sum, against 0 of two that have nothing in common
 _PART_S: Final = 30.0
 
@@ -67,7 +68,7 @@ def channel_findings(channels: tuple[FloatArray, ...], sample_rate_hz: float, se
         return [Finding("twin", 0.0, seconds, 0.0, "", 0.95)]
     if abs(found.likeness) >= _ALIKE and abs(found.late_ms) >= _LEAST_MS:
         return [Finding("delay", 0.0, seconds, found.late_ms, "ms", 0.9)]
-    if found.likeness < -_ALIKE:
+    if found.likeness < -_TURNED:
         return [Finding("polarity", 0.0, seconds, found.mono_loss_db, "dB", 0.95)]
     if found.mono_loss_db >= _LOSS_DB:
         return [Finding("mono_loss", 0.0, seconds, found.mono_loss_db, "dB", 0.8)]
