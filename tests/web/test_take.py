@@ -1,6 +1,8 @@
 """Take on the page: a fault sung, found on its thread, played and looped by key, cured, compared, named and kept."""
 
 import json
+import re
+import urllib.request
 
 from playwright.sync_api import expect
 
@@ -8,8 +10,11 @@ from .test_hush import bakery
 
 
 def sung(demo, room, *faults, seed=5):
-    asked = {"kind": "take", "faults": list(faults), "seed": seed}
-    return demo.post(f"/api/rooms/{room}/readings/rig", asked)
+    """A take of the simulated performer in this room."""
+    asked = json.dumps({"kind": "take", "faults": list(faults), "seed": seed}).encode()
+    address = f"{demo.url}/api/rooms/{room}/readings/rig"
+    with urllib.request.urlopen(urllib.request.Request(address, asked, {"content-type": "application/json"})) as answer:
+        return json.loads(answer.read())
 
 
 def test_a_fault_is_sung_found_on_its_thread_and_two_takes_are_compared_blind(page, demo):
@@ -45,11 +50,9 @@ def test_the_recording_is_zoomed_and_gone_through_by_keys(page, demo):
     expect(recording).to_contain_text(f"0:{thump['start_s']:04.1f}")
     page.keyboard.press("+")
     page.keyboard.press("+")
-    expect(wave).not_to_have_attribute("aria-label", "0:00.0 to 0:20.0 shown")
-    label = wave.get_attribute("aria-label")
-    assert f"{thump['start_s']:.0f}"[0] in label
+    expect(wave).not_to_have_attribute("aria-label", re.compile(r"0:00\.0 to 0:1\d"))
     page.keyboard.press("Home")
-    expect(wave).to_have_attribute("aria-label", __import__("re").compile(r"0:00\.0 to"))
+    expect(wave).to_have_attribute("aria-label", re.compile(r"0:00\.0 to"))
     expect(page.get_by_test_id("threads")).to_contain_text("Looked for, not there")
     expect(page.get_by_test_id("threads")).to_contain_text("the backing track is not known")
 
@@ -90,6 +93,5 @@ def test_trials_stand_beside_what_was_predicted_and_the_take_is_named(page, demo
     with page.expect_download() as told:
         keep.get_by_role("link", name="Label track, plain text").click()
     assert told.value.suggested_filename == "EveningSong-Verse-01.txt"
-    assert json.dumps(reading["result"]["findings"][0]["kind"])
     page.get_by_role("radio", name="In the mix").click()
     expect(page.get_by_test_id("in-the-mix").get_by_role("row")).to_have_count(4)

@@ -16,7 +16,7 @@ from keenquiet.core.take.phrases import Span
 from keenquiet.core.types import BoolArray, FloatArray
 
 _RISES_DB: Final = 9.0  # over the pause's own floor
-_LOW_RISES_DB: Final = 14.0  # of the low end, which wanders by itself
+_LOW_RISES_DB: Final = 16.0  # of the low end, which wanders by itself
 _JOINED: Final = 4  # moments of a lull within one event
 _CLEAR_S: Final = 0.16  # after a phrase: its own end
 _CORE_DB: Final = 9.0
@@ -35,7 +35,7 @@ _ROW: Final = 3  # ticks that make a row
 _ROW_S: Final = 2.5
 _LIPS_S: Final = 0.03
 # under the performance, from which each is told: what ten decibels of squeezing make plain (our estimates)
-_HEARD_DB: Final = {"breath": -24.0, "lips": -34.0, "thump": -24.0, "cloth": -32.0, "chair": -32.0, "keys": -32.0}
+_HEARD_DB: Final = {"breath": -24.0, "lips": -34.0, "thump": -18.0, "cloth": -32.0, "chair": -32.0, "keys": -32.0}
 
 
 @dataclass(frozen=True)

@@ -27,7 +27,11 @@ const BENCHES = [
 ] as const
 type Key = (typeof BENCHES)[number]['key']
 
-const minus = (value: number, digits = 1) => value.toFixed(digits).replace(/^-(?=0\.?0*$)/, '').replace('-', '−')
+const minus = (value: number, digits = 1) =>
+  value
+    .toFixed(digits)
+    .replace(/^-(?=0\.?0*$)/, '')
+    .replace('-', '−')
 const signed = (value: number, digits = 1) => `${Number(value.toFixed(digits)) > 0 ? '+' : ''}${minus(value, digits)}`
 
 /** What can be done with a take besides listening to it, one at a time. */
