@@ -27,6 +27,7 @@ export function TakeSide() {
           <Found id={reading.id} seconds={reading.seconds} take={reading.result} />
           <Sections take={reading.result} />
           <Figures take={reading.result} simulated={reading.simulated} />
+          <MovesAgainst take={reading.result} />
         </>
       ) : null}
       <TakeReading form="take" />
@@ -65,7 +66,6 @@ function Found({ id, seconds, take }: { id: Reading['id']; seconds: number; take
       .filter((f) => findings.find((k) => k.key === f.kind)?.group === key)
       .sort((a, b) => order.indexOf(a.kind) - order.indexOf(b.kind) || a.start_s - b.start_s),
   })).filter((g) => g.found.length > 0)
-  const marks = [...new Set(take.findings.flatMap((f) => MARK_OF[f.kind] ?? []))]
   return (
     <section data-testid="take-found">
       <h2 className="text-[1.1rem]">{take.keep_words || 'Found, worst first'}</h2>
@@ -113,13 +113,14 @@ function Found({ id, seconds, take }: { id: Reading['id']; seconds: number; take
           </div>
         ))
       )}
-      {marks.length ? (
-        <div className="mt-2">
-          <NextMoves title="Moves against it, in this room" against={marks} most={3} />
-        </div>
-      ) : null}
     </section>
   )
+}
+
+/** The cures that this room offers: tried, done and proved like all other moves. */
+function MovesAgainst({ take }: { take: ResultOf<'take'> }) {
+  const marks = [...new Set(take.findings.flatMap((f) => MARK_OF[f.kind] ?? []))]
+  return marks.length ? <NextMoves title="Moves against it, in this room" against={marks} most={3} /> : null
 }
 
 /** Nothing arrives: what to ask first. */
