@@ -220,7 +220,7 @@ function AgainstMine({ take }: { take: Take }) {
       ) : null}
       {data?.findings.map((f) => (
         <p key={f.kind} className="mt-1 text-[0.88rem] text-change">
-          {f.cure}
+          {f.cure.replace(/-(?=\d)/g, '−')}
         </p>
       ))}
       <BackingBleed take={take} />

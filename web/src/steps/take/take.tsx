@@ -100,7 +100,7 @@ function Found({ id, seconds, take }: { id: Reading['id']; seconds: number; take
                         label={`${f.kind} at ${f.start_s.toFixed(1)} seconds`}
                       />
                     </div>
-                    <p className="text-[0.86rem] text-change">{f.cure}</p>
+                    <p className="text-[0.86rem] text-change">{f.cure.replace(/-(?=\d)/g, '−')}</p>
                   </li>
                 )
               })}
