@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+import pyloudnorm
 import pyroomacoustics as pra
 import skfem
 from scipy import signal
@@ -20,7 +21,7 @@ from keenquiet.core.judge.candidate import Limits
 from keenquiet.core.judge.forecast import SOLID_TOP_HZ, SUPPORT, Acoustics, forecast
 from keenquiet.core.judge.moves import next_moves
 from keenquiet.core.judge.wanted import PURPOSES
-from keenquiet.core.read.figures import read_sweep
+from keenquiet.core.read.figures import read_sweep, read_take
 from keenquiet.core.read.sweep import SweepSpec, exponential_sweep
 from keenquiet.core.room.shape import Ceiling, Shape
 from keenquiet.core.waves import rigid
@@ -32,6 +33,7 @@ from keenquiet.core.waves.solid_modes import SolidModes, column_mesh
 from keenquiet.demo.scenario import bakery_room
 from keenquiet.documents.convert import arrangement_of, read_room, room_of, scenario_of
 from keenquiet.rig.recorder import RigSettings, record
+from keenquiet.rig.singer import sung_take
 from keenquiet.service.answers.forecast import forecast_answer
 from keenquiet.service.candidates import box_document
 from keenquiet.service.predict import predict
@@ -177,6 +179,15 @@ def main() -> None:
         np.median(timed(lambda: read_sweep(recording[None], 48_000))),
         "plain numpy: division, filters, integrals only",
         np.median(timed(lambda: plain_sweep(recording))),
+    )
+    sung = np.concatenate([sung_take(seed=seed, phrases=12).samples for seed in range(14)])[: 300 * 48_000]
+    song = sung.astype(np.float32)[None]  # as it comes out of a file
+    row(
+        "five minutes of a take, all findings",
+        "< 3 s",
+        np.median(timed(lambda: read_take(song, 48_000), 3)),
+        "pyloudnorm: loudness alone",
+        np.median(timed(lambda: pyloudnorm.Meter(48_000).integrated_loudness(sung), 3)),
     )
     row(
         "drag a mark: all four marks, p95",
