@@ -54,7 +54,7 @@ def test_a_take_is_held_against_ones_line_and_another_take_and_named(client, roo
     lines = client.get(f"/api/readings/{first}/by-line/{second}").json()
     assert len(lines["lines"]) >= 4
     assert all(abs(line["gain_db"]) < 0.1 for line in lines["lines"])
-    client.patch(f"/api/readings/{second}", json={"tags": ["Evening song", "verse"]})
+    client.patch(f"/api/readings/{second}", json={"tags": ["line", "Evening song", "verse", "distance:30cm"]})
     client.patch(f"/api/readings/{first}", json={"tags": ["Evening song", "verse"]})
     names = [
         client.get(f"/api/readings/{one}/labels.txt").headers["content-disposition"].split('"')[1]

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Query, Response, UploadFile
 from fastapi.responses import FileResponse
 
 from keenquiet.api.asks import ErrorAnswer
-from keenquiet.api.deps import DataFolder, listening
+from keenquiet.api.deps import DataFolder, content_of, listening
 from keenquiet.documents.plain import shown_name
 from keenquiet.service import readings, take_page, takes, trials
 from keenquiet.service.answers.takes import AgainstAnswer, BleedAnswer, LinesAnswer, TrialsAnswer, WaveAnswer
@@ -31,8 +31,8 @@ def read_by_line(data: DataFolder, reading_id: str, other_id: str) -> LinesAnswe
 @router.post("/readings/{reading_id}/bleed")
 def read_bleed(data: DataFolder, reading_id: str, file: UploadFile) -> BleedAnswer:
     """How loud a backing track, sent along, is in a take."""
-    with listening():
-        return takes.bleed_in(data, reading_id, file.file.read(), shown_name(file.filename or "backing"))
+    with listening(), content_of(file) as content:
+        return takes.bleed_in(data, reading_id, content, shown_name(file.filename or "backing"))
 
 
 @router.get("/readings/{reading_id}/wave")

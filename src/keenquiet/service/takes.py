@@ -4,6 +4,7 @@ import csv
 import io
 import re
 from math import gcd
+from pathlib import Path
 from typing import Final
 
 import numpy as np
@@ -134,19 +135,27 @@ def found_fields(found: Finding) -> dict[str, float | str]:
 
 def _read(audio: Audio, *, rate_hz: float | None = None) -> tuple[TakeLevels, FloatArray]:
     """Levels and the loudest channel of a take, brought to another sample rate when asked. Raises InputError."""
-    samples = np.asarray(loudest_channel(audio), dtype=float)
-    rate = audio.sample_rate_hz
-    if rate_hz is not None and rate_hz != rate:
-        common = gcd(round(rate_hz), round(rate))
-        samples = scipy.signal.resample_poly(samples, round(rate_hz) // common, round(rate) // common)
-        rate = rate_hz
+    rate = audio.sample_rate_hz if rate_hz is None else rate_hz
+    samples = _at_rate(audio, rate)
     try:
         return take_levels(samples, rate, bits=audio.bits), samples
     except MeasurementError as exc:
         raise InputError("file", *error_words(exc)) from exc
 
 
-def bleed_in(data: Data, reading_id: str, content: bytes, name: str) -> BleedAnswer:
+def _at_rate(audio: Audio, rate_hz: float) -> FloatArray:
+    """The loudest channel at a sample rate, (n,)."""
+    samples: FloatArray = np.asarray(loudest_channel(audio), dtype=float)
+    if rate_hz == audio.sample_rate_hz:
+        return samples
+    common = gcd(round(rate_hz), round(audio.sample_rate_hz))
+    at_rate: FloatArray = scipy.signal.resample_poly(
+        samples, round(rate_hz) // common, round(audio.sample_rate_hz) // common
+    )
+    return at_rate
+
+
+def bleed_in(data: Data, reading_id: str, content: bytes | Path, name: str) -> BleedAnswer:
     """How loud a backing track is in a take."""
     return bleed_answer(sound_of(data, take_row(data, reading_id)), decode_apart(content, name))
 
@@ -154,11 +163,7 @@ def bleed_in(data: Data, reading_id: str, content: bytes, name: str) -> BleedAns
 def bleed_answer(take: Audio, backing: Audio) -> BleedAnswer:
     """Contract of `analyse take --backing`."""
     levels, samples = _read(take)
-    known = np.asarray(loudest_channel(backing), dtype=float)
-    if backing.sample_rate_hz != take.sample_rate_hz:
-        common = gcd(round(take.sample_rate_hz), round(backing.sample_rate_hz))
-        up, down = round(take.sample_rate_hz) // common, round(backing.sample_rate_hz) // common
-        known = scipy.signal.resample_poly(known, up, down)
+    known = _at_rate(backing, take.sample_rate_hz)
     found = bleed_of(samples, known, take.sample_rate_hz, levels.phrases, active_dba=levels.active_dba)
     told = bleed_findings(found, take.seconds)
     if found is None:
@@ -276,16 +281,21 @@ def take_name(data: Data, row: Reading) -> str:
     """SONG-SECTION-NN: the first two tags, and the number among all takes so tagged, binned ones too: no name comes
     twice.
     """
-    told = [re.sub(r"[^\w]+", "", tag.title()) for tag in row.tags if tag != "line"]
+    told = [re.sub(r"[^\w]+", "", tag.title()) for tag in _song_and_section(row)]
     song, section = ([*told, *["Take", "All"][len(told) :]])[:2]
     alike = sorted(
         (other.taken_at, other.id)
         for binned in (False, True)
         for other in reading_rows(data, row.room_id, binned=binned)
-        if kind_named(other.kind).form == "take" and [t for t in other.tags if t != "line"][:2] == row.tags[:2]
+        if kind_named(other.kind).form == "take" and _song_and_section(other) == _song_and_section(row)
     )
     number = 1 + next((i for i, (_, other_id) in enumerate(alike) if other_id == row.id), 0)
     return f"{song}-{section}-{number:02d}"
+
+
+def _song_and_section(row: Reading) -> list[str]:
+    """Tags that name a take: neither the mark of one's own line nor a step of a series."""
+    return [tag for tag in row.tags if tag != "line" and ":" not in tag][:2]
 
 
 def latency_answer(played: Audio, recorded: Audio) -> LatencyAnswer:

@@ -28,7 +28,6 @@ _ALIKE_DB: Final = 4.0
 _RISES_DB: Final = 1.8
 _SHARE: Final = 0.6  # of the pauses
 _STILL: Final = 0.22  # of a rise: what goes on so long is automatic gain
-_SURE_DB: Final = 6.0  # over its own scatter around the rise
 
 
 def automatic(moments: Moments, phrases: tuple[Span, ...], seconds: float) -> list[Finding]:
