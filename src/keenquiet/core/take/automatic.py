@@ -18,7 +18,7 @@ from keenquiet.core.types import FloatArray
 
 _LEAST_PAUSES: Final = 3
 _STOPPED_S: Final = 0.12  # after a phrase: the voice itself has stopped
-_LEAST_S: Final = 0.4
+_LEAST_S: Final = 0.3
 _OPENS_S: Final = 0.15  # before the next phrase
 _SHUTS_DB: Final = 10.0
 _AT_ONCE: Final = 4  # moments in which a gate shuts
@@ -27,7 +27,12 @@ _EVEN_DB: Final = 3.0
 _ALIKE_DB: Final = 4.0
 _RISES_DB: Final = 1.8
 _SHARE: Final = 0.6  # of the pauses
-_STILL: Final = 0.22  # of a rise: what goes on so long is automatic gain
+_SLOW_S: Final = 0.45  # time constant from which it is automatic gain
+_TAUS_S: Final = np.geomspace(0.05, 3.0, 30)
+_LEAST_RUN: Final = 20  # moments
+_ROW_RISES_DB: Final = 1.0
+_EARLY: Final = 0.35  # of a rise, that has come by the middle of it
+_UNTOLD: Final = 0.5  # of the scatter, that a fit may leave
 
 
 def automatic(moments: Moments, phrases: tuple[Span, ...], seconds: float) -> list[Finding]:
@@ -46,21 +51,11 @@ def automatic(moments: Moments, phrases: tuple[Span, ...], seconds: float) -> li
         # a room's tone is the same before each shutting, and what a gate leaves after; notes and tails are not
         if max(float(before.std()), float(after.std())) < _ALIKE_DB:
             return [Finding("gate", 0.0, seconds, float(np.median(before - after)), "dB", 0.7)]
-    rise = _rise(_usual_run(runs))
+    rise = _rise(runs)
     if rise is None:
         return []
-    by, still = rise
-    return [Finding("compressed" if still < _STILL else "auto_gain", 0.0, seconds, by, "dB", 0.6)]
-
-
-def _usual_run(runs: list[FloatArray]) -> FloatArray:
-    """The middle of all pauses, moment by moment from their beginning, as long as most of them last."""
-    longest = sorted(len(run) for run in runs)[-max(_LEAST_PAUSES, round(_SHARE * len(runs)))]
-    columns = np.full((len(runs), longest), np.nan)
-    for row, run in zip(columns, runs, strict=True):
-        row[: min(len(run), longest)] = run[:longest]
-    usual: FloatArray = np.nanmedian(columns, axis=0)
-    return usual
+    by, takes_s = rise
+    return [Finding("compressed" if takes_s < _SLOW_S else "auto_gain", 0.0, seconds, by, "dB", 0.6)]
 
 
 def _shut_db(run: FloatArray) -> tuple[float, float] | None:
@@ -81,18 +76,43 @@ def _shut_db(run: FloatArray) -> tuple[float, float] | None:
     return None
 
 
-def _rise(run: FloatArray) -> tuple[float, float] | None:
-    """By how much a level rises after its lowest moment, and which share of that in its last two fifths; None where it
-    does not rise.
+def _rise(runs: list[FloatArray]) -> tuple[float, float] | None:
+    """By how much pauses' levels rise [dB], and the time constant of it [s]; None where they do not rise alike.
+
+    Fitted is y = c - a exp(-t / tau), each pause with its own end c, all with the same a and tau: what turns the level
+    lets go alike after each phrase, whatever noise a pause has besides.
+    """
+    rows = [row for row in (_after_the_lowest(run) for run in runs) if row is not None]
+    if len(rows) < max(_LEAST_PAUSES, _SHARE * len(runs)):
+        return None
+    time = [(first + np.arange(len(level))) * HOP_S for first, level in rows]
+    told = np.concatenate([level - level.mean() for _, level in rows])
+    best: tuple[float, float, float] | None = None
+    for tau in _TAUS_S:
+        shape = np.concatenate([part - part.mean() for part in (-np.exp(-t / tau) for t in time)])
+        by = float(shape @ told / (shape @ shape))
+        rest = float(np.sum((told - by * shape) ** 2))
+        if best is None or rest < best[0]:
+            best = (rest, by, float(tau))
+    assert best is not None
+    rest, by, tau = best
+    first, last = (float(np.median([t[which] for t in time])) for which in (0, -1))
+    rise = by * float(np.exp(-first / tau) - np.exp(-last / tau))
+    if rise < _RISES_DB or rest > _UNTOLD * float(told @ told):
+        return None
+    return rise, tau
+
+
+def _after_the_lowest(run: FloatArray) -> tuple[int, FloatArray] | None:
+    """A pause from its lowest moment, where the room has faded; None where it then hardly rises, or only at its end as
+    before a breath.
     """
     smooth = scipy.ndimage.uniform_filter1d(run, 7)
     lowest = int(np.argmin(smooth[: max(len(smooth) // 2, 1)]))
-    rest = smooth[lowest:]
-    if len(rest) < 20:
+    level = smooth[lowest:]
+    if len(level) < _LEAST_RUN:
         return None
-    rise = float(np.median(rest[-max(len(rest) // 6, 5) :])) - float(rest[0])
-    rank = scipy.stats.spearmanr(np.arange(len(rest)), rest).statistic
-    if rise < _RISES_DB or rank < 0.7:
-        return None
-    late = float(rest[-1]) - float(rest[round(0.6 * len(rest))])
-    return rise, late / rise
+    third = len(level) // 3
+    whole = float(np.median(level[-third:]) - level[0])
+    early = float(np.median(level[third : 2 * third]) - level[0])
+    return (lowest, level) if whole > _ROW_RISES_DB and early > _EARLY * whole else None

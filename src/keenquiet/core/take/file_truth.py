@@ -12,14 +12,13 @@ _SEGMENT: Final = 4096
 _MOST_S: Final = 60.0
 _NOTHING: Final = 1e-13  # mean square of digital silence and a last bit
 _SIDE_HZ: Final = 400.0
-_GAP_HZ: Final = 300.0
 _QUIETEST: Final = 8
-_CLIFF_DB: Final = 22.0
+_CLIFFS: Final = ((300.0, 22.0), (1200.0, 34.0))  # width [Hz] and depth [dB]: a sharp filter, and a common one
 _FLAT_DB: Final = 9.0  # of what lies before a cliff: it ends, it does not roll off
 _LOWEST_HZ: Final = 3300.0
 _LOSSY_HZ: Final = 12_500.0  # lower cliffs are those of a lower rate
 _HIGHEST_HZ: Final = 20_600.0  # every converter's own filter lies above
-_LEAST_OVER_DB: Final = -150.0  # density below which nothing is there to end [1/Hz]
+_LEAST_OVER_DB: Final = -155.0  # density below which nothing is there to end [1/Hz]
 
 
 def file_findings(samples: FloatArray, sample_rate_hz: float, *, bits: int | None) -> list[Finding]:
@@ -55,7 +54,16 @@ def ends_at_hz(samples: FloatArray, sample_rate_hz: float) -> float | None:
     f_hz = np.fft.rfftfreq(_SEGMENT, 1 / sample_rate_hz)
     level = 10 * np.log10(spectra.mean(axis=0) / (0.375 * _SEGMENT * sample_rate_hz / 2) + 1e-22)
     step = float(f_hz[1])
-    side, gap = (max(round(width / step), 3) for width in (_SIDE_HZ, _GAP_HZ))
+    for gap_hz, cliff_db in _CLIFFS:
+        found = _cliff_hz(level, step, gap_hz, cliff_db, sample_rate_hz)
+        if found is not None:
+            return found
+    return None
+
+
+def _cliff_hz(level: FloatArray, step: float, gap_hz: float, cliff_db: float, sample_rate_hz: float) -> float | None:
+    """Where levels, one each `step` Hz, fall by the most within a gap, both sides even; None where by too little."""
+    side, gap = (max(round(width / step), 3) for width in (_SIDE_HZ, gap_hz))
     middle = scipy.ndimage.median_filter(level, size=2 * (side // 2) + 1, mode="nearest")
     best: tuple[float, int] | None = None
     for at in range(round(_LOWEST_HZ / step), min(round(min(_HIGHEST_HZ, 0.46 * sample_rate_hz) / step), len(level))):
@@ -63,14 +71,9 @@ def ends_at_hz(samples: FloatArray, sample_rate_hz: float) -> float | None:
             continue
         before, after = float(middle[at - side // 2]), float(middle[at + gap + side // 2])
         even = abs(before - float(middle[at - 2 * side])) < _FLAT_DB
-        if (
-            before - after >= _CLIFF_DB
-            and even
-            and before > _LEAST_OVER_DB
-            and (best is None or before - after > best[0])
-        ):
+        if before - after >= cliff_db and even and before > _LEAST_OVER_DB and (not best or before - after > best[0]):
             best = (before - after, at)
-    return None if best is None else float(f_hz[best[1]])
+    return None if best is None else best[1] * step
 
 
 def true_bits(samples: FloatArray, bits: int) -> int | None:

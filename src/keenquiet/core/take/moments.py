@@ -66,7 +66,9 @@ def moments_of(samples: FloatArray, sample_rate_hz: float) -> Moments:
     bands = [(f_hz >= low) & (f_hz < min(high, top)) for low, high in BANDS_HZ.values()]
     loudness = 10 ** (np.maximum(a_weighting_db(np.maximum(f_hz, 1.0)), -100.0) / 10)
     weights = np.stack([*bands, loudness], axis=1)
-    padded = np.concatenate([np.zeros(length // 2), samples, np.zeros(length + hop)]).astype(np.float32)
+    # an offset would leak into the lowest band
+    level = samples - np.mean(samples) if len(samples) else samples
+    padded = np.concatenate([np.zeros(length // 2), level, np.zeros(length + hop)]).astype(np.float32)
     frames = np.lib.stride_tricks.sliding_window_view(padded, length)[hop // 2 :: hop][:count]
     power = np.empty((count, weights.shape[1]))
     for first in range(0, count, _AT_ONCE):

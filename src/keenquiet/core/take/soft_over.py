@@ -1,13 +1,17 @@
 """Soft overload: tops that are pressed rather than cut, the more the louder it is played.
 
-A round wave spends half of the time that it lies within 4 d of its top within d of it. What is pressed spends more of
-it there; told only where quieter passages of the same take are round, so that a bright, square or mastered sound, which
-is so at every level, is none.
+Held against each other are loud and quieter moments of the same note and vowel: who plays louder plays brighter, and
+the tops rise by more than the mean; pressed tops rise by less. Told only where quieter passages of the same take are
+round, so that a bright, square or mastered sound, which is so at every level, is none.
+
+Where no loud moment has a quieter one like it, the shape of the tops decides: a round wave spends half of the time that
+it lies within 4 d of its top within d of it, what is pressed spends more.
 """
 
 from typing import Final
 
 import numpy as np
+import scipy
 
 from keenquiet.core.take.finding import Finding
 from keenquiet.core.types import BoolArray, FloatArray
@@ -21,6 +25,16 @@ _PRESSED: Final = 0.53  # of its most pressed quarter: a sine half of the time, 
 _MORE: Final = 0.1  # than in quieter passages
 _CREST_DB: Final = 3.8  # a sine 3.0, a voice 5 to 10
 _LOST_DB: Final = 1.5
+_QUIETER_DB: Final = (7.0, 26.0)  # under the loudest, of moments to hold against
+_STEADY_DB: Final = 5.0  # from one moment to the next
+_VOICED: Final = 0.5  # of the self-likeness one period later
+_PITCH_HZ: Final = (75.0, 800.0)
+_OCTAVES: Final = 1 / 8  # of the pitches of moments that are held against each other
+_BANDS_HZ: Final = ((80.0, 400.0), (400.0, 900.0), (900.0, 2000.0))
+_BALANCE_DB: Final = (4.0, 6.0)  # of the upper bands against the lowest, likewise
+_LEAST_MATCHED: Final = 8
+_MATCHED_LOST_DB: Final = 0.8
+_MATCHED_SHARE: Final = 0.66
 
 
 def soft_over(samples: FloatArray, sample_rate_hz: float) -> list[Finding]:
@@ -34,18 +48,70 @@ def soft_over(samples: FloatArray, sample_rate_hz: float) -> list[Finding]:
     middle: BoolArray = np.asarray((level < top - _MIDDLE_DB[0]) & (level > top - _MIDDLE_DB[1]))
     if np.count_nonzero(loud) < _LEAST or np.count_nonzero(middle) < 2 * _LEAST:
         return []
+    lost = _lost_matched_db(frames, level - top, sample_rate_hz)
+    if len(lost) >= _LEAST_MATCHED:
+        by, sure = float(np.median(lost)), 0.7
+        if by < _MATCHED_LOST_DB or np.mean(lost > 0) < _MATCHED_SHARE:
+            return []
+    else:
+        shaped = _lost_by_shape_db(frames, peak, loud, middle)
+        if shaped is None:
+            return []
+        by, sure = shaped, 0.5
+    places = np.flatnonzero(loud) * _FRAME_S
+    return [
+        Finding("soft_over", float(part[0]), float(part[-1]) + _FRAME_S, by, "dB", sure)
+        for part in np.split(places, np.flatnonzero(np.diff(places) > 1.0) + 1)
+        if len(part) >= 4
+    ]
+
+
+def _lost_matched_db(frames: FloatArray, under_db: FloatArray, sample_rate_hz: float) -> FloatArray:
+    """By how much less the tops of loud moments stand over their mean than those of quieter ones of the same pitch and
+    colour; of each that has two of them. [dB]
+    """
+    rms = 10 * np.log10(np.mean(frames**2, axis=1) + 1e-16)
+    moved = np.abs(np.diff(rms, prepend=rms[0], append=rms[-1]))
+    candidates = np.flatnonzero((np.maximum(moved[:-1], moved[1:]) < _STEADY_DB) & (under_db > -_QUIETER_DB[1]))
+    if not len(candidates):
+        return np.zeros(0)
+    pitch, voiced, colour = _pitch_and_colour(frames[candidates], sample_rate_hz)
+    steady, octaves, colour = candidates[voiced], np.log2(pitch[voiced]), colour[voiced]
+    crest = _crest_db(frames[steady], np.abs(frames[steady]).max(axis=1))
+    loud: BoolArray = np.asarray(under_db[steady] > -_LOUD_DB)
+    quiet: BoolArray = np.asarray(under_db[steady] < -_QUIETER_DB[0])
+    alike = np.abs(octaves[loud][:, None] - octaves[quiet]) < _OCTAVES
+    alike &= np.all(np.abs(colour[loud][:, None] - colour[quiet]) < np.array(_BALANCE_DB), axis=2)
+    chosen = np.count_nonzero(alike, axis=1) >= 2
+    usual = np.nanmedian(np.where(alike[chosen], crest[quiet], np.nan), axis=1) if chosen.any() else np.zeros(0)
+    lost: FloatArray = usual - crest[loud][chosen]
+    return lost
+
+
+def _pitch_and_colour(frames: FloatArray, sample_rate_hz: float) -> tuple[FloatArray, BoolArray, FloatArray]:
+    """Pitch of each [Hz], whether it has one, and its two upper bands against the lowest, (n_frames, 2). [dB]"""
+    length = frames.shape[1]
+    window = np.hanning(length)
+    power = np.abs(scipy.fft.rfft(frames * window, 2 * length, axis=1)) ** 2
+    own = scipy.fft.irfft(np.abs(scipy.fft.rfft(window, 2 * length)) ** 2)[:length]
+    like = scipy.fft.irfft(power, axis=1)[:, :length]
+    # what a window takes from its own later part is given back
+    like = like / np.maximum(like[:, :1], 1e-20) / (own / own[0] + 1e-3)
+    first, last = (int(sample_rate_hz / hz) for hz in reversed(_PITCH_HZ))
+    lag = first + np.argmax(like[:, first:last], axis=1)
+    f_hz = np.fft.rfftfreq(2 * length, 1 / sample_rate_hz)
+    bands = [power[:, (f_hz >= low) & (f_hz < high)].sum(axis=1) for low, high in _BANDS_HZ]
+    levels = 10 * np.log10(np.stack(bands, axis=1) + 1e-20)
+    return sample_rate_hz / lag, like[np.arange(len(frames)), lag] > _VOICED, levels[:, 1:] - levels[:, :1]
+
+
+def _lost_by_shape_db(frames: FloatArray, peak: FloatArray, loud: BoolArray, middle: BoolArray) -> float | None:
+    """By how much less loud tops stand over their mean, where their shape is that of pressed ones, else None. [dB]"""
     pressed, plain = (_at_the_top(frames[which], peak[which]) for which in (loud, middle))
     crest = [float(np.median(_crest_db(frames[which], peak[which]))) for which in (middle, loud)]
     share, usual = (float(np.percentile(part, 75)) for part in (pressed, plain))
     round_still = crest[1] > _CREST_DB or crest[0] - crest[1] < _LOST_DB
-    if round_still or share < _PRESSED or share - usual < _MORE:
-        return []
-    places = np.flatnonzero(loud) * _FRAME_S
-    return [
-        Finding("soft_over", float(part[0]), float(part[-1]) + _FRAME_S, crest[0] - crest[1], "dB", 0.5)
-        for part in np.split(places, np.flatnonzero(np.diff(places) > 1.0) + 1)
-        if len(part) >= 4
-    ]
+    return None if round_still or share < _PRESSED or share - usual < _MORE else crest[0] - crest[1]
 
 
 def _at_the_top(frames: FloatArray, peak: FloatArray) -> FloatArray:

@@ -22,6 +22,7 @@ _CLEAR_S: Final = 0.16  # after a phrase: its own end
 _CORE_DB: Final = 9.0
 _FAINT_DB: Final = 14.0  # under the usual phrase: what is so short and faint is none
 _SHORT_S: Final = 0.5
+_RUNS_ON: Final = 6  # moments before a phrase
 _ALONE: Final = 10  # moments of quiet before and after what only a chair does
 _TICK_S: Final = 0.07
 _TICK_DB: Final = 9.0  # over what is around it
@@ -60,7 +61,9 @@ def stirring(samples: FloatArray, sample_rate_hz: float, moments: Moments, phras
             span = (start + first, start + last)
             alone = first >= _ALONE and last <= end - start - _ALONE
             event = _named(samples, sample_rate_hz, moments, span, end if leads else None, alone)
-            if event is not None:
+            # a voiced consonant murmurs before its vowel: what runs on into the phrase is the phrase's own
+            runs_on = leads and last >= end - start - _RUNS_ON and event is not None and event.kind != "breath"
+            if event is not None and not runs_on:
                 events.append(event)
     return [
         Finding(e.kind, e.first * HOP_S, e.last * HOP_S, e.level_db - loud, "dB", 0.6)

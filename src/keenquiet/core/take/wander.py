@@ -21,12 +21,12 @@ _LEAST_PHRASES: Final = 4
 _CREEP_DB: Final = 2.0
 _TURNED_DB: Final = -4.0
 _TILT_DB: Final = 1.0  # of bass against the middle over the take, that tells of distance
-_FOLLOWS: Final = 0.45  # of the level's rise: a tail that rises by less stays where it is
 _LEAST_ENDS: Final = 4
-_UNSURE: Final = 0.25  # of the rise: one tail stands for another within some decibels only
+_UNSURE: Final = 0.8  # of the rise: one tail stands for another within some decibels only
+_LEAST_UNSURE_DB: Final = 2.0
 _JUMP_DB: Final = 6.0
 _EVEN_DB: Final = 2.5  # of either side of a jump
-_SURE: Final = 0.93  # correlation with time from which a rise is creeping, and no phrasing
+_BY_CHANCE: Final = 0.012  # that phrases which only scatter rise so evenly
 _PIECE: Final = 20  # moments
 _SIGMAS: Final = 3.0
 _USUAL_DB: Final = 10.0
@@ -81,27 +81,29 @@ def wandering(
     if abs(risen) < _CREEP_DB:
         duller = _trend(time, np.array([np.median([high for _, _, high in t.tilts]) for t in tones]), seconds)
         return [Finding("turned", 0.0, seconds, duller, "dB", 0.5)] if duller <= _TURNED_DB else []
-    followed = _tail_followed(ends, phrases, seconds, risen)
-    if followed is not None:
-        return [Finding("creep" if followed else "drift", 0.0, seconds, risen, "dB", 0.8)]
-    nearer, sure = _fitted(at, bass, seconds)
-    kind = "drift" if sure and nearer * risen > 0 and abs(nearer) >= _TILT_DB else "creep"
-    return [Finding(kind, 0.0, seconds, risen, "dB", 0.6)]
+    nearer = _nearer_by_tails(ends, phrases, seconds, risen)
+    if nearer is not None:
+        return [Finding("drift" if nearer > 0.5 else "creep", 0.0, seconds, risen, "dB", max(nearer, 1 - nearer))]
+    tilted, sure = _fitted(at, bass, seconds)
+    kind = "drift" if sure and tilted * risen > 0 and abs(tilted) >= _TILT_DB else "creep"
+    return [Finding(kind, 0.0, seconds, risen, "dB", 0.6 if sure else 0.5)]
 
 
-def _tail_followed(ends: Fading | None, phrases: Sequence[Span], seconds: float, risen_db: float) -> bool | None:
-    """Whether the room's tail rose with the level; None where it cannot be told."""
+def _nearer_by_tails(ends: Fading | None, phrases: Sequence[Span], seconds: float, risen_db: float) -> float | None:
+    """Probability that it was distance that changed, and not loudness; None where the tails scatter too much.
+
+    Against the phrase a tail that stays sinks by as much as the phrase rises, and one that follows not at all: which of
+    both is the likelier by what is seen and its scatter.
+    """
     if ends is None or len(ends.ends) < _LEAST_ENDS:
         return None
     time = np.array([phrases[end.of].end_s for end in ends.ends])
-    under = np.array([end.room_db for end in ends.ends])
-    fitted = scipy.stats.linregress(time, under)
-    # against the phrase a tail that stays sinks by as much as the phrase rises
+    fitted = scipy.stats.linregress(time, np.array([end.room_db for end in ends.ends]))
     sunk, unsure = -float(fitted.slope) * seconds, float(fitted.stderr) * seconds
-    share = sunk / risen_db
     if unsure > _UNSURE * abs(risen_db):
         return None
-    return share < 1 - _FOLLOWS
+    likelier = risen_db * (sunk - risen_db / 2) / max(unsure, _LEAST_UNSURE_DB) ** 2
+    return float(np.clip(1 / (1 + np.exp(-likelier)), 0.05, 0.95))
 
 
 def _fitted(at_s: FloatArray, tilt: FloatArray, seconds: float) -> tuple[float, bool]:
@@ -116,7 +118,7 @@ def _fitted(at_s: FloatArray, tilt: FloatArray, seconds: float) -> tuple[float, 
 
 def _trend(time_s: FloatArray, values: FloatArray, seconds: float) -> float:
     """By how much values rise over the whole take, 0 where they only scatter. [dB]"""
-    if np.std(values) < 1e-9 or abs(float(np.corrcoef(time_s, values)[0, 1])) < _SURE:
+    if np.std(values) < 1e-9 or scipy.stats.linregress(time_s, values).pvalue > _BY_CHANCE:
         return 0.0
     return float(scipy.stats.theilslopes(values, time_s)[0]) * seconds
 
