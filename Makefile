@@ -3,6 +3,7 @@ VENV := .venv
 PY := $(VENV)/bin/python
 KQ := $(VENV)/bin/keenquiet
 CHROMIUM := /usr/bin/chromium
+SPEECH := /usr/bin/espeak-ng
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/package-lock.json
 
 .PHONY: demo run dev test soak lint bench shots setup types format
@@ -32,7 +33,7 @@ dev: setup
 	$(KQ) serve & cd web && npm run dev
 
 # two at a time; a file of browser tests stays together, for it shares a server
-test: setup $(CHROMIUM)
+test: setup $(CHROMIUM) $(SPEECH)
 	$(PY) -m pytest -n 2 tests/core tests/service tests/api
 	$(PY) -m pytest -n 2 --dist loadfile tests/web
 	cd web && npm run --silent test
@@ -68,3 +69,6 @@ shots: setup $(CHROMIUM)
 
 $(CHROMIUM):
 	apt-get update -q && apt-get install -y -q chromium
+
+$(SPEECH):
+	apt-get update -q && apt-get install -y -q espeak-ng

@@ -19,6 +19,7 @@ from keenquiet.rig.singer import Take, ringing, sung_take
 from keenquiet.rig.spoils import SPOILS, flawed_take
 from keenquiet.rig.voice import RATE_HZ
 from keenquiet.service.reading import rig_take
+from tests.core.made_otherwise import PLAYED, PUT_IN, in_a_room, made, spoilt
 
 _SEEDS = range(1, 9)
 _VOICES = (
@@ -46,9 +47,28 @@ def main() -> None:
     arrangement = document.arrangement_doc(None)
     sung = [_told(rig_take(document, arrangement, seed=seed)) - {"roomy"} for seed in _SEEDS]
     print(f"clean takes in the demo's room with a finding but its room: {sum(bool(kinds) for kinds in sung)} of 8")
-    errors = [error for error in (_room_error_db(n) for n in range(24)) if error is not None]
-    within = sum(abs(error) <= 3 for error in errors)
-    print(f"direct over room: {within} of {len(errors)} within 3 dB, mean {np.mean(errors):+.1f}, others withheld")
+    for name, error_of in (("rig", _room_error_db), ("image sources", _other_room_error_db)):
+        errors = [error for error in (error_of(n) for n in range(24)) if error is not None]
+        within = sum(abs(error) <= 3 for error in errors)
+        print(f"direct over room, {name}: {within} of {len(errors)} within 3 dB, {24 - len(errors)} withheld: {errors}")
+    _made_otherwise()
+
+
+def _made_otherwise() -> None:
+    """The same of takes that share nothing with the rig: spoken by espeak-ng, played, in rooms of image sources."""
+    for kind in PUT_IN:
+        hits, others = 0, set()
+        for seed in _SEEDS:
+            take = spoilt(kind, seed)
+            wanted, start, end, _ = take.truth
+            found = _levels(take.samples).findings
+            hits += any(f.kind == wanted and f.start_s < end + 0.1 and f.end_s > start - 0.1 for f in found)
+            others |= {f.kind for f in found} - {wanted}
+        print(
+            f"otherwise {kind:12s} {hits} of {len(_SEEDS)}{'   also: ' + ', '.join(sorted(others)) if others else ''}"
+        )
+    clean = [_levels(made(seed, who=who).samples).findings for who in ("spoken", *PLAYED) for seed in range(11, 19)]
+    print(f"otherwise clean takes with a finding: {sum(bool(found) for found in clean)} of {len(clean)}")
 
 
 def _levels(samples: FloatArray) -> TakeLevels:
@@ -78,7 +98,20 @@ def _room_error_db(number: int) -> float | None:
     if fading is None or fading.direct_over_room_db is None:
         return None
     dry, room = (_power(part, take.phrases) for part in (take.dry, take.room))
-    return fading.direct_over_room_db - 10 * float(np.log10(dry / room))
+    return round(fading.direct_over_room_db - 10 * float(np.log10(dry / room)), 1)
+
+
+def _other_room_error_db(number: int) -> float | None:
+    """The same in a shoebox of image sources, from 15 cm to 1 m, spoken or played."""
+    take = made(number + 1, who=("spoken", *PLAYED)[number % 4])
+    soaks, distance = (0.08, 0.12, 0.2)[number % 3], (0.15, 0.3, 0.6, 1.0)[number // 4 % 4]
+    rng = np.random.default_rng(number)
+    direct, room = in_a_room(rng, take.direct / np.max(np.abs(take.direct)), soaks=soaks, distance=distance)
+    fading = _levels(direct + room + 1e-5 * rng.standard_normal(len(room))).fading
+    if fading is None or fading.direct_over_room_db is None:
+        return None
+    dry, wet = (_power(part, take.spans) for part in (direct, room))
+    return round(fading.direct_over_room_db - 10 * float(np.log10(dry / wet)), 1)
 
 
 def _power(samples: FloatArray, phrases: list[tuple[float, float]]) -> float:

@@ -1,5 +1,5 @@
-"""Takes made without the rig: sentences spoken by Debian's espeak-ng, strings, brass and pipes by other recipes, rooms by
-image sources of pyroomacoustics, faults put in a second way. What was tuned on the rig is held against these.
+"""Takes made without the rig: sentences spoken by Debian's espeak-ng, strings, brass and pipes by other recipes, rooms
+by image sources of pyroomacoustics, faults put in a second way. What was tuned on the rig is held against these.
 """
 
 import io
@@ -51,7 +51,9 @@ class Made:
     @property
     def loud(self) -> float:
         sung = self.direct + self.room
-        return float(np.sqrt(np.mean(np.concatenate([sung[int(a * RATE) : int(b * RATE)] for a, b in self.spans]) ** 2)))
+        return float(
+            np.sqrt(np.mean(np.concatenate([sung[int(a * RATE) : int(b * RATE)] for a, b in self.spans]) ** 2))
+        )
 
     @property
     def seconds(self) -> float:
@@ -94,7 +96,9 @@ def pipe(rng: np.random.Generator, pitch: float, seconds: float) -> FloatArray:
     t = np.arange(int(seconds * RATE)) / RATE
     shape = np.minimum(1, t / 0.09) * np.clip((seconds - t) / 0.1, 0, 1)
     tone = sum(a * np.sin(2 * np.pi * k * pitch * t) for k, a in ((1, 1.0), (2, 0.3), (3, 0.1)))
-    breath = scipy.signal.lfilter(*scipy.signal.butter(2, [900, 7000], "bandpass", fs=RATE), rng.standard_normal(len(t)))
+    breath = scipy.signal.lfilter(
+        *scipy.signal.butter(2, [900, 7000], "bandpass", fs=RATE), rng.standard_normal(len(t))
+    )
     return shape * (tone + 0.03 * breath)
 
 
@@ -130,7 +134,12 @@ def made(seed: int, *, who: str = "spoken", phrases: int = 8, floor_db: float = 
 
 
 def in_a_room(
-    rng: np.random.Generator, dry: FloatArray, *, soaks: float | None = None, distance: float | None = None
+    rng: np.random.Generator,
+    dry: FloatArray,
+    *,
+    soaks: float | None = None,
+    distance: float | None = None,
+    early_s: float = 0.0012,
 ) -> tuple[FloatArray, FloatArray]:
     """Direct sound and what a shoebox adds, by image sources to the thirtieth order, each (n,). Free field 1 at 1 m."""
     size = rng.uniform((2.6, 2.4, 2.2), (4.6, 3.8, 2.7))
@@ -148,8 +157,62 @@ def in_a_room(
     room.compute_rir()
     heard = np.asarray(room.rir[0][0])
     first = int(np.argmax(np.abs(heard)))
-    early = np.where(np.arange(len(heard)) < first + int(0.0012 * RATE), heard, 0.0)
+    early = np.where(np.arange(len(heard)) < first + int(early_s * RATE), heard, 0.0)
     return tuple(scipy.signal.oaconvolve(dry, part)[: len(dry)] for part in (early, heard - early))  # type: ignore[return-value]
+
+
+def one_after_another(rng: np.random.Generator, who: str, seconds: float, lowest_hz: float) -> FloatArray:
+    """Notes without a pause, of root mean square 1, (n,)."""
+    line, at = np.zeros(int(seconds * RATE)), 0
+    while at < len(line):
+        note = PLAYED[who][0](rng, lowest_hz * 2 ** (rng.choice([0, 3, 5, 7, 10, 12]) / 12), rng.uniform(0.25, 0.6))
+        line[at : at + len(note)] += note[: len(line) - at]
+        at += len(note)
+    return line / np.std(line)
+
+
+def pressed(samples: FloatArray, drive: float) -> FloatArray:
+    """Made loud up to full scale."""
+    loud = np.tanh(samples * drive / np.max(np.abs(samples)))
+    return 0.97 * loud / np.max(np.abs(loud))
+
+
+def _kit(rng: np.random.Generator, seconds: float, beat_s: float) -> FloatArray:
+    """A drum kit that keeps time: a low one on each first, a rattling one on each third, cymbals on all eighths."""
+    t = np.arange(int(0.25 * RATE)) / RATE
+    low = np.sin(2 * np.pi * (50 * t - 2.7 * np.exp(-t / 0.03))) * np.exp(-t / 0.08) * np.minimum(1, t / 0.002)
+    rattle = 0.4 * (
+        rng.standard_normal(len(t)) * np.exp(-t / 0.06) + 0.5 * np.sin(2 * np.pi * 190 * t) * np.exp(-t / 0.05)
+    )
+    high = scipy.signal.butter(4, 7000, "highpass", fs=RATE, output="sos")
+    cymbal = 0.3 * scipy.signal.sosfilt(high, rng.standard_normal(len(t))) * np.exp(-t / 0.02)
+    out = np.zeros(int(seconds * RATE) + len(t))
+    for eighth, at in enumerate(np.arange(0, seconds, beat_s / 2)):
+        first = int(at * RATE)
+        hit = cymbal + (low if eighth % 4 == 0 else 0) + (rattle if eighth % 4 == 2 else 0)
+        out[first : first + len(t)] += hit
+    return out[: int(seconds * RATE)] / np.std(out)
+
+
+def mixed(seed: int, *, stereo: bool) -> FloatArray:
+    """A song with everything in it, made loud, (2, n) or (1, n)."""
+    rng = np.random.default_rng([seed, 8])
+    voice = made(seed, phrases=6).samples
+    seconds = len(voice) / RATE
+    parts = (
+        (1.2, 0.0, voice / np.std(voice)),
+        (0.8, 0.0, one_after_another(rng, "string", seconds, 49.0)),
+        (0.6, -0.5, one_after_another(rng, "string", seconds, 147.0)),
+        (0.5, 0.6, one_after_another(rng, "pipe", seconds, 294.0)),
+        (0.9, 0.1, _kit(rng, seconds, 60 / float(rng.uniform(80, 130)))),
+    )
+    left, right = (
+        sum(gain * np.cos(np.pi / 4 + side * turn) * part[: len(voice)] for gain, turn, part in parts)
+        for side in (1, -1)
+    )
+    if not stereo:
+        return pressed(left + right, 3.0)[None]  # type: ignore[operator]
+    return np.stack([pressed(left, 3.0), pressed(right, 3.0)])  # type: ignore[arg-type]
 
 
 def _moment(take: Made, rng: np.random.Generator) -> float:
@@ -182,7 +245,9 @@ def _clipped(take: Made, rng: np.random.Generator) -> Made:
     """The dial too high by 5 dB: whole numbers of 16 bits, the ends of their range held."""
     hot = take.samples / np.max(np.abs(take.samples)) * 10 ** (5 / 20)
     at = int(np.argmax(np.abs(hot))) / RATE
-    return replace(_all(take, "clipped", np.clip(np.round(hot * 32768), -32768, 32767) / 32768), truth=("clipped", at, at, 0))
+    return replace(
+        _all(take, "clipped", np.clip(np.round(hot * 32768), -32768, 32767) / 32768), truth=("clipped", at, at, 0)
+    )
 
 
 def _flat_top(take: Made, rng: np.random.Generator) -> Made:
@@ -210,10 +275,14 @@ def _pop(take: Made, rng: np.random.Generator) -> Made:
 
 
 def _ess(take: Made, rng: np.random.Generator) -> Made:
-    n = int(0.14 * RATE)
-    hiss = scipy.signal.sosfilt(scipy.signal.cheby1(4, 1, [5500, 9000], "bandpass", fs=RATE, output="sos"), rng.standard_normal(n))
-    hiss *= np.hanning(n) ** 0.5
-    return _put(take, "ess", _moment(take, rng), hiss / np.std(hiss) * take.loud * 1.1)
+    """In the place of what was sung there."""
+    n, at = int(0.14 * RATE), _moment(take, rng)
+    band = scipy.signal.cheby1(4, 1, [5500, 9000], "bandpass", fs=RATE, output="sos")
+    hiss = scipy.signal.sosfilt(band, rng.standard_normal(n)) * np.hanning(n) ** 0.5
+    out, first = take.samples.copy(), int(at * RATE)
+    out[first : first + n] *= 1 - 0.95 * np.hanning(n) ** 0.4
+    out[first : first + n] += hiss / np.std(hiss) * take.loud * 1.1
+    return replace(_all(take, "ess", out), truth=("ess", at, at + n / RATE, 0.0))
 
 
 def _hum(take: Made, rng: np.random.Generator) -> Made:
@@ -231,14 +300,18 @@ def _hiss(take: Made, rng: np.random.Generator) -> Made:
 
 
 def _rumble(take: Made, rng: np.random.Generator) -> Made:
-    low = scipy.signal.sosfilt(scipy.signal.butter(3, [25, 50], "bandpass", fs=RATE, output="sos"), rng.standard_normal(len(take.direct)))
+    low = scipy.signal.sosfilt(
+        scipy.signal.butter(3, [25, 50], "bandpass", fs=RATE, output="sos"), rng.standard_normal(len(take.direct))
+    )
     return _under(take, "rumble", low, -22.0)
 
 
 def _passing(take: Made, rng: np.random.Generator) -> Made:
     """A car: rises for two seconds, falls for two."""
     n = int(4 * RATE)
-    rush = scipy.signal.sosfilt(scipy.signal.butter(1, [80, 900], "bandpass", fs=RATE, output="sos"), rng.standard_normal(n))
+    rush = scipy.signal.sosfilt(
+        scipy.signal.butter(1, [80, 900], "bandpass", fs=RATE, output="sos"), rng.standard_normal(n)
+    )
     rush *= np.bartlett(n) ** 2
     middle = take.spans[4][0] - 0.3
     made = _put(take, "noise", middle - 2.0, rush / np.max(np.abs(rush)) * take.loud * 0.12)
@@ -272,7 +345,9 @@ def _crackle(take: Made, rng: np.random.Generator) -> Made:
 def _creep(take: Made, rng: np.random.Generator) -> Made:
     louder = 10 ** (np.linspace(0, 5.0, len(take.direct)) / 20)
     quieter = 0.5
-    made = replace(take, direct=take.direct * louder * quieter, room=take.room * louder * quieter, floor=take.floor * quieter)
+    made = replace(
+        take, direct=take.direct * louder * quieter, room=take.room * louder * quieter, floor=take.floor * quieter
+    )
     return replace(made, truth=("creep", 0.0, take.seconds, 5.0))
 
 
@@ -290,7 +365,9 @@ def _drift(take: Made, rng: np.random.Generator) -> Made:
         out = np.fft.irfft(np.fft.rfft(part) * gain)
         end = min(first + 4 * hop, len(take.direct))
         pieces[lo:end] += out[lo - first : end - first]
-    return replace(take, direct=0.5 * pieces, room=0.5 * take.room, floor=0.5 * take.floor, truth=("drift", 0.0, take.seconds, 6.0))
+    return replace(
+        take, direct=0.5 * pieces, room=0.5 * take.room, floor=0.5 * take.floor, truth=("drift", 0.0, take.seconds, 6.0)
+    )
 
 
 def _jump(take: Made, rng: np.random.Generator) -> Made:
@@ -349,7 +426,9 @@ def _auto_gain(take: Made, rng: np.random.Generator) -> Made:
 
 def _breath(take: Made, rng: np.random.Generator) -> Made:
     n = int(0.35 * RATE)
-    rush = scipy.signal.sosfilt(scipy.signal.butter(1, [600, 5000], "bandpass", fs=RATE, output="sos"), rng.standard_normal(n))
+    rush = scipy.signal.sosfilt(
+        scipy.signal.butter(1, [600, 5000], "bandpass", fs=RATE, output="sos"), rng.standard_normal(n)
+    )
     rush *= np.hamming(n) * (1 + 0.3 * np.sin(np.linspace(0, 9, n)))
     return _put(take, "breath", _pause(take, rng), rush / np.std(rush) * take.loud * 10 ** (-15 / 20))
 
@@ -362,7 +441,9 @@ def _thump(take: Made, rng: np.random.Generator) -> Made:
 
 def _lips(take: Made, rng: np.random.Generator) -> Made:
     n = int(0.006 * RATE)
-    tick = scipy.signal.sosfilt(scipy.signal.butter(1, 1500, "highpass", fs=RATE, output="sos"), rng.standard_normal(n)) * np.hanning(n)
+    tick = scipy.signal.sosfilt(
+        scipy.signal.butter(1, 1500, "highpass", fs=RATE, output="sos"), rng.standard_normal(n)
+    ) * np.hanning(n)
     return _put(take, "lips", _pause(take, rng), tick / np.max(np.abs(tick)) * take.loud * 0.5)
 
 

@@ -18,12 +18,8 @@ from keenquiet.rig.spoils import SPOILS, flawed_take
 from keenquiet.rig.voice import RATE_HZ
 
 WITHIN_S = 0.1
-# a step nearer is told as creeping where neither tail nor bass proves it; both others turn the level by themselves
-ALSO = {
-    "drift": ("drift", "creep"),
-    "auto_gain": ("auto_gain", "compressed"),
-    "compressed": ("compressed", "auto_gain"),
-}
+# nearer or louder is told by the tails of six phrases, which scatter: the bench counts how often it is told right
+ALSO = {"drift": ("drift", "creep"), "creep": ("creep", "drift")}
 AGAINST = ("wrong_side", "nearer", "further", "turned", "boomy", "thin", "tuning", "bleed")  # need another recording
 SIZED = {"creep": 2.0, "jump": 2.0, "seam": 2.0, "roomy": 0.16, "delay": 0.1, "gate": 2.0}
 SIZED |= {"lossy": 0.5, "low_rate": 0.5, "true_bits": 0.1}

@@ -147,6 +147,7 @@ NEEDS_WORDS: Final[Mapping[str, str]] = {
     "reference": "no line of yours to hold it against yet",
     "backing": "the backing track is not known",
     "bits": "the file does not say its bits",
+    "one_microphone": "this is a mix, not one microphone",
 }
 VERDICTS: Final[Mapping[str, str]] = {
     "keep": "Keep it.",

@@ -32,6 +32,10 @@ WORDS: Final[Mapping[str, tuple[str, str]]] = {
         "Longer than ten minutes: its loudest part was read, from minute {start:.0f} to {end:.0f}.",
         "Cut out another part to have that one read.",
     ),
+    "mixed": (
+        "This is not one microphone: low, middle and high go ways of their own, as in a finished mix or a whole band.",
+        "Bring what one microphone recorded. Of a mix only peaks, lost moments and the file itself are told.",
+    ),
     "incomplete": ("The recording ends too early.", "Let it run two seconds longer."),
     "disturbed": ("Something else was heard during the recording.", "Wait for quiet and record again."),
     "too_quiet": ("The recording is very quiet.", "Turn the gain up or play louder, and record again."),

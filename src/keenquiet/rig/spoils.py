@@ -162,8 +162,9 @@ def _nearer(samples: FloatArray, here_m: float, there_m: FloatArray) -> FloatArr
     more than that. there_m : (k,), each fades into the next.
     """
     n = len(samples)
-    spectrum = np.fft.rfft(samples)
-    k = 2 * np.pi * np.maximum(np.fft.rfftfreq(n, 1 / RATE_HZ), 20.0) / 343
+    length = scipy.fft.next_fast_len(n, real=True)
+    spectrum = scipy.fft.rfft(samples, length)
+    k = 2 * np.pi * np.maximum(np.fft.rfftfreq(length, 1 / RATE_HZ), 20.0) / 343
 
     def lift(r: float) -> FloatArray:
         lifted: FloatArray = 0.5 * np.abs(2 + 1 / (1j * k * r))
@@ -173,7 +174,7 @@ def _nearer(samples: FloatArray, here_m: float, there_m: FloatArray) -> FloatArr
     out = np.zeros(n)
     for number, r in enumerate(there_m):
         share = np.interp(np.arange(n), steps, np.eye(len(steps))[number])
-        out += np.fft.irfft(spectrum * lift(float(r)) / lift(here_m) * here_m / r, n) * share
+        out += scipy.fft.irfft(spectrum * lift(float(r)) / lift(here_m) * here_m / r, length)[:n] * share
     return out
 
 

@@ -312,4 +312,5 @@ def read_take(
         if spoken and np.ptp(np.percentile(levels.blocks_db, (5, 90))) < _NO_VOICE_DB:
             raise MeasurementError("not_a_recording", "no_voice")
     # a clipped take is a finding about the take, not a reason to refuse its figures
-    return TakeFigures(levels, Verdict(True, verdict(clean.codes).reasons))
+    codes = (*clean.codes, "mixed") if levels.mixed else clean.codes
+    return TakeFigures(levels, Verdict(True, verdict(codes).reasons))

@@ -6,7 +6,9 @@ from types import MappingProxyType
 from typing import Final, Literal
 
 Group = Literal["lost", "mendable", "taste"]
-Needs = Literal["", "pauses", "ends", "phrases", "two_channels", "treble", "reference", "backing", "bits"]
+Needs = Literal[
+    "", "pauses", "ends", "phrases", "two_channels", "treble", "reference", "backing", "bits", "one_microphone"
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,6 +85,10 @@ KINDS: Final[Mapping[str, Kind]] = MappingProxyType(
         "breath": Kind("taste", "mouth", "pauses"),
         "lips": Kind("taste", "mouth", "pauses"),
     }
+)
+# what a finished mix is asked for still: the rest tells of one microphone before one performer
+OF_A_MIX: Final = frozenset(
+    ("dead_channel", "clipped", "dropout", "polarity", "too_quiet", "dc", "lossy", "low_rate", "true_bits", "twin")
 )
 _SPOILT: Final = 0.5  # share of a take from which it is done again
 

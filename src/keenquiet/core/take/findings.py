@@ -15,9 +15,10 @@ from keenquiet.core.take.beneath import beneath
 from keenquiet.core.take.bleed import click_track
 from keenquiet.core.take.esses import sharp_esses
 from keenquiet.core.take.file_truth import file_findings
-from keenquiet.core.take.finding import KINDS, Finding
+from keenquiet.core.take.finding import KINDS, OF_A_MIX, Finding
 from keenquiet.core.take.hum import hums
 from keenquiet.core.take.lost import clicks, dropouts
+from keenquiet.core.take.mixed import sounds_mixed
 from keenquiet.core.take.moments import Moments
 from keenquiet.core.take.overs import clipped_runs, flat_places
 from keenquiet.core.take.phrases import Span
@@ -42,6 +43,8 @@ _EXPLAINED: Final[Mapping[str, frozenset[str]]] = MappingProxyType(
         "thump": frozenset({"rumble", "gate", "auto_gain", "compressed"}),
     }
 )
+_MASTERED_DBTP: Final = -1.5
+_MASTERED_DBA: Final = -16.0
 _LEAST_PAUSES: Final = 2
 _LEAST_PHRASES: Final = 4
 _TREBLE_RATE_HZ: Final = 22_000.0
@@ -70,6 +73,16 @@ class Heard:
     def seconds(self) -> float:
         """Length. [s]"""
         return len(self.channels[0]) / self.sample_rate_hz
+
+    @property
+    def mastered(self) -> bool:
+        """Whether it was made loud on purpose: at the very top, and hardly quieter on the average."""
+        return self.true_peak_dbtp > _MASTERED_DBTP and self.active_dba > _MASTERED_DBA
+
+    @cached_property
+    def mixed(self) -> bool:
+        """Whether it is a finished mix, and not one microphone."""
+        return sounds_mixed(self.moments)
 
     @cached_property
     def loudest(self) -> FloatArray:
@@ -112,12 +125,16 @@ def findings_of(heard: Heard) -> tuple[Finding, ...]:
         found += [*past.result(), *beat, *_told_once(under.result(), [*found, *beat], stirs)]
         known = {f.kind for f in found}
         found += [s for s in stirs if not known & _EXPLAINED.get(s.kind, frozenset())]
+    if heard.mixed:
+        found = [f for f in found if f.kind in OF_A_MIX]
     order = list(KINDS)
     return tuple(sorted(found, key=lambda f: (order.index(f.kind), f.start_s)))
 
 
 def not_looked_for(heard: Heard) -> Mapping[str, str]:
     """Kinds that this take does not let one look for, with what it lacks."""
+    if heard.mixed:
+        return MappingProxyType({key: "one_microphone" for key in KINDS if key not in OF_A_MIX})
     lacks: set[str] = {"reference", "backing"}
     if len(heard.phrases) < _LEAST_PAUSES + 1:
         lacks.add("pauses")
@@ -141,7 +158,7 @@ def _plain(heard: Heard) -> list[Finding]:
         found += clipped_runs(heard.channels, heard.sample_rate_hz)
     else:
         found += flat_places(heard.channels, heard.sample_rate_hz, true_peak_db=heard.true_peak_dbtp)
-        if not found:
+        if not found and not heard.mastered:
             found += soft_over(heard.loudest, heard.sample_rate_hz)
     if heard.true_peak_dbtp < _TOO_QUIET_DBFS:
         found.append(Finding("too_quiet", 0.0, heard.seconds, heard.true_peak_dbtp, "dBFS", 0.9))

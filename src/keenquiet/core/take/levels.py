@@ -45,6 +45,7 @@ class TakeLevels:
     gain_advice_db: float
     findings: tuple[Finding, ...]
     not_looked_for: Mapping[str, str]
+    mixed: bool
     phrases: tuple[Span, ...]
     fading: Fading | None
     sections: tuple[Section, ...]
@@ -114,6 +115,7 @@ def take_levels(
         gain_advice_db=round(advice),
         findings=findings_of(heard),
         not_looked_for=not_looked_for(heard),
+        mixed=heard.mixed,
         phrases=phrases,
         fading=ends,
         sections=sections_of(channels, sample_rate_hz, phrases),

@@ -12,11 +12,16 @@ _HOP_S: Final = 0.1  # gating blocks of 0.4 s that overlap by three quarters
 _HOPS_AT_ONCE: Final = 200
 _ABSOLUTE_GATE_LUFS: Final = -70.0
 _RELATIVE_GATE_LU: Final = 10.0
-_MARGIN: Final = 64  # samples around a piece that is resampled: its own edges ring
+_TIMES: Final = 16
+_MARGIN: Final = 256  # samples around a piece that is resampled: its own edges ring
+_FADE: Final = np.sin(np.linspace(0, np.pi / 2, _MARGIN)) ** 2
 
 
 def true_peak_db(samples: FloatArray) -> float:
-    """True peak by 4x oversampling around the highest sample peaks. [dBTP]"""
+    """True peak by 16x oversampling around the highest sample peaks. [dBTP]
+
+    BS.1770-4 asks for 4x at least, which reads up to 0.7 dB too low near half of the sample rate; 16x up to 0.04 dB.
+    """
     block = 2048
     whole = len(samples) // block * block
     tiles = samples[:whole].reshape(-1, block)
@@ -27,9 +32,16 @@ def true_peak_db(samples: FloatArray) -> float:
         first, last = i * block, min((i + 1) * block, len(samples))
         if first >= last:
             continue
-        # the piece's own edges ring, those of the file too: within a margin of them the samples themselves must do
-        fine = scipy.signal.resample_poly(np.asarray(samples[max(first - _MARGIN, 0) : last + _MARGIN], float), 4, 1)
-        highest = max(highest, float(np.max(np.abs(fine[4 * _MARGIN : -4 * _MARGIN]), initial=0.0)))
+        # by its spectrum, which keeps what lies near half of the rate, and takes it as a round: what is beside fades in
+        low, high = max(first - _MARGIN, 0), min(last + _MARGIN, len(samples))
+        piece = np.array(samples[low:high], dtype=float)
+        if len(piece) <= 2 * _MARGIN:
+            continue
+        piece[:_MARGIN] *= _FADE
+        piece[-_MARGIN:] *= _FADE[::-1]
+        # within a margin of the file's own edges the samples themselves must do
+        fine = scipy.signal.resample(piece, _TIMES * len(piece))[_TIMES * _MARGIN : -_TIMES * _MARGIN]
+        highest = max(highest, float(np.max(np.abs(fine))))
     return 20 * float(np.log10(max(highest, 1e-9)))
 
 

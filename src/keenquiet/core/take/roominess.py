@@ -23,7 +23,10 @@ _LEAST_ENDS: Final = 3
 _RANGE_DB: Final = 15.0  # of decay that must be seen over the pause's noise
 _ROOMY_S: Final = 0.45
 _ROOMY_OVER_DB: Final = -20.0  # the tail's first level under the phrase, from which a room is plainly heard
-_SPREAD_DB: Final = 3.0  # of a single end, from which nothing is told
+_SPREAD_DB: Final = 4.5  # between quartiles of the ends, from which nothing is told
+_TELLING_ENDS: Final = 5
+_TELLING_S: Final = 0.29
+_TELLING_DB: Final = 2.0
 _FED: Final = 0.6  # of the decay time, over which a room is fed before an end
 _HALVINGS: Final = 16
 _AFTER_S: Final = 0.04  # of a phrase's end, in which a voice stops
@@ -71,7 +74,7 @@ def fading(moments: Moments, phrases: tuple[Span, ...]) -> Fading | None:
     told = tuple(
         replace(end, room_db=float(room)) for end, room in zip(ends, _rooms_db(level, ends, decay), strict=True)
     )
-    return Fading(decay, float(np.median([end.tail_db for end in told])), _direct_over_room_db(told), told)
+    return Fading(decay, float(np.median([end.tail_db for end in told])), _direct_over_room_db(told, decay), told)
 
 
 def _rooms_db(level: FloatArray, ends: list[End], decay_s: float) -> FloatArray:
@@ -103,13 +106,17 @@ def _rooms_db(level: FloatArray, ends: list[End], decay_s: float) -> FloatArray:
     return found
 
 
-def _direct_over_room_db(ends: tuple[End, ...]) -> float | None:
+def _direct_over_room_db(ends: tuple[End, ...], decay_s: float) -> float | None:
+    """None where the ends do not agree, where a voice's own stopping is as long as the room, or where the room is as
+    loud as the direct sound: a tail then says little, for it stops rising with the room.
+    """
     room = np.array([end.room_db for end in ends])
     spread = float(np.percentile(room, 75) - np.percentile(room, 25))
-    if spread > _SPREAD_DB * np.sqrt(len(room)):
+    if len(room) < _TELLING_ENDS or spread > _SPREAD_DB or decay_s < _TELLING_S:
         return None
     # the mean of energies, without the loudest: one voice that stopped slowly passes for a room
-    return -10 * float(np.log10(np.mean(10 ** (np.sort(room)[: max(len(room) - 1, 1)] / 10))))
+    told = -10 * float(np.log10(np.mean(10 ** (np.sort(room)[: len(room) - 1] / 10))))
+    return told if told >= _TELLING_DB else None
 
 
 def _end(level: FloatArray, phrase: Span, until_s: float, number: int) -> End | None:
