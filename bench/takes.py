@@ -6,6 +6,7 @@
 from dataclasses import replace
 
 import numpy as np
+from tests.core.made_otherwise import PLAYED, PUT_IN, in_a_room, made, spoilt
 
 from keenquiet.core.read.figures import read_take
 from keenquiet.core.take.against import against, against_findings
@@ -19,7 +20,6 @@ from keenquiet.rig.singer import Take, ringing, sung_take
 from keenquiet.rig.spoils import SPOILS, flawed_take
 from keenquiet.rig.voice import RATE_HZ
 from keenquiet.service.reading import rig_take
-from tests.core.made_otherwise import PLAYED, PUT_IN, in_a_room, made, spoilt
 
 _SEEDS = range(1, 9)
 _VOICES = (

@@ -1,11 +1,17 @@
 """Takes judged over the API and by command line: every fault of the simulated performer, from file to finding."""
 
+import io
 import json
 import math
 
+import numpy as np
 import pytest
+import soundfile
+from scipy.signal import resample_poly
 
-from keenquiet.rig.spoils import SPOILS
+from keenquiet.rig.spoils import SPOILS, flawed_take
+from keenquiet.rig.voice import RATE_HZ
+from keenquiet.store.audiofile import wav_bytes
 
 from .test_cli import run  # noqa: F401
 
@@ -89,6 +95,58 @@ def test_the_wave_holds_the_lowest_and_highest_sample_of_each_stretch(client, ro
     assert len(part["high"]) == 4000
     assert part["step_s"] == pytest.approx(0.1 / 4000, abs=1e-4)
     assert client.get(f"/api/readings/{reading['id']}/wave", params={"from_s": 9000}).status_code == 422
+
+
+def test_a_take_comes_out_of_the_phones_as_late_and_as_loud_as_it_was_played(client, room_id):
+    reading = client.post(f"/api/rooms/{room_id}/readings/rig", json={"kind": "take", "seed": 3}).json()
+    sound, rate = soundfile.read(io.BytesIO(client.get(f"/api/readings/{reading['id']}/original").content))
+    late = np.concatenate([np.zeros(round(0.0125 * rate)), 0.5 * sound])
+    again = resample_poly(late, 147, 160)  # the second track was kept at 44.1 kHz
+    content = io.BytesIO()
+    soundfile.write(content, again, 44_100, format="WAV", subtype="PCM_24")
+    sent = {"file": ("second track.wav", content.getvalue(), "audio/wav")}
+    told = client.post(f"/api/readings/{reading['id']}/in-the-phones", files=sent)
+    assert told.status_code == 200, told.text
+    told = told.json()
+    assert told["latency_ms"] == pytest.approx(12.5, abs=0.2), told
+    assert told["gain_db"] == pytest.approx(-6.0, abs=0.3)
+    assert told["notches_hz"][0] == pytest.approx(40, abs=1)
+    assert "too late" in told["text"]
+
+
+def test_a_backing_brought_along_is_as_loud_in_the_take_as_it_was_mixed_in(client, room_id):
+    take = flawed_take("bleed", seed=2)
+    sounds = [("take.wav", wav_bytes(samples, RATE_HZ), "audio/wav") for samples in (take.samples, take.backing)]
+    reading = client.post(f"/api/rooms/{room_id}/readings", data={"kind": "take"}, files={"file": sounds[0]}).json()
+    told = client.post(f"/api/readings/{reading['id']}/bleed", files={"file": sounds[1]})
+    assert told.status_code == 200, told.text
+    assert told.json()["under_db"] == pytest.approx(-34, abs=2.5)
+
+
+def test_a_threshold_is_asked_step_by_step_and_level_is_matched_by_what_is_heard(client, room_id):
+    first = client.get("/api/thresholds/noise").json()
+    assert (first["next_db"], first["plain_db"], first["answered"]) == (-20, -200, 0)
+    assert client.get("/api/thresholds/noise", params={"answers": "rr"}).json()["next_db"] == -26
+    assert client.get("/api/thresholds/noise", params={"answers": "rrw"}).json()["next_db"] == -23
+    assert client.get("/api/thresholds/taste").status_code == 422
+    assert client.get("/api/thresholds/noise", params={"answers": "maybe"}).status_code == 422
+    reading = client.post(f"/api/rooms/{room_id}/readings/rig", json={"kind": "take", "seed": 3}).json()
+    part = f"/api/readings/{reading['id']}/part.wav?from_s=1&to_s=5&change=louder&by_db="
+    louder, plain = (float(client.get(part + by).headers["x-loudness-lufs"]) for by in ("3", "0"))
+    assert louder - plain == pytest.approx(3.0, abs=0.05)
+
+
+def test_the_series_round_the_microphone_says_where_it_sizzles_least(client, room_id):
+    answer = client.get(f"/api/rooms/{room_id}/trials/round").json()
+    sizzle = [step["predicted"]["sizzle"] for step in answer["steps"]]
+    assert sizzle[0] == 0
+    assert sizzle == sorted(sizzle, reverse=True)  # a capsule hears less treble the further aside
+    for step, faults in (("0round", ["ess"]), ("30round", [])):
+        asked = {"kind": "take", "seed": 5, "faults": faults}
+        reading = client.post(f"/api/rooms/{room_id}/readings/rig", json=asked).json()
+        client.patch(f"/api/readings/{reading['id']}", json={"tags": [f"round:{step}"]})
+    told = client.get(f"/api/rooms/{room_id}/trials/round").json()
+    assert told["text"].startswith("Least sizzle 30° round it")
 
 
 def test_trials_are_predicted_and_then_measured_by_the_takes_tagged_with_their_steps(client, room_id):

@@ -202,14 +202,29 @@ def test_pop_words_tell_touch_and_never_a_simulated_one_to_a_real_take(data, roo
 
 def test_a_part_is_raised_to_be_heard_and_never_clips(data, room_id):
     quiet = brought(data, room_id, "tone", hush(-70))
-    content, raised = reading_set.part_wav(data, quiet["id"], from_s=1.0, to_s=2.5, level=True)
-    samples, rate = soundfile.read(io.BytesIO(content))
+    part = reading_set.part_wav(data, quiet["id"], from_s=1.0, to_s=2.5, level=True)
+    samples, rate = soundfile.read(io.BytesIO(part.content))
     assert len(samples) / rate == pytest.approx(1.5, abs=0.001)
-    assert raised == pytest.approx(46.0, abs=0.3)
+    assert part.raised_db == pytest.approx(46.0, abs=0.3)
     assert np.max(np.abs(samples)) < 1
-    assert reading_set.part_wav(data, quiet["id"], from_s=1.0, to_s=2.5, level=False)[1] == 0.0
+    assert reading_set.part_wav(data, quiet["id"], from_s=1.0, to_s=2.5, level=False).raised_db == 0.0
     with pytest.raises(InputError, match="no part"):
         reading_set.part_wav(data, quiet["id"], from_s=9.0, to_s=10.0, level=True)
+
+
+def test_the_parts_of_a_pair_differ_by_what_was_changed_and_nothing_else(data, room_id):
+    quiet = brought(data, room_id, "tone", hush(-40))
+
+    def heard(change, by_db):
+        part = reading_set.part_wav(data, quiet["id"], from_s=0.5, to_s=2.5, level=True, change=change, by_db=by_db)
+        return soundfile.read(io.BytesIO(part.content))[0]
+
+    plain = heard("louder", 0.0)
+    assert np.std(heard("louder", 6.0)) / np.std(plain) == pytest.approx(10 ** (6 / 20), rel=1e-3)
+    added = heard("noise", -20.0) - heard("noise", -200.0)
+    assert np.std(added) / np.std(plain) == pytest.approx(0.1, rel=0.02)
+    with pytest.raises(InputError, match="no change"):
+        heard("wobblier", 1.0)
 
 
 def test_an_impulse_response_goes_out_and_comes_in_with_the_same_figures(data, room_id):

@@ -2,11 +2,20 @@
 
 from typing import Final
 
+from keenquiet.core.take.latency import Latency, notches_hz, ripple_db
 from keenquiet.core.take.later import Later
+from keenquiet.core.take.threshold import Staircase
 
 _QUIET_ENOUGH_DB: Final = 35.0  # of noise under a squeezed and lifted performance (our estimate)
 _DRY_ENOUGH_DB: Final = 3.0
 _SHARP_DB: Final = -1.0
+# what is noticed of one's own sound that comes late (our estimates)
+_NOT_NOTICED_MS: Final = 5.0
+_TOO_LATE_MS: Final = 12.0
+_AS_LOUD_DB: Final = 1.0
+_ASKED: Final = {"louder": "which is louder?", "brighter": "which is brighter?", "noise": "which has the noise?"}
+_LOUD_BACK_DB: Final = 9.0
+_SOFT_BACK_DB: Final = 12.0
 
 
 def later_words(found: Later) -> str:
@@ -23,6 +32,45 @@ def later_words(found: Later) -> str:
     if found.esses_db is not None and found.esses_db[2] > _SHARP_DB:
         told.append("Brightened, the esses will be sharp: aim a hand's width past the mouth.")
     return " ".join(told) or "Squeezed by 10 dB and brightened it still holds."
+
+
+def heard_late_words(found: Latency) -> str:
+    """How late and how loud one hears oneself, and what to do about it."""
+    late = found.latency_ms
+    if late < _NOT_NOTICED_MS:
+        told = "below what is noticed."
+    elif late < _TOO_LATE_MS:
+        told = "singers notice it as a colour, drummers as late."
+    else:
+        told = "too late to perform with: hear yourself through the interface itself, and mute the way back."
+    words = [f"You hear yourself {late:.1f} ms late, {told}"]
+    gain = found.gain_db
+    if abs(gain) < _AS_LOUD_DB:
+        words.append("It comes back as loud as it reached the microphone.")
+    else:
+        words.append(f"It comes back {abs(gain):.0f} dB {'louder' if gain > 0 else 'quieter'} than it reached it.")
+    if gain > _LOUD_BACK_DB:
+        words.append("Turn your own voice down in the phones: loud phones tire ears, make singers flat, and leak.")
+    elif gain < -_SOFT_BACK_DB:
+        words.append("Who hears so little pushes: turn it up, or take one cup off.")
+    if late >= 0.3:
+        words.append(
+            f"Heard both ways at once it is a comb, its first notch at {notches_hz(late)[0]:.0f} Hz, "
+            f"{ripple_db(gain):.0f} dB from top to notch{', upside down' if found.turned else ''}."
+        )
+    return " ".join(words)
+
+
+def threshold_words(what: str, found: Staircase) -> str:
+    """What a staircase has come to."""
+    if found.next_db is not None:
+        return f"Pair {found.answered + 1}: {_ASKED[what]}"
+    if found.threshold_db is None:
+        return "Not even the plainest difference was heard for sure: better phones, a quieter hour, or another passage."
+    plus = f"± {found.plus_minus_db:.1f} dB"
+    if what == "noise":
+        return f"You hear noise down to {-found.threshold_db:.0f} dB under you ({plus}): less need not worry you."
+    return f"You hear {found.threshold_db:.1f} dB {what} ({plus}): smaller differences are not for your ears to judge."
 
 
 def _as_loud(over_db: float) -> str:

@@ -14,6 +14,11 @@ SERIES_WORDS: Final = {
         "Sing the same line straight at the microphone, then past it by a little, by half, by a right angle; then with "
         "the microphone above and below your mouth. Choose the way with the least sizzle that is still clear.",
     ),
+    "round": (
+        "Where does it sizzle least?",
+        "Sing the same line, one with many esses, at the microphone, then go round it by a hand's width at a time and "
+        "sing at it still. Stay where the esses are soft and the words still clear.",
+    ),
     "behind": (
         "Shield, or something soft behind you?",
         "Sing the same line bare, with a screen around the microphone, and with something soft behind you instead.",
@@ -37,6 +42,7 @@ SERIES_WORDS: Final = {
 STEP_WORDS: Final = {
     **{f"{cm}cm": f"{cm} cm" for cm in (5, 10, 15, 20, 30)},
     **{f"{deg}deg": "straight on" if deg == 0 else f"{deg}° past it" for deg in (0, 20, 45, 90)},
+    **{f"{deg}round": "in front of it" if deg == 0 else f"{deg}° round it" for deg in (0, 15, 30, 45, 60)},
     "above": "from above",
     "below": "from below",
     "bare": "bare",
@@ -54,6 +60,7 @@ COLUMNS: Final = {
     "hush": "noise under you",
     "bass": "bass at 100 Hz",
     "treble": "treble at 8 kHz",
+    "sizzle": "esses over the vowels",
     "bleed": "bleed under you",
 }
 _AGREES_DB: Final = 3.0
@@ -71,6 +78,10 @@ def said_of(steps: Sequence[Any]) -> str:
     if not apart:
         return "Nothing measured yet: the first step first, all others are set against it."
     worst = max(apart)
+    esses = {step.name: step.measured["sizzle"] for step in steps if step.measured and "sizzle" in step.measured}
+    if len(esses) > 1:
+        least = min(esses, key=lambda name: esses[name])
+        return f"Least sizzle {least}: {abs(esses[least]):.1f} dB under the first."
     return (
         f"Measured lies within {worst:.1f} dB of what was predicted."
         if worst <= _AGREES_DB

@@ -35,6 +35,8 @@ _UPLOADS: Final = (
     "/calibrator",
     "/sound",
     "/watches/import",
+    "/bleed",
+    "/in-the-phones",
 )  # nothing else takes a file, whatever a request calls itself
 _SESSION: Final = "kq_session"
 _log = logging.getLogger("keenquiet")

@@ -153,11 +153,16 @@ def read_part(
     from_s: Annotated[float, Query(ge=0)] = 0.0,
     to_s: Annotated[float, Query(gt=0)] = 600.0,
     level: bool = True,
+    change: str | None = None,
+    by_db: Annotated[float, Query(ge=-200, le=12)] = 0.0,
 ) -> Response:
-    """Part of a reading's sound to listen to, raised to an audible level unless `level` is off."""
+    """Part of a reading's sound to listen to, raised to an audible level unless `level` is off; changed when asked."""
     with listening():
-        content, raised = reading_set.part_wav(data, reading_id, from_s=from_s, to_s=to_s, level=level)
-    return Response(content, media_type="audio/wav", headers={"x-raised-db": f"{raised:.1f}"})
+        part = reading_set.part_wav(data, reading_id, from_s=from_s, to_s=to_s, level=level, change=change, by_db=by_db)
+    headers = {"x-raised-db": f"{part.raised_db:.1f}"}
+    if part.loudness_lufs is not None:
+        headers["x-loudness-lufs"] = f"{part.loudness_lufs:.2f}"
+    return Response(part.content, media_type="audio/wav", headers=headers)
 
 
 @router.get("/readings/{reading_id}/same-words/{other_id}")

@@ -9,7 +9,15 @@ from keenquiet.api.asks import ErrorAnswer
 from keenquiet.api.deps import DataFolder, content_of, listening
 from keenquiet.documents.plain import shown_name
 from keenquiet.service import readings, take_page, takes, trials
-from keenquiet.service.answers.takes import AgainstAnswer, BleedAnswer, LinesAnswer, TrialsAnswer, WaveAnswer
+from keenquiet.service.answers.takes import (
+    AgainstAnswer,
+    BleedAnswer,
+    LatencyAnswer,
+    LinesAnswer,
+    StaircaseAnswer,
+    TrialsAnswer,
+    WaveAnswer,
+)
 
 router = APIRouter(tags=["takes"], responses={422: {"model": ErrorAnswer}, 404: {"model": ErrorAnswer}})
 
@@ -33,6 +41,13 @@ def read_bleed(data: DataFolder, reading_id: str, file: UploadFile) -> BleedAnsw
     """How loud a backing track, sent along, is in a take."""
     with listening(), content_of(file) as content:
         return takes.bleed_in(data, reading_id, content, shown_name(file.filename or "backing"))
+
+
+@router.post("/readings/{reading_id}/in-the-phones")
+def read_phones(data: DataFolder, reading_id: str, file: UploadFile) -> LatencyAnswer:
+    """How late and how loud a take comes out of the headphones, by a recording of one cup held to the microphone."""
+    with listening(), content_of(file) as content:
+        return takes.in_the_phones(data, reading_id, content, shown_name(file.filename or "phones"))
 
 
 @router.get("/readings/{reading_id}/wave")
@@ -75,6 +90,12 @@ def read_original(data: DataFolder, reading_id: str) -> Response:
     path = readings.audio_of(data, reading_id)
     name = takes.take_name(data, takes.take_row(data, reading_id))
     return FileResponse(path, filename=f"{name}{path.suffix}", media_type="application/octet-stream")
+
+
+@router.get("/thresholds/{what}")
+def read_threshold(what: str, answers: Annotated[str, Query(max_length=60, pattern="^[rw]*$")] = "") -> StaircaseAnswer:
+    """The next pair of a staircase, or the smallest difference heard. answers : r and w, right and wrong so far."""
+    return takes.threshold_answer(what, answers)
 
 
 @router.get("/rooms/{room_id}/trials/{series}")

@@ -75,7 +75,7 @@ def latency(played: Path, recorded: Path, as_json: AsJson = False) -> None:
 
 def trials(
     room: Path,
-    series: Annotated[str, typer.Argument(help="distance, angle, behind, blankets, gains or phones")],
+    series: Annotated[str, typer.Argument(help="distance, angle, round, behind, blankets, gains or phones")],
     arrangement: str | None = None,
     as_json: AsJson = False,
 ) -> None:
@@ -85,6 +85,18 @@ def trials(
 
     document = room_at(room)
     say(trials_answer(document, document.arrangement_doc(arrangement), series), as_json)
+
+
+def threshold(
+    what: Annotated[str, typer.Argument(help="louder, brighter or noise")],
+    answers: Annotated[str, typer.Argument(help="r and w: right and wrong answers so far")] = "",
+    as_json: AsJson = False,
+) -> None:
+    """The smallest difference that you hear: the next pair of a staircase, or where it has settled."""
+    from keenquiet.cli.files import say
+    from keenquiet.service.takes import threshold_answer
+
+    say(threshold_answer(what, answers), as_json)
 
 
 def sing(
@@ -127,6 +139,7 @@ def register(app: typer.Typer, analyse: typer.Typer) -> None:
     """Add these to the program."""
     app.command("sing")(sing)
     app.command("trials")(trials)
+    app.command("threshold")(threshold)
     analyse.command("take")(take)
     analyse.command("lines")(lines)
     analyse.command("latency")(latency)

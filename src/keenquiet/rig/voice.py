@@ -114,8 +114,10 @@ def ess(rng: np.random.Generator, level: float, seconds: float = 0.12) -> FloatA
 
 def pinkish(rng: np.random.Generator, n: int) -> FloatArray:
     """Noise that falls by 3 dB an octave, RMS 1, (n,)."""
-    spectrum = np.fft.rfft(rng.standard_normal(n)) / np.sqrt(np.maximum(np.fft.rfftfreq(n, 1 / RATE_HZ), 30.0))
-    made = np.fft.irfft(spectrum, n)
+    length = scipy.fft.next_fast_len(n, real=True)
+    f_hz = np.fft.rfftfreq(length, 1 / RATE_HZ)
+    spectrum = scipy.fft.rfft(rng.standard_normal(length)) / np.sqrt(np.maximum(f_hz, 30.0))
+    made = scipy.fft.irfft(spectrum, length)[:n]
     return made / np.std(made)
 
 

@@ -4,6 +4,7 @@ changes.
 
 import csv
 import io
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Final
 
@@ -13,7 +14,9 @@ from sqlalchemy import select
 from keenquiet.advice.reasons import error_words
 from keenquiet.core.errors import InputError, MeasurementError
 from keenquiet.core.read.average import Averaged, averaged
+from keenquiet.core.take.loudness import loudness_lufs
 from keenquiet.core.take.same_words import same_words
+from keenquiet.core.take.threshold import SCALES, changed
 from keenquiet.core.types import FloatArray
 from keenquiet.documents.convert import read_arrangement
 from keenquiet.documents.plain import one_line
@@ -36,6 +39,7 @@ from keenquiet.store.models import Reading
 
 _PLAYED_RMS_DBFS: Final = -24.0
 _MOST_RAISE_DB: Final = 60.0
+_CHANGE_ROOM_DB: Final = 9.0
 _MOST_PART_S: Final = 120.0
 _COLUMNS: Final = (
     ("Kind", "kind"),
@@ -183,11 +187,32 @@ def _alike(one: Reading, other: Reading) -> bool:
     return not {found.part for found in differences(*scenes)} & MATTERS["bounce"]
 
 
-def part_wav(data: Data, reading_id: str, *, from_s: float, to_s: float, level: bool) -> tuple[bytes, float]:
-    """Part of a reading's sound to listen to, raised to an audible level when asked, and by how much. [dB]
+@dataclass(frozen=True)
+class PlayedPart:
+    """Part of a sound to listen to, by how much it was raised [dB], and its loudness [LUFS], None where too short."""
 
-    Raises InputError when the part lies outside the recording.
+    content: bytes
+    raised_db: float
+    loudness_lufs: float | None
+
+
+def part_wav(
+    data: Data,
+    reading_id: str,
+    *,
+    from_s: float,
+    to_s: float,
+    level: bool,
+    change: str | None = None,
+    by_db: float = 0.0,
+) -> PlayedPart:
+    """Part of a reading's sound to listen to, raised to an audible level when asked. change, by_db : what is made of it
+    first, as `core.take.threshold.changed` has it; the peak stays below full scale.
+
+    Raises InputError when the part lies outside the recording, and for a change that is not known.
     """
+    if change is not None and change not in SCALES:
+        raise InputError("change", f"{change!r} is no change.", f"Use one of {', '.join(SCALES)}.")
     row = row_of(data, reading_id)
     audio = sound_of(data, row)
     if not 0 <= from_s < to_s or from_s >= audio.seconds:
@@ -202,8 +227,13 @@ def part_wav(data: Data, reading_id: str, *, from_s: float, to_s: float, level: 
         rms = 20 * float(np.log10(max(float(samples.std()), 1e-9)))
         peak = 20 * float(np.log10(max(float(np.max(np.abs(samples))), 1e-9)))
         raised = float(np.clip(min(_PLAYED_RMS_DBFS - rms, -1.0 - peak), 0.0, _MOST_RAISE_DB))
+    if change is not None:
+        # raised as the plain sound is, with room for the loudest change: the pair differs by nothing else
+        raised -= _CHANGE_ROOM_DB
+        samples = changed(samples, rate, change, by_db, seed=0)
     fade = np.clip(np.minimum(np.arange(len(samples)), np.arange(len(samples))[::-1]) / (0.01 * rate), 0, 1)
-    return wav_bytes(samples * fade * 10 ** (raised / 20), rate), raised
+    played = samples * fade * 10 ** (raised / 20)
+    return PlayedPart(wav_bytes(played, rate), raised, loudness_lufs([played], rate))
 
 
 def words_compared(data: Data, first_id: str, second_id: str) -> WordsAnswer:

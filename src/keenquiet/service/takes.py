@@ -12,13 +12,15 @@ import scipy
 
 from keenquiet.advice.findings import FINDING_NAMES, finding_cure, moved_words
 from keenquiet.advice.reasons import error_words
+from keenquiet.advice.takes import heard_late_words, threshold_words
 from keenquiet.core.errors import InputError, MeasurementError
 from keenquiet.core.take.against import Against, against, against_findings
 from keenquiet.core.take.bleed import bleed_findings, bleed_of
 from keenquiet.core.take.finding import Finding
-from keenquiet.core.take.latency import latency_of, notches_hz
+from keenquiet.core.take.latency import comb_db, latency_of, notches_hz, ripple_db
 from keenquiet.core.take.levels import TakeLevels, take_levels
 from keenquiet.core.take.lines import Join, Lines, Pair, lines_of
+from keenquiet.core.take.threshold import SCALES, staircase
 from keenquiet.core.types import FloatArray
 from keenquiet.documents.convert import read_arrangement
 from keenquiet.documents.plain import one_line
@@ -31,6 +33,7 @@ from keenquiet.service.answers.takes import (
     LineAnswer,
     LineFault,
     LinesAnswer,
+    StaircaseAnswer,
     WaveAnswer,
 )
 from keenquiet.service.answers.tools import ThirdDifference
@@ -43,6 +46,7 @@ from keenquiet.store.audiofile import Audio, decode_apart
 from keenquiet.store.models import Reading
 
 _MOST_POINTS: Final = 4000
+_NOTHING_DB: Final = -200.0
 _SAME_LINE_DB: Final = 1.5
 LABEL_FORMS: Final = ("csv", "txt")
 
@@ -300,10 +304,8 @@ def _song_and_section(row: Reading) -> list[str]:
 
 def latency_answer(played: Audio, recorded: Audio) -> LatencyAnswer:
     """Contract of `analyse latency`: how much later a recording of a sound comes than the sound itself."""
-    rate = recorded.sample_rate_hz
-    if played.sample_rate_hz != rate:
-        raise InputError("file", "have different sample rates.", "Record at the rate of the sound that is played.")
-    one, other = (np.asarray(loudest_channel(audio), dtype=float) for audio in (played, recorded))
+    rate = played.sample_rate_hz
+    one, other = np.asarray(loudest_channel(played), dtype=float), _at_rate(recorded, rate)
     found = latency_of(one, other, rate)
     if found is None:
         return LatencyAnswer(
@@ -312,20 +314,39 @@ def latency_answer(played: Audio, recorded: Audio) -> LatencyAnswer:
             notches_hz=[],
             text="The sound is not found in the recording: play it louder, or check which channel was recorded.",
         )
-    tail = (
-        "below what is noticed"
-        if found.latency_ms < 5
-        else "singers notice it"
-        if found.latency_ms < 12
-        else (
-            "too late to sing with: hear yourself through the interface itself, and mute the way through the computer"
-        )
-    )
+    f_hz, comb = comb_db(found.latency_ms, found.gain_db, turned=found.turned)
     return LatencyAnswer(
         latency_ms=found.latency_ms,
         plus_minus_ms=found.plus_minus_ms,
         likeness=found.likeness,
+        gain_db=found.gain_db,
+        turned=found.turned,
         notches_hz=list(notches_hz(found.latency_ms)),
-        text=f"{found.latency_ms:.1f} ms late: {tail}. Heard both ways at once it is a comb, its first notch at "
-        f"{notches_hz(found.latency_ms)[0]:.0f} Hz.",
+        ripple_db=ripple_db(found.gain_db),
+        comb_hz=f_hz.tolist(),
+        comb_db=comb.tolist(),
+        text=heard_late_words(found),
+    )
+
+
+def in_the_phones(data: Data, reading_id: str, content: bytes | Path, name: str) -> LatencyAnswer:
+    """How late and how loud a take comes out of the headphones, by a recording of one cup held to the microphone."""
+    return latency_answer(sound_of(data, take_row(data, reading_id)), decode_apart(content, name))
+
+
+def threshold_answer(what: str, answers: str) -> StaircaseAnswer:
+    """Contract of `threshold`. answers : r and w, right and wrong so far. Raises InputError for what is not asked."""
+    if what not in SCALES:
+        raise InputError("what", f"{what!r} is not asked.", f"Use one of {', '.join(SCALES)}.")
+    if set(answers) - {"r", "w"}:
+        raise InputError("answers", "are more than r and w.", "Write r for each right answer and w for each wrong one.")
+    found = staircase([answer == "r" for answer in answers], SCALES[what])
+    return StaircaseAnswer(
+        what=what,
+        next_db=found.next_db,
+        plain_db=0.0 if SCALES[what].by_factors else _NOTHING_DB,
+        answered=found.answered,
+        threshold_db=found.threshold_db,
+        plus_minus_db=found.plus_minus_db,
+        text=threshold_words(what, found),
     )

@@ -8,7 +8,7 @@ import numpy as np
 
 from keenquiet.advice.trials import COLUMNS, SERIES_WORDS, STEP_WORDS, said_of
 from keenquiet.core.errors import InputError
-from keenquiet.core.judge.aim import past_the_mouth
+from keenquiet.core.judge.aim import past_the_mouth, round_the_microphone
 from keenquiet.core.waves.bleed import bleed_under_db
 from keenquiet.documents.convert import scenario_of
 from keenquiet.documents.schema import AbsorberDoc, ArrangementDoc, RoomDoc, ScreenDoc
@@ -22,6 +22,7 @@ from keenquiet.service.rooms import reading_rows
 from keenquiet.store.models import Reading
 
 _DISTANCES_CM: Final = (5, 10, 15, 20, 30)
+_ROUND_DEG: Final = (0, 15, 30, 45, 60)
 _GAIN_STEP_DB: Final = 6.0
 _BLANKETS: Final = 3
 _BLANKET_M: Final = (1.4, 2.0)
@@ -108,6 +109,7 @@ def _of_take(result: object) -> dict[str, float]:
         "hush": result.snr_db,
         "bass": None if bass is None or middle is None else bass - middle,
         "treble": None if treble is None or middle is None else treble - middle,
+        "sizzle": result.later.esses_db[0] if result.later and result.later.esses_db else None,
     }
     return {key: value for key, value in told.items() if value is not None}
 
@@ -148,6 +150,15 @@ def _angles(room: RoomDoc, arrangement: ArrangementDoc) -> list[_Made]:
     made = [_Made(f"{deg}deg", near(deg)) for deg in (0, 20, 45, 90)]
     # above and below the mouth by 30 degrees: this model's mouth is as narrow upwards as it is sideways
     return [*made, _Made("above", near(30)), _Made("below", near(30))]
+
+
+def _round(room: RoomDoc, arrangement: ArrangementDoc) -> list[_Made]:
+    scenario = scenario_of(room, arrangement)
+    aside = round_the_microphone(scenario.arrangement, _ROUND_DEG, speed_m_s=scenario.described.air.speed_m_s)
+    return [
+        _Made(f"{deg}round", {"level": aimed.level_db, "bass": aimed.bass_db, "sizzle": aimed.treble_db})
+        for deg, aimed in zip(_ROUND_DEG, aside, strict=True)
+    ]
 
 
 def _behind(room: RoomDoc, arrangement: ArrangementDoc) -> list[_Made]:
@@ -218,6 +229,7 @@ def _phones(room: RoomDoc, arrangement: ArrangementDoc) -> list[_Made]:
 _SERIES: Final[dict[str, Callable[[RoomDoc, ArrangementDoc], list[_Made]]]] = {
     "distance": _distances,
     "angle": _angles,
+    "round": _round,
     "behind": _behind,
     "blankets": _more_blankets,
     "gains": _gains,

@@ -740,6 +740,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readings/{reading_id}/in-the-phones": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Phones
+         * @description How late and how loud a take comes out of the headphones, by a recording of one cup held to the microphone.
+         */
+        post: operations["read_phones_api_readings__reading_id__in_the_phones_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings/{reading_id}/labels.{form}": {
         parameters: {
             query?: never;
@@ -789,7 +809,7 @@ export interface paths {
         };
         /**
          * Read Part
-         * @description Part of a reading's sound to listen to, raised to an audible level unless `level` is off.
+         * @description Part of a reading's sound to listen to, raised to an audible level unless `level` is off; changed when asked.
          */
         get: operations["read_part_api_readings__reading_id__part_wav_get"];
         put?: never;
@@ -1523,6 +1543,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/thresholds/{what}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Threshold
+         * @description The next pair of a staircase, or the smallest difference heard. answers : r and w, right and wrong so far.
+         */
+        get: operations["read_threshold_api_thresholds__what__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/watches/{watch_id}": {
         parameters: {
             query?: never;
@@ -2153,6 +2193,11 @@ export interface components {
         };
         /** Body_read_bleed_api_readings__reading_id__bleed_post */
         Body_read_bleed_api_readings__reading_id__bleed_post: {
+            /** File */
+            file: string;
+        };
+        /** Body_read_phones_api_readings__reading_id__in_the_phones_post */
+        Body_read_phones_api_readings__reading_id__in_the_phones_post: {
             /** File */
             file: string;
         };
@@ -3736,6 +3781,42 @@ export interface components {
             walk_m: number;
             /** Words */
             words: string[];
+        };
+        /**
+         * LatencyAnswer
+         * @description How late and how loud a recording of a sound comes after it; null where the sound is not found. notches_hz : the
+         *     first of the doubled way. ripple_db : from its tops to its notches. comb_hz, comb_db : its curve.
+         */
+        LatencyAnswer: {
+            /**
+             * Comb Db
+             * @default []
+             */
+            comb_db: number[];
+            /**
+             * Comb Hz
+             * @default []
+             */
+            comb_hz: number[];
+            /** Gain Db */
+            gain_db?: number | null;
+            /** Latency Ms */
+            latency_ms: number | null;
+            /** Likeness */
+            likeness: number | null;
+            /** Notches Hz */
+            notches_hz: number[];
+            /** Plus Minus Ms */
+            plus_minus_ms?: number | null;
+            /** Ripple Db */
+            ripple_db?: number | null;
+            /** Text */
+            text: string;
+            /**
+             * Turned
+             * @default false
+             */
+            turned: boolean;
         };
         /**
          * LaterAnswer
@@ -6291,6 +6372,27 @@ export interface components {
             /** Suspect */
             suspect: number | null;
         };
+        /**
+         * StaircaseAnswer
+         * @description A listener's threshold on its way: the change of the next pair [dB], null when it is over. plain_db : of its
+         *     other half. threshold_db, plus_minus_db : null before, and where not even the easiest is heard.
+         */
+        StaircaseAnswer: {
+            /** Answered */
+            answered: number;
+            /** Next Db */
+            next_db: number | null;
+            /** Plain Db */
+            plain_db: number;
+            /** Plus Minus Db */
+            plus_minus_db: number | null;
+            /** Text */
+            text: string;
+            /** Threshold Db */
+            threshold_db: number | null;
+            /** What */
+            what: string;
+        };
         /** StandsAt */
         StandsAt: {
             /** At */
@@ -8648,6 +8750,50 @@ export interface operations {
             };
         };
     };
+    read_phones_api_readings__reading_id__in_the_phones_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_read_phones_api_readings__reading_id__in_the_phones_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LatencyAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     read_labels_api_readings__reading_id__labels__form__get: {
         parameters: {
             query?: never;
@@ -8735,6 +8881,8 @@ export interface operations {
                 from_s?: number;
                 to_s?: number;
                 level?: boolean;
+                change?: string | null;
+                by_db?: number;
             };
             header?: never;
             path: {
@@ -10413,6 +10561,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SwellAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    read_threshold_api_thresholds__what__get: {
+        parameters: {
+            query?: {
+                answers?: string;
+            };
+            header?: never;
+            path: {
+                what: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StaircaseAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
                 };
             };
             /** @description Unprocessable Entity */

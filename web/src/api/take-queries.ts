@@ -1,4 +1,4 @@
-import { queryOptions } from '@tanstack/react-query'
+import { keepPreviousData, queryOptions } from '@tanstack/react-query'
 import { api, type Schemas, unwrap } from './client'
 import { sent } from './queries'
 
@@ -7,6 +7,8 @@ export type Lines = Schemas['LinesAnswer']
 export type Against = Schemas['AgainstAnswer']
 export type Trials = Schemas['TrialsAnswer']
 export type Bleed = Schemas['BleedAnswer']
+export type Threshold = Schemas['StaircaseAnswer']
+export type Phones = Schemas['LatencyAnswer']
 
 const KEPT = { staleTime: Infinity, gcTime: 120_000, retry: false } as const
 
@@ -46,6 +48,14 @@ export const takeQueries = {
         ),
       ...KEPT,
     }),
+  threshold: (what: string, answers: string) =>
+    queryOptions({
+      queryKey: ['threshold', what, answers],
+      queryFn: async () =>
+        unwrap<Threshold>(await api.GET('/api/thresholds/{what}', { params: { path: { what }, query: { answers } } })),
+      placeholderData: keepPreviousData,
+      ...KEPT,
+    }),
   trials: (roomId: string, series: string, arrangementId: string, revision: string) =>
     queryOptions({
       queryKey: ['room', roomId, 'trials', series, arrangementId, revision],
@@ -64,6 +74,13 @@ export async function bleedIn(readingId: string, file: File): Promise<Bleed> {
   const body = new FormData()
   body.set('file', file)
   return sent<Bleed>(`/api/readings/${readingId}/bleed`, body)
+}
+
+/** How late and how loud a take comes out of the headphones, by a recording of one cup at the microphone. */
+export async function inThePhones(readingId: string, file: File): Promise<Phones> {
+  const body = new FormData()
+  body.set('file', file)
+  return sent<Phones>(`/api/readings/${readingId}/in-the-phones`, body)
 }
 
 /** Tags of a reading: song and section, a series' step, one's own line. */

@@ -1,5 +1,6 @@
 """Aim: how the microphone's angle trades the voice against bass, treble, breath and the room; and loud notes."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Final
 
@@ -43,6 +44,15 @@ def past_the_mouth(
 ) -> list[Aimed]:
     """The microphone stays and looks at the mouth; the performer sings past it by some degrees."""
     return [_aimed(arrangement, turn, 0.0, _distance(arrangement), speed_m_s, kind, screen) for turn in ANGLES_DEG]
+
+
+def round_the_microphone(
+    arrangement: Arrangement, angles_deg: Sequence[float], *, speed_m_s: float, kind: str = "side-address"
+) -> list[Aimed]:
+    """The performer goes round the microphone and sings at it still: it hears from aside by some degrees."""
+    return [
+        _aimed(arrangement, 0.0, float(angle), _distance(arrangement), speed_m_s, kind, "none") for angle in angles_deg
+    ]
 
 
 def loud_notes(arrangement: Arrangement, *, speed_m_s: float, kind: str = "side-address") -> dict[str, Aimed]:

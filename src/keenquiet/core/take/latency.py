@@ -12,17 +12,23 @@ _LONGEST_S: Final = 2.0
 _LEAST_LIKENESS: Final = 0.1
 _LEAST_OVER_REST: Final = 4.0  # of the peak over the usual: noise has peaks, too
 _NOTCHES: Final = 4
+_COMB_HZ: Final = (60.0, 4000.0)
+_COMB_POINTS: Final = 600
+_TEETH: Final = 12  # more of them than that are a blur on paper
+_DEEPEST_DB: Final = -40.0
 
 
 @dataclass(frozen=True)
 class Latency:
     """latency_ms, plus_minus_ms : half a sample and what a peak that is not sharp leaves. likeness : of the recording
-    with the sound at that shift, 0 to 1.
+    with the sound at that shift, 0 to 1. gain_db : of what comes back against what was played. turned : upside down.
     """
 
     latency_ms: float
     plus_minus_ms: float
     likeness: float
+    gain_db: float
+    turned: bool
 
 
 def latency_of(played: FloatArray, recorded: FloatArray, sample_rate_hz: float) -> Latency | None:
@@ -40,7 +46,8 @@ def latency_of(played: FloatArray, recorded: FloatArray, sample_rate_hz: float) 
     if length < 16:
         return None
     one, other = played[:length], recorded[at : at + length]
-    likeness = abs(float(np.sum(one * other))) / (float(np.linalg.norm(one) * np.linalg.norm(other)) + 1e-20)
+    shared, own = float(np.sum(one * other)), float(np.sum(one**2)) + 1e-20
+    likeness = abs(shared) / (float(np.sqrt(own) * np.linalg.norm(other)) + 1e-20)
     if likeness < _LEAST_LIKENESS:
         return None
     offset, width = 0.0, 1.0
@@ -50,7 +57,11 @@ def latency_of(played: FloatArray, recorded: FloatArray, sample_rate_hz: float) 
         offset = 0.5 * float((left - right) / curve) if curve < 0 else 0.0
         width = float(np.count_nonzero(near > 0.5 * top))
     return Latency(
-        1000 * (at + offset) / sample_rate_hz, max(500 / sample_rate_hz, 500 * width / sample_rate_hz), likeness
+        latency_ms=1000 * (at + offset) / sample_rate_hz,
+        plus_minus_ms=max(500 / sample_rate_hz, 500 * width / sample_rate_hz),
+        likeness=likeness,
+        gain_db=20 * float(np.log10(abs(shared) / own + 1e-9)),
+        turned=shared < 0,
     )
 
 
@@ -58,3 +69,19 @@ def notches_hz(latency_ms: float) -> tuple[float, ...]:
     """First notches of a sound and the same so much later, equally loud: odd halves of the inverse of the delay."""
     late = max(latency_ms, 1e-3) / 1000
     return tuple((2 * k + 1) / (2 * late) for k in range(_NOTCHES))
+
+
+def comb_db(latency_ms: float, gain_db: float, *, turned: bool = False) -> tuple[FloatArray, FloatArray]:
+    """A sound together with the same so much later: frequencies, evenly in octaves and as far as a dozen notches [Hz],
+    and levels against it alone, at least -40, each (600,). [dB]
+    """
+    low, high = _COMB_HZ
+    f_hz = np.geomspace(low, min(high, max(8 * low, 1000 * _TEETH / max(latency_ms, 1e-3))), _COMB_POINTS)
+    later = (-1 if turned else 1) * 10 ** (gain_db / 20) * np.exp(-2j * np.pi * f_hz * latency_ms / 1000)
+    return f_hz, np.maximum(20 * np.log10(np.abs(1 + later) + 1e-9), _DEEPEST_DB)
+
+
+def ripple_db(gain_db: float) -> float:
+    """From the tops to the notches of such a comb, at most 40. [dB]"""
+    late = 10 ** (gain_db / 20)
+    return min(20 * float(np.log10((1 + late) / max(abs(1 - late), 1e-9))), -_DEEPEST_DB)

@@ -27,6 +27,8 @@ _CREST_DB: Final = 3.8  # a sine 3.0, a voice 5 to 10
 _LOST_DB: Final = 1.5
 _QUIETER_DB: Final = (7.0, 26.0)  # under the loudest, of moments to hold against
 _STEADY_DB: Final = 5.0  # from one moment to the next
+_LEFT: Final = 21  # moments before, from which a room may ring on
+_LEFT_DB: Final = 6.0
 _VOICED: Final = 0.5  # of the self-likeness one period later
 _PITCH_HZ: Final = (75.0, 800.0)
 _OCTAVES: Final = 1 / 8  # of the pitches of moments that are held against each other
@@ -72,7 +74,10 @@ def _lost_matched_db(frames: FloatArray, under_db: FloatArray, sample_rate_hz: f
     """
     rms = 10 * np.log10(np.mean(frames**2, axis=1) + 1e-16)
     moved = np.abs(np.diff(rms, prepend=rms[0], append=rms[-1]))
-    candidates = np.flatnonzero((np.maximum(moved[:-1], moved[1:]) < _STEADY_DB) & (under_db > -_QUIETER_DB[1]))
+    # what a louder moment has left in the room has rougher tops of its own
+    before = scipy.ndimage.maximum_filter1d(rms, _LEFT, origin=(_LEFT - 1) // 2)
+    own = (np.maximum(moved[:-1], moved[1:]) < _STEADY_DB) & (rms > before - _LEFT_DB)
+    candidates = np.flatnonzero(own & (under_db > -_QUIETER_DB[1]))
     if not len(candidates):
         return np.zeros(0)
     pitch, voiced, colour = _pitch_and_colour(frames[candidates], sample_rate_hz)

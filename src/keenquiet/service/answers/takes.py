@@ -86,14 +86,33 @@ class WaveAnswer(Answer):
 
 
 class LatencyAnswer(Answer):
-    """How late a recording of a sound comes after it. comb_hz : first notches of the doubled way; null where the sound
-    is not found.
+    """How late and how loud a recording of a sound comes after it; null where the sound is not found. notches_hz : the
+    first of the doubled way. ripple_db : from its tops to its notches. comb_hz, comb_db : its curve.
     """
 
     latency_ms: Num2OrNone
     plus_minus_ms: Num2OrNone = IF_ANY
     likeness: NumOrNone
+    gain_db: Num2OrNone = IF_ANY
+    turned: bool = False
     notches_hz: list[Num]
+    ripple_db: Num2OrNone = IF_ANY
+    comb_hz: list[Num] = []
+    comb_db: list[Num2] = []
+    text: str
+
+
+class StaircaseAnswer(Answer):
+    """A listener's threshold on its way: the change of the next pair [dB], null when it is over. plain_db : of its
+    other half. threshold_db, plus_minus_db : null before, and where not even the easiest is heard.
+    """
+
+    what: str
+    next_db: Num2OrNone
+    plain_db: float
+    answered: int
+    threshold_db: Num2OrNone
+    plus_minus_db: Num2OrNone
     text: str
 
 

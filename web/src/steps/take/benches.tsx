@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { type ReactNode, useRef, useState } from 'react'
+import { type ReactNode, useState } from 'react'
 import { inWords, type Reading, type ResultOf } from '../../api/client'
 import { roomQueries } from '../../api/queries'
 import { bleedIn, takeQueries, tagReading, type Bleed } from '../../api/take-queries'
@@ -12,7 +12,10 @@ import { Notice } from '../../ui/notice'
 import { partOf, PlayPart } from '../../ui/play-part'
 import { Segmented } from '../../ui/segmented'
 import { Select } from '../../ui/select'
+import { AskWithFile } from './ask-with-file'
 import { BlindBench } from './blind-bench'
+import { PhonesBench } from './phones-bench'
+import { earsKept } from './ears'
 import { clock } from './span'
 import { nameOfTake, useTakes } from './use-takes'
 
@@ -23,6 +26,7 @@ const BENCHES = [
   { key: 'mine', name: 'Against my line' },
   { key: 'mix', name: 'In the mix' },
   { key: 'trials', name: 'Trials' },
+  { key: 'phones', name: 'In the phones' },
   { key: 'keep', name: 'Name and keep' },
 ] as const
 type Key = (typeof BENCHES)[number]['key']
@@ -43,6 +47,7 @@ export function TakeBenches({ take }: { take: Take }) {
     mine: <AgainstMine take={take} />,
     mix: <InTheMix take={take} />,
     trials: <Trials take={take} />,
+    phones: <PhonesBench take={take.id} />,
     keep: <Keep take={take} />,
   }
   return (
@@ -229,41 +234,19 @@ function AgainstMine({ take }: { take: Take }) {
 }
 
 function BackingBleed({ take }: { take: Take }) {
-  const picker = useRef<HTMLInputElement>(null)
-  const [found, setFound] = useState<Bleed | null>(null)
-  const [said, setSaid] = useState<string | null>(null)
-  const ask = async (file: File | undefined) => {
-    if (!file) return
-    setSaid('Looking for it in the pauses…')
-    try {
-      setFound(await bleedIn(take.id, file))
-      setSaid(null)
-    } catch (error) {
-      setSaid(`${inWords(error).title} ${inWords(error).cure}`)
-    }
-  }
   return (
     <div className="mt-2.5 border-t border-line pt-2">
       <p className="text-[0.9rem]">
         <strong>Is the backing heard?</strong>{' '}
         <span className="text-ink-2">Bring the song that was in the headphones.</span>
       </p>
-      <input
-        ref={picker}
-        type="file"
-        accept="audio/*,.wav,.flac,.aif,.aiff,.ogg"
-        className="sr-only"
-        aria-label="The backing track"
-        onChange={(event) => void ask(event.target.files?.[0])}
+      <AskWithFile<Bleed>
+        label="The backing track"
+        choose="Choose the backing track"
+        busy="Looking for it in the pauses…"
+        ask={(file) => bleedIn(take.id, file)}
+        said={(found) => `${found.text} ${found.findings.map((f) => f.cure).join(' ')}`}
       />
-      <div className="mt-1 flex flex-wrap items-center gap-3">
-        <Button small onClick={() => picker.current?.click()}>
-          Choose the backing track
-        </Button>
-        <p role="status" className="text-[0.9rem]">
-          {said ?? (found ? `${found.text} ${found.findings.map((f) => f.cure).join(' ')}` : '')}
-        </p>
-      </div>
     </div>
   )
 }
@@ -271,6 +254,7 @@ function BackingBleed({ take }: { take: Take }) {
 /** What is quiet now and raised later. */
 function InTheMix({ take }: { take: Take }) {
   const later = take.result.later
+  const heard = earsKept().noise
   const rows = later
     ? ([
         ['Noise under you, A-weighted', later.noise_db],
@@ -311,6 +295,9 @@ function InTheMix({ take }: { take: Take }) {
         </table>
       ) : null}
       <p className="mt-1 text-[0.84rem] text-ink-2">
+        {heard === undefined || !later?.noise_db
+          ? ''
+          : `You hear noise down to ${minus(-heard, 0)} dB under you: ${later.noise_db[0]! > -heard ? 'this take’s is below that as recorded' : 'you would hear this take’s as it is'}. `}
         Brightened: 6 dB more from 4 kHz on. Each layer adds its own noise: two of them 3 dB, four 6 dB.
       </p>
     </div>
@@ -320,6 +307,7 @@ function InTheMix({ take }: { take: Take }) {
 const SERIES = [
   { key: 'distance', name: 'Distance' },
   { key: 'angle', name: 'Angle' },
+  { key: 'round', name: 'Round it' },
   { key: 'behind', name: 'Shield or soft' },
   { key: 'blankets', name: 'Blankets' },
   { key: 'gains', name: 'Two gains' },

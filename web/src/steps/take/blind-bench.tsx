@@ -1,12 +1,13 @@
-import { useEffect, useRef, useState } from 'react'
+import { useState } from 'react'
 import { Button } from '../../ui/button'
 import { partOf } from '../../ui/play-part'
 import { Select } from '../../ui/select'
 import { LEAST_TRIALS, MOST_TRIALS, newTrials, right, type Trial, verdictOf } from './blind'
+import { OwnEars } from './own-ears'
+import { usePair } from './use-pair'
 import { nameOfTake, useTakes } from './use-takes'
 
 const HEARD_S = 12
-const FADE_S = 0.02
 
 /** Which of two takes is better, without knowing which: equally loud, switched without a gap, nothing told before the end. */
 export function BlindBench({ take }: { take: string }) {
@@ -18,7 +19,12 @@ export function BlindBench({ take }: { take: string }) {
   const [trials, setTrials] = useState<Trial[] | null>(null)
   const player = usePair()
   if (takes.length < 2)
-    return <p className="text-[0.9rem] text-ink-2">Sing it again: two takes are compared blind, equally loud.</p>
+    return (
+      <>
+        <p className="text-[0.9rem] text-ink-2">Sing it again: two takes are compared blind, equally loud.</p>
+        <OwnEars take={take} />
+      </>
+    )
   const options = takes.map((r) => ({
     key: r.id,
     name: nameOfTake(r, takes),
@@ -29,6 +35,7 @@ export function BlindBench({ take }: { take: string }) {
   const at = trials?.findIndex((t) => t.said === null) ?? -1
   const answered = trials?.filter((t) => t.said !== null).length ?? 0
   const over = trials !== null && (at < 0 || answered >= MOST_TRIALS)
+  const pair = [heardPart(one), heardPart(other ?? one)] as const
   const say = (said: 'a' | 'b') => {
     player.stop()
     setTrials((now) => now?.map((t, i) => (i === at ? { ...t, said } : t)) ?? null)
@@ -50,11 +57,7 @@ export function BlindBench({ take }: { take: string }) {
       ) : (
         <div className="mt-2 flex flex-wrap items-center gap-2">
           {(['A', 'B'] as const).map((name) => (
-            <Button
-              key={name}
-              small
-              onClick={() => void player.play(one, other, name === 'A', loud(one)! - loud(other)!)}
-            >
+            <Button key={name} small onClick={() => void player.play(pair, name === 'A', { matched: true })}>
               Play {name}
             </Button>
           ))}
@@ -64,11 +67,7 @@ export function BlindBench({ take }: { take: string }) {
             </Button>
           ) : over ? null : (
             <>
-              <Button
-                small
-                look="warm"
-                onClick={() => void player.play(one, other, trials[at]!.isA, loud(one)! - loud(other)!)}
-              >
+              <Button small look="warm" onClick={() => void player.play(pair, trials[at]!.isA, { matched: true })}>
                 Play X
               </Button>
               <span className="text-[0.9rem] tabular-nums">
@@ -95,58 +94,9 @@ export function BlindBench({ take }: { take: string }) {
           </Button>
         </p>
       ) : null}
+      <OwnEars take={take} />
     </div>
   )
 }
 
-/** Two takes running side by side, one of them heard; the switch fades within some milliseconds. */
-function usePair() {
-  const made = useRef<{ key: string; context: AudioContext; gains: GainNode[]; end: () => void } | null>(null)
-  const stop = () => {
-    made.current?.end()
-    made.current = null
-  }
-  useEffect(() => stop, [])
-  const play = async (one: string, other: string, first: boolean, louderDb: number) => {
-    const key = `${one} ${other}`
-    if (made.current?.key !== key) {
-      stop()
-      const context = new AudioContext()
-      const buffers = await Promise.all(
-        [one, other].map(async (id) => {
-          const answer = await fetch(`${partOf(id, 0, HEARD_S)}&level=false`)
-          return context.decodeAudioData(await answer.arrayBuffer())
-        }),
-      )
-      const sources = buffers.map((buffer) => {
-        const source = context.createBufferSource()
-        source.buffer = buffer
-        source.loop = true
-        return source
-      })
-      const gains = sources.map((source) => {
-        const gain = context.createGain()
-        gain.gain.value = 0
-        source.connect(gain).connect(context.destination)
-        return gain
-      })
-      sources.forEach((source) => source.start())
-      made.current = {
-        key,
-        context,
-        gains,
-        end: () => {
-          sources.forEach((source) => source.stop())
-          void context.close()
-        },
-      }
-    }
-    const { context, gains } = made.current
-    // the louder of the two is turned down to the other
-    const levels = [10 ** (-Math.max(louderDb, 0) / 20), 10 ** (Math.min(louderDb, 0) / 20)]
-    gains.forEach((gain, i) =>
-      gain.gain.setTargetAtTime((i === 0) === first ? levels[i]! : 0, context.currentTime, FADE_S / 3),
-    )
-  }
-  return { play, stop }
-}
+const heardPart = (id: string) => `${partOf(id, 0, HEARD_S)}&level=false`

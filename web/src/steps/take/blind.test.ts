@@ -8,11 +8,10 @@ describe('comparing blind', () => {
     expect(byLuck(8, 10)).toBeCloseTo(56 / 1024, 12) // 45 + 10 + 1
     expect(byLuck(12, 16)).toBeCloseTo(2517 / 65536, 12) // 1820 + 560 + 120 + 16 + 1
   })
-  it('plays as many of the one as of the other, in an order of its own', () => {
-    const trials = newTrials(12)
-    expect(trials.filter((t) => t.isA)).toHaveLength(6)
-    expect(trials.every((t) => t.said === null)).toBe(true)
-    expect(newTrials(4, () => 0).map((t) => t.isA)).toEqual([false, true, false, true])
+  it('throws a coin for each trial, so that none can be counted out', () => {
+    const coins = [0.1, 0.9, 0.2, 0.3, 0.4]
+    expect(newTrials(5, () => coins.shift()!).map((t) => t.isA)).toEqual([true, false, true, true, true])
+    expect(newTrials(12).every((t) => t.said === null)).toBe(true)
   })
   it('counts what was right and says what it means', () => {
     const trials = newTrials(10).map((t) => ({ ...t, said: t.isA ? ('a' as const) : ('b' as const) }))

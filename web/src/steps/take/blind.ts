@@ -4,14 +4,9 @@ export type Trial = { isA: boolean; said: 'a' | 'b' | null }
 export const LEAST_TRIALS = 10
 export const MOST_TRIALS = 16
 
-/** Trials in an order that nobody knows, as many of the one as of the other within one. */
+/** Each trial a coin of its own: were both equally often, the last could be counted out and luck would not be one half. */
 export function newTrials(count: number, random: () => number = Math.random): Trial[] {
-  const order = Array.from({ length: count }, (_, i) => i % 2 === 0)
-  for (let i = order.length - 1; i > 0; i -= 1) {
-    const k = Math.floor(random() * (i + 1))
-    ;[order[i], order[k]] = [order[k]!, order[i]!]
-  }
-  return order.map((isA) => ({ isA, said: null }))
+  return Array.from({ length: count }, () => ({ isA: random() < 0.5, said: null }))
 }
 
 export const right = (trials: readonly Trial[]) =>
