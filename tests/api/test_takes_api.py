@@ -74,6 +74,26 @@ def test_a_take_is_held_against_ones_line_and_another_take_and_named(client, roo
     assert client.get(f"/api/readings/{first}/labels.docx").status_code == 422
 
 
+def test_the_room_tone_nearest_to_a_take_goes_with_it(client, room_id):
+    def by_rig(kind):
+        return client.post(f"/api/rooms/{room_id}/readings/rig", json={"kind": kind, "seed": 4}).json()
+
+    take = by_rig("take")
+    assert client.get(f"/api/readings/{take['id']}/beside").json() == []
+    by_rig("tone")
+    near = by_rig("tone")
+    clap = by_rig("clap")
+    tone, room = (
+        client.get(f"/api/readings/{near['id']}/beside"),
+        client.get(f"/api/readings/{take['id']}/beside").json(),
+    )
+    assert tone.status_code == 422  # a silence is no take
+    assert [kept["name"] for kept in room] == ["Room tone", "The room"]
+    assert room[1]["reading_id"] == clap["id"]
+    assert all(kept["same_chain"] and kept["same_room"] for kept in room)
+    assert client.get(f"/api/readings/{take['id']}/take.pdf").content.startswith(b"%PDF")
+
+
 def test_labels_are_a_track_of_plain_text_in_order_of_time(client, room_id):
     asked = {"kind": "take", "faults": ["dropout"], "seed": 4}
     reading = client.post(f"/api/rooms/{room_id}/readings/rig", json=asked).json()

@@ -8,9 +8,10 @@ from fastapi.responses import FileResponse
 from keenquiet.api.asks import ErrorAnswer
 from keenquiet.api.deps import DataFolder, content_of, listening
 from keenquiet.documents.plain import shown_name
-from keenquiet.service import readings, take_page, takes, trials
+from keenquiet.service import beside_take, readings, take_page, takes, trials
 from keenquiet.service.answers.takes import (
     AgainstAnswer,
+    BesideAnswer,
     BleedAnswer,
     LatencyAnswer,
     LinesAnswer,
@@ -73,6 +74,12 @@ def read_labels(data: DataFolder, reading_id: str, form: str) -> Response:
         media_type="text/csv" if form == "csv" else "text/plain",
         headers={"content-disposition": f'attachment; filename="{name}.{form}"'},
     )
+
+
+@router.get("/readings/{reading_id}/beside")
+def read_beside(data: DataFolder, reading_id: str) -> list[BesideAnswer]:
+    """The room tone and the reading of the room that go with a take."""
+    return beside_take.beside_take(data, reading_id)
 
 
 @router.get("/readings/{reading_id}/take.pdf")

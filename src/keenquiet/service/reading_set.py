@@ -145,7 +145,7 @@ def average_of(data: Data, room_id: str, reading_ids: list[str]) -> ReadingAnswe
             "names the same recording twice: a copy adds nothing to an average.",
             "Choose each recording once.",
         )
-    if any(not _alike(rows[0], row) for row in rows[1:]):
+    if any(not same_scene(rows[0], row) for row in rows[1:]):
         raise InputError(
             "reading_ids",
             "names readings of different places or treatment.",
@@ -177,7 +177,7 @@ def average_of(data: Data, room_id: str, reading_ids: list[str]) -> ReadingAnswe
     return kept
 
 
-def _alike(one: Reading, other: Reading) -> bool:
+def same_scene(one: Reading, other: Reading) -> bool:
     """Whether two readings were taken in the same scene as far as a response goes."""
     if one.scene is None or other.scene is None:
         return all(

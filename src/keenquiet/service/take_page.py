@@ -4,6 +4,7 @@ from keenquiet.advice.findings import FINDING_NAMES
 from keenquiet.core.errors import InputError
 from keenquiet.export.take_page import PagePart, take_page
 from keenquiet.service.answers.readings import TakeResult
+from keenquiet.service.beside_take import beside_take
 from keenquiet.service.data import Data
 from keenquiet.service.readings import result_of, room_of_row
 from keenquiet.service.takes import take_name, take_row
@@ -26,6 +27,7 @@ def take_pdf(data: Data, reading_id: str) -> tuple[bytes, str]:
         ("Ends of phrases fade in", _told(result.fades_s, "s", 2)),
         ("Loudness", _told(result.loudness_lufs, "LUFS", 1)),
     ]
+    figures += [(kept.name, kept.text.split(": ", 1)[1].rstrip(".")) for kept in beside_take(data, reading_id)]
     found = [PagePart(f.start_s, f.end_s, FINDING_NAMES.get(f.kind, f.kind), f.cure) for f in result.findings]
     content = take_page(
         title=name,

@@ -640,6 +640,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readings/{reading_id}/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Beside
+         * @description The room tone and the reading of the room that go with a take.
+         */
+        get: operations["read_beside_api_readings__reading_id__beside_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings/{reading_id}/bleed": {
         parameters: {
             query?: never;
@@ -2034,6 +2054,24 @@ export interface components {
             cuts_mm: number[];
             /** Stock Mm */
             stock_mm: number;
+        };
+        /**
+         * BesideAnswer
+         * @description A reading that goes with a take: how long after it [min, below 0 before], by the same chain, in the same room.
+         */
+        BesideAnswer: {
+            /** Minutes After */
+            minutes_after: number;
+            /** Name */
+            name: string;
+            /** Reading Id */
+            reading_id: string;
+            /** Same Chain */
+            same_chain: boolean;
+            /** Same Room */
+            same_room: boolean;
+            /** Text */
+            text: string;
         };
         /**
          * BestListening
@@ -8519,6 +8557,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    read_beside_api_readings__reading_id__beside_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BesideAnswer"][];
                 };
             };
             /** @description Not Found */

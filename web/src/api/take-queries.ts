@@ -37,6 +37,16 @@ export const takeQueries = {
       ...KEPT,
       staleTime: 0,
     }),
+  beside: (id: string) =>
+    queryOptions({
+      queryKey: ['take', id, 'beside'],
+      queryFn: async () =>
+        unwrap<Schemas['BesideAnswer'][]>(
+          await api.GET('/api/readings/{reading_id}/beside', { params: { path: { reading_id: id } } }),
+        ),
+      ...KEPT,
+      staleTime: 0,
+    }),
   byLine: (id: string, otherId: string) =>
     queryOptions({
       queryKey: ['take', id, 'by-line', otherId],

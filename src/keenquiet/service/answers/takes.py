@@ -102,6 +102,17 @@ class LatencyAnswer(Answer):
     text: str
 
 
+class BesideAnswer(Answer):
+    """A reading that goes with a take: how long after it [min, below 0 before], by the same chain, in the same room."""
+
+    reading_id: str
+    name: str
+    minutes_after: Num
+    same_chain: bool
+    same_room: bool
+    text: str
+
+
 class StaircaseAnswer(Answer):
     """A listener's threshold on its way: the change of the next pair [dB], null when it is over. plain_db : of its
     other half. threshold_db, plus_minus_db : null before, and where not even the easiest is heard.

@@ -418,6 +418,7 @@ function Keep({ take }: { take: Take }) {
   const [song, setSong] = useState<string | null>(null)
   const [section, setSection] = useState<string | null>(null)
   const { findings } = useCatalogue()
+  const beside = useQuery(takeQueries.beside(take.id))
   const lines = take.result.phrases?.length ?? 0
   const files = [
     ['original', 'The recording, bit for bit'],
@@ -444,6 +445,13 @@ function Keep({ take }: { take: Take }) {
       >
         Name it
       </Button>
+      <p className="mt-2 text-[0.9rem] text-ink-2" role="status">
+        {beside.data === undefined
+          ? ''
+          : beside.data.length
+            ? `Goes with it. ${beside.data.map((kept) => kept.text).join(' ')}`
+            : 'No silence and no reading of the room within half a day: take ten seconds of room tone now, it mends every cut.'}
+      </p>
       <ul className="mt-2 flex flex-wrap gap-2">
         {files.map(([file, name]) => (
           <li key={file}>

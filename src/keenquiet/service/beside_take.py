@@ -1,0 +1,59 @@
+"""What was read beside a take: the room tone and the room that go with it, kept to cut, to clean and to compare by."""
+
+from datetime import timedelta
+from typing import Final
+
+from keenquiet.service.answers.takes import BesideAnswer
+from keenquiet.service.data import Data
+from keenquiet.service.kinds import kind_named
+from keenquiet.service.reading_set import same_scene
+from keenquiet.service.readings import result_of
+from keenquiet.service.rooms import reading_rows
+from keenquiet.service.takes import take_row
+from keenquiet.store.models import Reading
+
+_NAMES: Final = {"tone": "Room tone", "response": "The room"}
+_LONGEST: Final = timedelta(hours=12)
+_CHAIN: Final = ("device", "channel", "gain")
+
+
+def beside_take(data: Data, reading_id: str) -> list[BesideAnswer]:
+    """The silence and the reading of the room nearest to a take in time, within half a day; those of the room as it
+    then was go first. Raises InputError for a reading that is no take.
+    """
+    take = take_row(data, reading_id)
+    found = []
+    for form, name in _NAMES.items():
+        rows = [
+            row
+            for row in reading_rows(data, take.room_id)
+            if kind_named(row.kind).form == form
+            and row.simulated == take.simulated
+            and abs(row.taken_at - take.taken_at) <= _LONGEST
+            and result_of(row).verdict.usable
+        ]
+        if rows:
+            nearest = min(rows, key=lambda row: (not same_scene(row, take), abs(row.taken_at - take.taken_at)))
+            found.append(_answer(name, nearest, take))
+    return found
+
+
+def _answer(name: str, row: Reading, take: Reading) -> BesideAnswer:
+    minutes = (row.taken_at - take.taken_at).total_seconds() / 60
+    chain = all(row.settings.get(part) == take.settings.get(part) for part in _CHAIN)
+    scene = same_scene(row, take)
+    when = _when(minutes)
+    told = [] if chain else ["another gain or input"]
+    told += [] if scene else ["the room was another then"]
+    kept = f"{name}: {when}" + (f"; {', '.join(told)}." if told else ", same gain, same room.")
+    return BesideAnswer(
+        reading_id=row.id, name=name, minutes_after=minutes, same_chain=chain, same_room=scene, text=kept
+    )
+
+
+def _when(minutes: float) -> str:
+    way = "after it" if minutes > 0 else "before it"
+    size = abs(minutes)
+    if size < 1.5:
+        return f"within a minute {way}"
+    return f"{size:.0f} minutes {way}" if size < 90 else f"{size / 60:.0f} hours {way}"
