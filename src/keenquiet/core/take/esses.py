@@ -13,6 +13,8 @@ _SHARP_DB: Final = -3.0  # over the vowels' own level, from which an ess hurts (
 _WANTED_DB: Final = -9.0
 _MOST_DB: Final = 8.0  # more makes a lisp
 _LEAST_S, _LONGEST_S = 0.03, 0.45
+_BRIEF_S: Final = 0.05
+_BRIEF_DB: Final = 3.0
 _EVERY_S: Final = 1.0
 _AROUND_S: Final = 4.0
 _SOFTEST_DB: Final = 15.0  # under the take's own
@@ -43,7 +45,11 @@ def sharp_esses(moments: Moments, sample_rate_hz: float) -> list[Finding]:
     edges = np.flatnonzero(np.diff(np.concatenate([[0], sharp.astype(int), [0]])))
     found = []
     for first, last in zip(edges[::2], edges[1::2], strict=True):
-        if _LEAST_S <= (last - first) * HOP_S <= _LONGEST_S:
-            over = float(np.max(high[first:last] - vowels[first:last])) - _WANTED_DB
+        seconds = (last - first) * HOP_S
+        top = float(np.max(high[first:last] - vowels[first:last]))
+        # a t is over before it is heard as loud as an ess would be
+        sharp_for_it = top > _SHARP_DB + (_BRIEF_DB if seconds < _BRIEF_S else 0.0)
+        if _LEAST_S <= seconds <= _LONGEST_S and sharp_for_it:
+            over = top - _WANTED_DB
             found.append(Finding("ess", float(first) * HOP_S, float(last) * HOP_S, min(over, _MOST_DB), "dB", 0.75))
     return found

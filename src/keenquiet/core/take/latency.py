@@ -12,7 +12,8 @@ _LONGEST_S: Final = 2.0
 _LEAST_LIKENESS: Final = 0.1
 _LEAST_OVER_REST: Final = 4.0  # of the peak over the usual: noise has peaks, too
 _NOTCHES: Final = 4
-_COMB_HZ: Final = (60.0, 4000.0)
+_LOWEST_HZ: Final = (20.0, 60.0)  # the plot begins under the first notch where that is heard
+_HIGHEST_HZ: Final = 4000.0
 _COMB_POINTS: Final = 600
 _TEETH: Final = 12  # more of them than that are a blur on paper
 _DEEPEST_DB: Final = -40.0
@@ -75,7 +76,8 @@ def comb_db(latency_ms: float, gain_db: float, *, turned: bool = False) -> tuple
     """A sound together with the same so much later: frequencies, evenly in octaves and as far as a dozen notches [Hz],
     and levels against it alone, at least -40, each (600,). [dB]
     """
-    low, high = _COMB_HZ
+    first = notches_hz(latency_ms)[0]
+    low, high = float(np.clip(0.6 * first, *_LOWEST_HZ)), _HIGHEST_HZ
     f_hz = np.geomspace(low, min(high, max(8 * low, 1000 * _TEETH / max(latency_ms, 1e-3))), _COMB_POINTS)
     later = (-1 if turned else 1) * 10 ** (gain_db / 20) * np.exp(-2j * np.pi * f_hz * latency_ms / 1000)
     return f_hz, np.maximum(20 * np.log10(np.abs(1 + later) + 1e-9), _DEEPEST_DB)

@@ -32,12 +32,13 @@ export function PhonesBench({ take }: { take: string }) {
   )
 }
 
-const TICKS_HZ = [100, 200, 500, 1000, 2000, 4000]
+const TICKS_HZ = [30, 50, 100, 200, 500, 1000, 2000, 4000]
 
 /** What both ways together do to a sound. */
 function Comb({ found }: { found: Phones }) {
   const f = found.comb_hz
   const domain: [number, number] = [f[0]!, f.at(-1)!]
+  const lowest = (found.ripple_db ?? 0) > 10 ? -24 : -9
   return (
     <div className="mt-2">
       <XYPlot
@@ -45,14 +46,20 @@ function Comb({ found }: { found: Phones }) {
         answer={`Your own sound and the phones together, as loud as they are here: ${(found.ripple_db ?? 0).toFixed(0)} dB between tops and notches.`}
         x={pitchAxis(
           domain,
-          TICKS_HZ.filter((hz) => hz < domain[1]),
+          TICKS_HZ.filter((hz) => hz > domain[0] && hz < domain[1]),
         )}
-        y={{ name: 'against you alone', unit: 'dB', domain: [-24, 8], ticks: [-24, -12, 0, 6], text: trueMinus }}
+        y={{
+          name: 'against you alone',
+          unit: 'dB',
+          domain: [lowest, 8],
+          ticks: [lowest, lowest / 3, 0, 6],
+          text: trueMinus,
+        }}
         series={[
           {
             name: 'both',
             unit: 'dB',
-            points: f.map((hz, i) => [hz, Math.max(found.comb_db[i]!, -24)]),
+            points: f.map((hz, i) => [hz, Math.max(found.comb_db[i]!, lowest)]),
             colour: 'var(--mic)',
             kind: 'line',
             width: 1.8,
