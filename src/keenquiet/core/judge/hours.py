@@ -149,17 +149,25 @@ def log_chances(log: SoundLog, *, minutes: float, too_loud_db: float | None = No
     shape = (WEEKDAYS, QUARTERS)
     chance, low, high, nothing = np.full((4, *shape), np.nan)
     nights = np.zeros(shape, dtype=int)
-    weekday, hour = starts.weekday, starts.hour_of_day.astype(int)
+    # counted once by day and hour: a watch of weeks has millions of starts
+    dates, first, which = np.unique(starts.night, return_index=True, return_inverse=True)
+    weekday = starts.weekday[first]
+    cell = which * 24 + starts.hour_of_day.astype(int)
+    heard, clear = (
+        np.bincount(cell, weights=weights, minlength=24 * len(dates)).reshape(len(dates), 24)
+        for weights in (None, starts.clear)
+    )
     for day in range(WEEKDAYS):
         for at in range(24):
             for group in _groups(day):
-                here = (hour == at) & np.isin(weekday, group)
-                count = len(np.unique(starts.night[here]))
+                here = np.isin(weekday, group) & (heard[:, at] > 0)
+                count = int(np.count_nonzero(here))
                 if count < LEAST_NIGHTS:
                     continue
                 quarters = slice(4 * at, 4 * at + 4)
-                share = float(np.mean(starts.clear[here]))
-                looks = float(np.count_nonzero(here)) * log.step_s / (minutes * 60 + _BETWEEN_S)
+                asked = float(heard[here, at].sum())
+                share = float(clear[here, at].sum()) / asked
+                looks = asked * log.step_s / (minutes * 60 + _BETWEEN_S)
                 chance[day, quarters], nights[day, quarters] = share, count
                 low[day, quarters], high[day, quarters] = jeffreys(share * looks, looks)
                 break
