@@ -27,6 +27,8 @@ _OTHER_RANGE_DB: Final = 9.0  # of bass against middle: another range altogether
 _OTHER_VOICE_DB: Final = 6.5  # spread of third octaves from which it is another voice, or another line
 _TUNED_CENTS: Final = 6.0
 _SHIFTED_DB: Final = 1.0
+_MOSTLY: Final = 0.7  # of the treble's change, that the bass may change too
+_BY_DISTANCE: Final = 0.5  # of a level's change, that the direct sound gains over the room
 
 
 @dataclass(frozen=True)
@@ -66,12 +68,12 @@ def against(
     rest = (a - b)[voice] - np.polyval(np.polyfit(x, (a - b)[voice], 1), x) if len(x) > 3 else np.zeros(1)
     spread = float(np.std(rest))
     bass, treble = mean(_BASS_HZ), mean(_TREBLE_HZ)
-    rooms = [levels.fading.direct_over_room_db if levels.fading else None for levels in (take, line)]
+    rooms = [levels.fading.usual_room_db if levels.fading else None for levels in (take, line)]
     return Against(
         level_db=level,
         bass_db=None if bass is None else bass - level,
         treble_db=None if treble is None else treble - level,
-        direct_over_room_db=None if rooms[0] is None or rooms[1] is None else rooms[0] - rooms[1],
+        direct_over_room_db=None if rooms[0] is None or rooms[1] is None else rooms[1] - rooms[0],
         cents=cents_apart(line_samples, samples, sample_rate_hz),
         spread_db=spread,
         other=spread > _OTHER_VOICE_DB or abs(bass - level if bass is not None else 0.0) > _OTHER_RANGE_DB,
@@ -102,12 +104,21 @@ def against_findings(found: Against, seconds: float) -> list[Finding]:
     # who steps back loses treble and middle alike; the back of a microphone is dull besides
     if found.level_db <= _WRONG_DB and treble <= _DULL_DB and room <= 0:
         told.append(("wrong_side", found.level_db, "dB"))
-    elif abs(found.level_db) >= max(_MOVED_DB, sure) and found.level_db * max(bass, room, key=abs) > 0:
+    elif abs(found.level_db) >= max(_MOVED_DB, sure) and _came_or_went(found, bass):
         told.append(("nearer" if found.level_db > 0 else "further", found.level_db, "dB"))
-    elif treble <= min(_TURNED_DB, -sure) and abs(bass) < -treble:
+    elif treble <= min(_TURNED_DB, -sure) and abs(bass) < -_MOSTLY * treble:
         told.append(("turned", treble, "dB"))
     elif abs(bass) >= sure:
         told.append(("boomy" if bass > 0 else "thin", bass, "dB"))
     if found.cents is not None and abs(found.cents) >= _TUNED_CENTS:
         told.append(("tuning", found.cents, "cents"))
     return [Finding(kind, 0.0, seconds, value, unit, 0.6) for kind, value, unit in told]
+
+
+def _came_or_went(found: Against, bass_db: float) -> bool:
+    """Whether a change of level is one of distance: who sings louder makes the room louder along, who comes nearer does
+    not. Where the room cannot be told the bass must, which grows with nearness.
+    """
+    if found.direct_over_room_db is None:
+        return found.level_db * bass_db > 0
+    return found.direct_over_room_db * float(np.sign(found.level_db)) > _BY_DISTANCE * abs(found.level_db)

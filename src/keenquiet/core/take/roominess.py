@@ -24,6 +24,7 @@ _RANGE_DB: Final = 15.0  # of decay that must be seen over the pause's noise
 _ROOMY_S: Final = 0.45
 _ROOMY_OVER_DB: Final = -20.0  # the tail's first level under the phrase, from which a room is plainly heard
 _SPREAD_DB: Final = 4.5  # between quartiles of the ends, from which nothing is told
+_FAR_DB: Final = 9.0  # likewise, of one take against another
 _TELLING_ENDS: Final = 5
 _TELLING_S: Final = 0.29
 _TELLING_DB: Final = 2.0
@@ -56,6 +57,14 @@ class Fading:
     tail_db: float
     direct_over_room_db: float | None
     ends: tuple[End, ...]
+
+    @property
+    def usual_room_db(self) -> float | None:
+        """The room against the direct sound by the middle end, None where the ends lie far apart: too rough for a
+        figure, good against another take by the same performer in the same room, whose errors are the same. [dB]
+        """
+        low, middle, high = np.percentile([end.room_db for end in self.ends], (25, 50, 75))
+        return float(middle) if high - low < _FAR_DB else None
 
 
 def fading(moments: Moments, phrases: tuple[Span, ...]) -> Fading | None:

@@ -181,7 +181,7 @@ function Figures({ take, simulated }: { take: ResultOf<'take'>; simulated: boole
       take.direct_over_room_db == null
         ? 'cannot be told'
         : `${take.direct_over_room_db.toFixed(0).replace('-', '−')} dB`,
-      take.sounds_at_m == null ? 'by the ends of phrases' : `sounds ${take.sounds_at_m.toFixed(1)} m away`,
+      take.sounds_at_m == null ? 'by the ends of phrases' : `±4 dB; sounds ${take.sounds_at_m.toFixed(1)} m away`,
     ],
     ['Loudness', take.loudness_lufs == null ? '–' : `${take.loudness_lufs.toFixed(1).replace('-', '−')} LUFS`, ''],
   ]
