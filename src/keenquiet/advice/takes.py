@@ -73,6 +73,20 @@ def threshold_words(what: str, found: Staircase) -> str:
     return f"You hear {found.threshold_db:.1f} dB {what} ({plus}): smaller differences are not for your ears to judge."
 
 
+def beside_words(minutes_after: float, *, same_chain: bool, same_room: bool) -> str:
+    """When a reading that goes with a take was taken, and what was otherwise then."""
+    way, size = "after it" if minutes_after > 0 else "before it", abs(minutes_after)
+    if size < 1.5:
+        when = f"within a minute {way}"
+    else:
+        when = f"{size:.0f} minutes {way}" if size < 90 else f"{size / 60:.0f} hours {way}"
+    if same_chain and same_room:
+        return f"{when}, same gain, same room"
+    other = [] if same_chain else ["another gain or input"]
+    other += [] if same_room else ["the room was another then"]
+    return f"{when}; {', '.join(other)}"
+
+
 def _as_loud(over_db: float) -> str:
     return "as loud as" if over_db > -1.5 else f"{-over_db:.0f} dB over"
 
@@ -89,6 +103,9 @@ def gain_words(advice_db: float, *, lowest: bool, distance_m: float | None) -> s
     away = "" if distance_m is None else f", {100 * share * distance_m:.0f} cm for {100 * distance_m:.0f}"
     return f"If the dial is at its lowest already: switch the pad in, or stand {share:.1f} times as far away{away}."
 
+
+# what goes with a take, by the form of the reading
+BESIDE_NAMES: Final = {"tone": "Room tone", "response": "The room"}
 
 # nothing arrives: asked in this order, each with what to try
 NOTHING_ARRIVES: Final = (

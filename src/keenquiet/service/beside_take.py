@@ -3,6 +3,7 @@
 from datetime import timedelta
 from typing import Final
 
+from keenquiet.advice.takes import BESIDE_NAMES, beside_words
 from keenquiet.service.answers.takes import BesideAnswer
 from keenquiet.service.data import Data
 from keenquiet.service.kinds import kind_named
@@ -12,7 +13,6 @@ from keenquiet.service.rooms import reading_rows
 from keenquiet.service.takes import take_row
 from keenquiet.store.models import Reading
 
-_NAMES: Final = {"tone": "Room tone", "response": "The room"}
 _LONGEST: Final = timedelta(hours=12)
 _CHAIN: Final = ("device", "channel", "gain")
 
@@ -23,7 +23,7 @@ def beside_take(data: Data, reading_id: str) -> list[BesideAnswer]:
     """
     take = take_row(data, reading_id)
     found = []
-    for form, name in _NAMES.items():
+    for form, name in BESIDE_NAMES.items():
         rows = [
             row
             for row in reading_rows(data, take.room_id)
@@ -42,18 +42,13 @@ def _answer(name: str, row: Reading, take: Reading) -> BesideAnswer:
     minutes = (row.taken_at - take.taken_at).total_seconds() / 60
     chain = all(row.settings.get(part) == take.settings.get(part) for part in _CHAIN)
     scene = same_scene(row, take)
-    when = _when(minutes)
-    told = [] if chain else ["another gain or input"]
-    told += [] if scene else ["the room was another then"]
-    kept = f"{name}: {when}" + (f"; {', '.join(told)}." if told else ", same gain, same room.")
+    when = beside_words(minutes, same_chain=chain, same_room=scene)
     return BesideAnswer(
-        reading_id=row.id, name=name, minutes_after=minutes, same_chain=chain, same_room=scene, text=kept
+        reading_id=row.id,
+        name=name,
+        minutes_after=minutes,
+        same_chain=chain,
+        same_room=scene,
+        when=when,
+        text=f"{name}: {when}.",
     )
-
-
-def _when(minutes: float) -> str:
-    way = "after it" if minutes > 0 else "before it"
-    size = abs(minutes)
-    if size < 1.5:
-        return f"within a minute {way}"
-    return f"{size:.0f} minutes {way}" if size < 90 else f"{size / 60:.0f} hours {way}"

@@ -27,7 +27,7 @@ def take_pdf(data: Data, reading_id: str) -> tuple[bytes, str]:
         ("Ends of phrases fade in", _told(result.fades_s, "s", 2)),
         ("Loudness", _told(result.loudness_lufs, "LUFS", 1)),
     ]
-    figures += [(kept.name, kept.text.split(": ", 1)[1].rstrip(".")) for kept in beside_take(data, reading_id)]
+    figures += [(kept.name, kept.when) for kept in beside_take(data, reading_id)]
     found = [PagePart(f.start_s, f.end_s, FINDING_NAMES.get(f.kind, f.kind), f.cure) for f in result.findings]
     content = take_page(
         title=name,

@@ -2072,6 +2072,8 @@ export interface components {
             same_room: boolean;
             /** Text */
             text: string;
+            /** When */
+            when: string;
         };
         /**
          * BestListening

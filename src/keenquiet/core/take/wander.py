@@ -103,7 +103,7 @@ def _nearer_by_tails(ends: Fading | None, phrases: Sequence[Span], seconds: floa
     if unsure > _UNSURE * abs(risen_db):
         return None
     likelier = risen_db * (sunk - risen_db / 2) / max(unsure, _LEAST_UNSURE_DB) ** 2
-    return float(np.clip(1 / (1 + np.exp(-likelier)), 0.05, 0.95))
+    return float(np.clip(scipy.special.expit(likelier), 0.05, 0.95))
 
 
 def _fitted(at_s: FloatArray, tilt: FloatArray, seconds: float) -> tuple[float, bool]:

@@ -110,6 +110,7 @@ class BesideAnswer(Answer):
     minutes_after: Num
     same_chain: bool
     same_room: bool
+    when: str
     text: str
 
 
