@@ -12,6 +12,7 @@ from scipy.signal import resample_poly
 from keenquiet.rig.spoils import SPOILS, flawed_take
 from keenquiet.rig.voice import RATE_HZ
 from keenquiet.store.audiofile import wav_bytes
+from tests.core.made_otherwise import mixed
 
 from .test_cli import run  # noqa: F401
 
@@ -141,6 +142,21 @@ def test_a_backing_brought_along_is_as_loud_in_the_take_as_it_was_mixed_in(clien
     told = client.post(f"/api/readings/{reading['id']}/bleed", files={"file": sounds[1]})
     assert told.status_code == 200, told.text
     assert told.json()["under_db"] == pytest.approx(-34, abs=2.5)
+
+
+def test_a_finished_mix_settles_no_mark_and_turns_no_dial(client, room_id):
+    content = wav_bytes(mixed(1, stereo=True), RATE_HZ)
+    files = {"file": ("song.wav", content, "audio/wav")}
+    reading = client.post(f"/api/rooms/{room_id}/readings", data={"kind": "take"}, files=files).json()
+    result = reading["result"]
+    assert [reason["code"] for reason in result["verdict"]["reasons"]] == ["mixed"]
+    assert result["gain_advice_db"] is None
+    assert result["noise_floor_dbfs"] is None
+    assert result["true_peak_dbtp"] > -3
+    marks = client.get(f"/api/rooms/{room_id}/marks").json()
+    assert marks["touch"] is None
+    assert marks["hush"] is None
+    assert client.get(f"/api/readings/{reading['id']}/take.pdf").content.startswith(b"%PDF")
 
 
 def test_a_threshold_is_asked_step_by_step_and_level_is_matched_by_what_is_heard(client, room_id):

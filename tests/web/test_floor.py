@@ -32,8 +32,9 @@ window.fetch = async (...asked) => {
 
 def loaded(page):
     """A step with all that it asks the server for."""
+    # the ledger shows its lanes, and on a phone the strings besides
     there = page.locator("[data-testid=marks][aria-busy=false], [data-testid=felts][aria-busy=false]")
-    expect(there.or_(page.get_by_test_id("lanes"))).to_be_visible(timeout=30_000)
+    expect(there.or_(page.get_by_test_id("lanes")).first).to_be_visible(timeout=30_000)
     for working in ("Weighing what could be done", "Opening the", "Unrolling the drawing"):
         expect(page.get_by_text(working)).to_have_count(0, timeout=30_000)
     expect(page.get_by_label("Working", exact=True)).to_have_count(0, timeout=30_000)

@@ -153,6 +153,7 @@ VERDICTS: Final[Mapping[str, str]] = {
     "keep": "Keep it.",
     "parts": "Keep parts of it: play again the lines that cannot be mended.",
     "again": "Play it again: too much of it cannot be mended.",
+    "mixed": "A finished mix, it seems.",
 }
 NOISE_CURES: Final[Mapping[str, str]] = {
     "hum": "Find what hums: switch off one thing after another. Wiring and a hum that stays with the cable out are an "

@@ -18,7 +18,6 @@ from keenquiet.core.take.file_truth import file_findings
 from keenquiet.core.take.finding import KINDS, OF_A_MIX, Finding
 from keenquiet.core.take.hum import hums
 from keenquiet.core.take.lost import clicks, dropouts
-from keenquiet.core.take.mixed import sounds_mixed
 from keenquiet.core.take.moments import Moments
 from keenquiet.core.take.overs import clipped_runs, flat_places
 from keenquiet.core.take.phrases import Span
@@ -53,7 +52,7 @@ _TREBLE_RATE_HZ: Final = 22_000.0
 @dataclass(frozen=True, eq=False)
 class Heard:
     """What is known of a take before its faults are looked for. channels : each (n,). pauses : (n_blocks,), of `block`
-    samples. floor_dbfs : None where it has no pauses. codes : of the quality check.
+    samples. floor_dbfs : None where it has no pauses. codes : of the quality check. mixed : it is a finished mix.
     """
 
     channels: tuple[FloatArray, ...]
@@ -68,6 +67,7 @@ class Heard:
     ends: Fading | None
     bits: int | None
     codes: tuple[str, ...]
+    mixed: bool
 
     @property
     def seconds(self) -> float:
@@ -78,11 +78,6 @@ class Heard:
     def mastered(self) -> bool:
         """Whether it was made loud on purpose: at the very top, and hardly quieter on the average."""
         return self.true_peak_dbtp > _MASTERED_DBTP and self.active_dba > _MASTERED_DBA
-
-    @cached_property
-    def mixed(self) -> bool:
-        """Whether it is a finished mix, and not one microphone."""
-        return sounds_mixed(self.moments)
 
     @cached_property
     def loudest(self) -> FloatArray:

@@ -16,6 +16,7 @@ from keenquiet.core.take.finding import Finding
 from keenquiet.core.take.findings import WORKERS, Heard, findings_of, not_looked_for
 from keenquiet.core.take.hum import in_blocks
 from keenquiet.core.take.loudness import loudness_lufs, true_peak_db
+from keenquiet.core.take.mixed import sounds_mixed
 from keenquiet.core.take.moments import Moments, moments_of
 from keenquiet.core.take.phrases import Span, phrases_of
 from keenquiet.core.take.roominess import Fading, fading
@@ -87,16 +88,18 @@ def take_levels(
     levels = levels[: len(weighted)]
     active = levels > np.percentile(levels, 95) - _ACTIVE_BELOW_LOUD_DB
     average = _mean_db(levels[active])
-    pauses = _pauses(weighted)
+    mixed = sounds_mixed(moments)
+    # what a mix is between its beats is no pause, and nobody's phrase
+    pauses = np.zeros(len(weighted), dtype=bool) if mixed else _pauses(weighted)
     peak = 20 * float(np.log10(max(*(max(float(c.max()), -float(c.min())) for c in channels), 1e-9)))
     true_peak = max(peak, *(true_peak_db(channel) for channel in channels))
     floor = _mean_db(levels[pauses]) if np.any(pauses) else None
     floor_a = _mean_db(weighted[pauses]) if np.any(pauses) else None
     active_a = _mean_db(weighted[active])
-    phrases = phrases_of(weighted)
+    phrases = () if mixed else phrases_of(weighted)
     ends = fading(moments, phrases)
     heard = Heard(
-        channels, sample_rate_hz, moments, phrases, pauses, block, true_peak, active_a, floor, ends, bits, codes
+        channels, sample_rate_hz, moments, phrases, pauses, block, true_peak, active_a, floor, ends, bits, codes, mixed
     )
     centres, thirds = _thirds(channels, sample_rate_hz, block, active)
     # What stops first decides: peaks must come down to -9 dBFS even when the average is low.
@@ -115,7 +118,7 @@ def take_levels(
         gain_advice_db=round(advice),
         findings=findings_of(heard),
         not_looked_for=not_looked_for(heard),
-        mixed=heard.mixed,
+        mixed=mixed,
         phrases=phrases,
         fading=ends,
         sections=sections_of(channels, sample_rate_hz, phrases),

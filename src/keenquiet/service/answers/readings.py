@@ -545,18 +545,14 @@ def take_result(figures: TakeFigures, *, curves: bool = False) -> TakeResult:
         noise_floor_dbfs=levels.noise_floor_dbfs,
         noise_floor_dba=levels.noise_floor_dba,
         snr_db=levels.snr_db,
-        gain_advice_db=levels.gain_advice_db,
-        gain_words=gain_words(levels.gain_advice_db, lowest=False, distance_m=None),
-        lowest_words=gain_words(levels.gain_advice_db, lowest=True, distance_m=None),
         keep=keep,
-        keep_words=VERDICTS[keep],
+        keep_words=VERDICTS["mixed" if levels.mixed else keep],
         phrases=[(phrase.start_s, phrase.end_s) for phrase in levels.phrases],
         sections=[SectionAnswer.model_validate(section) for section in levels.sections],
         fades_s=None if levels.fading is None else levels.fading.decay_s,
         tail_db=None if levels.fading is None else levels.fading.tail_db,
         direct_over_room_db=None if levels.fading is None else levels.fading.direct_over_room_db,
         not_looked_for={kind: NEEDS_WORDS[needs] for kind, needs in levels.not_looked_for.items()},
-        later=_later(levels),
         findings=[
             FindingAnswer(
                 kind=found.kind,
@@ -570,6 +566,11 @@ def take_result(figures: TakeFigures, *, curves: bool = False) -> TakeResult:
             for found in levels.findings
         ],
     )
+    if not levels.mixed:  # a mix has no dial to turn, and is raised no more
+        result.gain_advice_db = levels.gain_advice_db
+        result.gain_words = gain_words(levels.gain_advice_db, lowest=False, distance_m=None)
+        result.lowest_words = gain_words(levels.gain_advice_db, lowest=True, distance_m=None)
+        result.later = _later(levels)
     if curves:
         result.blocks_db = levels.blocks_db.tolist()
         result.thirds = _thirds(levels.thirds_hz, levels.thirds_db)

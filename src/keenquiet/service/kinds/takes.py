@@ -1,5 +1,6 @@
 """Test take, spoken line, pop words, loudest passage: how the microphone is used, and the noise in the pauses."""
 
+from collections.abc import Callable
 from functools import partial
 
 from keenquiet.advice.takes import gain_words
@@ -13,6 +14,8 @@ from keenquiet.service.kinds.silences import signed
 from keenquiet.service.predict import predict
 from keenquiet.store.audiofile import Audio
 
+_Settle = Callable[[TakeResult, TakeFigures, Where], Settled]
+_A_MIX = "It was a finished mix, not one microphone."
 _NO_PAUSE = "There was no pause to read the noise in."
 
 
@@ -23,7 +26,7 @@ def _beside(result: TakeResult, figures: TakeFigures, where: Where) -> TakeResul
     away = where.performing.touch.distance_m
     told = result.direct_over_room_db
     sounds = None if told is None else away * 10 ** ((where.performing.bounce.direct_over_room_db.value - told) / 20)
-    hot = gain_words(result.gain_advice_db or 0.0, lowest=True, distance_m=away)
+    hot = "" if result.gain_advice_db is None else gain_words(result.gain_advice_db, lowest=True, distance_m=away)
     return result.model_copy(update={"sounds_at_m": sounds, "lowest_words": hot})
 
 
@@ -112,10 +115,18 @@ def _pops_headline(result: TakeResult) -> ReadingHeadline:
     )
 
 
+def _of_one_microphone(settle: _Settle, result: TakeResult, figures: TakeFigures, where: Where) -> Settled:
+    """A finished mix says nothing of this room, of this microphone and of its dial."""
+    if any(reason.code == "mixed" for reason in result.verdict.reasons):
+        return Settled(empty=tuple(Empty(mark=mark, why=_A_MIX) for mark in ("hush", "touch")))
+    return settle(result, figures, where)
+
+
 def _kind(key: str, settle, headline, *, spoken: bool = False, **more) -> ReadingKind:  # type: ignore[no-untyped-def]
     read = partial(_take, spoken=spoken)
+    settled = partial(_of_one_microphone, settle)
     return ReadingKind(
-        key, "take", read, _answer, _refused, _beside, settle, headline, spoken=spoken, loudest_part=True, **more
+        key, "take", read, _answer, _refused, _beside, settled, headline, spoken=spoken, loudest_part=True, **more
     )
 
 

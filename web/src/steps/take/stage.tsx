@@ -23,7 +23,9 @@ export function TakeStage() {
             ? ''
             : !reading
               ? 'No take yet: record your quietest and your loudest phrase, fifteen seconds are enough.'
-              : `${reading.result.keep_words ?? ''} ${found.length === 0 ? 'Nothing spoils it' : `${found.length} ${found.length === 1 ? 'thing was' : 'things were'} found`}; loudest peak ${(peak ?? 0).toFixed(1).replace('-', '−')} dBFS${gain ? `, ${gain}` : ''}.`
+              : reading.result.verdict.reasons.some((reason) => reason.code === 'mixed')
+                ? `${reading.result.keep_words ?? ''} Nothing is concluded about this room, this microphone or the gain.`
+                : `${reading.result.keep_words ?? ''} ${found.length === 0 ? 'Nothing spoils it' : `${found.length} ${found.length === 1 ? 'thing was' : 'things were'} found`}; loudest peak ${(peak ?? 0).toFixed(1).replace('-', '−')} dBFS${gain ? `, ${gain}` : ''}.`
         }
       />
       {reading === undefined ? (

@@ -60,6 +60,7 @@ function Found({ id, seconds, take }: { id: Reading['id']; seconds: number; take
   const { findings } = useCatalogue()
   const [all, setAll] = useState(false)
   const order = findings.map((k) => k.key)
+  const mixed = take.verdict.reasons.some((reason) => reason.code === 'mixed')
   const groups = GROUPS.map(({ key, name }) => ({
     name,
     found: take.findings
@@ -69,10 +70,17 @@ function Found({ id, seconds, take }: { id: Reading['id']; seconds: number; take
   return (
     <section data-testid="take-found">
       <h2 className="text-[1.1rem]">{take.keep_words || 'Found, worst first'}</h2>
-      {groups.length === 0 ? (
-        <p className="text-[0.92rem] text-ink-2">
-          Nothing that spoils takes was found: no puff, no cut peak, no lost moment, no hum, no cut.
+      {take.verdict.reasons.map((reason) => (
+        <p key={reason.code} className="text-[0.92rem]">
+          {reason.text} <span className="text-ink-2">{reason.cure}</span>
         </p>
+      ))}
+      {groups.length === 0 ? (
+        mixed ? null : (
+          <p className="text-[0.92rem] text-ink-2">
+            Nothing that spoils takes was found: no puff, no cut peak, no lost moment, no hum, no cut.
+          </p>
+        )
       ) : (
         groups.map(({ name, found }) => (
           <div key={name}>
