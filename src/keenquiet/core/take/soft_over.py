@@ -35,6 +35,7 @@ _OCTAVES: Final = 1 / 8  # of the pitches of moments that are held against each 
 _BANDS_HZ: Final = ((80.0, 400.0), (400.0, 900.0), (900.0, 2000.0))
 _BALANCE_DB: Final = (4.0, 6.0)  # of the upper bands against the lowest, likewise
 _LEAST_MATCHED: Final = 8
+_MOST: Final = 1200
 _MATCHED_LOST_DB: Final = 0.8
 _MATCHED_SHARE: Final = 0.66
 
@@ -78,6 +79,7 @@ def _lost_matched_db(frames: FloatArray, under_db: FloatArray, sample_rate_hz: f
     before = scipy.ndimage.maximum_filter1d(rms, _LEFT, origin=(_LEFT - 1) // 2)
     own = (np.maximum(moved[:-1], moved[1:]) < _STEADY_DB) & (rms > before - _LEFT_DB)
     candidates = np.flatnonzero(own & (under_db > -_QUIETER_DB[1]))
+    candidates = candidates[:: max(len(candidates) // _MOST, 1)]  # a long take has more than enough
     if not len(candidates):
         return np.zeros(0)
     pitch, voiced, colour = _pitch_and_colour(frames[candidates], sample_rate_hz)
