@@ -196,6 +196,7 @@ def test_trials_are_predicted_and_then_measured_by_the_takes_tagged_with_their_s
     measured = client.get(f"/api/rooms/{room_id}/trials/distance").json()["steps"]
     assert measured[1]["measured"]["level"] == pytest.approx(0, abs=0.3)  # nobody moved in between
     assert "measured" not in measured[2]
+    assert "sizzle" not in client.get(f"/api/rooms/{room_id}/trials/distance").json()["text"]
     assert client.get(f"/api/rooms/{room_id}/trials/moon").status_code == 422
 
 

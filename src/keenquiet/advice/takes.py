@@ -54,8 +54,9 @@ def heard_late_words(found: Latency) -> str:
     elif gain < -_SOFT_BACK_DB:
         words.append("Who hears so little pushes: turn it up, or take one cup off.")
     if late >= 0.3:
+        notch = notches_hz(late, turned=found.turned)[0]
         words.append(
-            f"Heard both ways at once it is a comb, its first notch at {notches_hz(late)[0]:.0f} Hz, "
+            f"Heard both ways at once it is a comb, its first notch at {notch:.0f} Hz, "
             f"{ripple_db(gain):.0f} dB from top to notch{', upside down' if found.turned else ''}."
         )
     return " ".join(words)

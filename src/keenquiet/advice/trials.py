@@ -78,10 +78,15 @@ def said_of(steps: Sequence[Any]) -> str:
     if not apart:
         return "Nothing measured yet: the first step first, all others are set against it."
     worst = max(apart)
-    esses = {step.name: step.measured["sizzle"] for step in steps if step.measured and "sizzle" in step.measured}
+    esses = {
+        step.name: step.measured["sizzle"]
+        for step in steps
+        if "sizzle" in step.predicted and step.measured and "sizzle" in step.measured
+    }
     if len(esses) > 1:
         least = min(esses, key=lambda name: esses[name])
-        return f"Least sizzle {least}: {abs(esses[least]):.1f} dB under the first."
+        by = f": {-esses[least]:.1f} dB under the first" if esses[least] < 0 else ""
+        return f"Least sizzle {least}{by}."
     return (
         f"Measured lies within {worst:.1f} dB of what was predicted."
         if worst <= _AGREES_DB

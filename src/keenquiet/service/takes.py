@@ -321,7 +321,7 @@ def latency_answer(played: Audio, recorded: Audio) -> LatencyAnswer:
         likeness=found.likeness,
         gain_db=found.gain_db,
         turned=found.turned,
-        notches_hz=list(notches_hz(found.latency_ms)),
+        notches_hz=list(notches_hz(found.latency_ms, turned=found.turned)),
         ripple_db=ripple_db(found.gain_db),
         comb_hz=f_hz.tolist(),
         comb_db=comb.tolist(),

@@ -128,8 +128,6 @@ def findings_of(heard: Heard) -> tuple[Finding, ...]:
 
 def not_looked_for(heard: Heard) -> Mapping[str, str]:
     """Kinds that this take does not let one look for, with what it lacks."""
-    if heard.mixed:
-        return MappingProxyType({key: "one_microphone" for key in KINDS if key not in OF_A_MIX})
     lacks: set[str] = {"reference", "backing"}
     if len(heard.phrases) < _LEAST_PAUSES + 1:
         lacks.add("pauses")
@@ -143,7 +141,10 @@ def not_looked_for(heard: Heard) -> Mapping[str, str]:
         lacks.add("treble")
     if heard.bits is None:
         lacks.add("bits")
-    return MappingProxyType({key: kind.needs for key, kind in KINDS.items() if kind.needs in lacks})
+    lacking = {key: kind.needs for key, kind in KINDS.items() if kind.needs in lacks}
+    if heard.mixed:
+        lacking |= {key: "one_microphone" for key in KINDS if key not in OF_A_MIX}
+    return MappingProxyType(lacking)
 
 
 def _plain(heard: Heard) -> list[Finding]:

@@ -9,6 +9,8 @@ import scipy
 from keenquiet.core.types import FloatArray
 
 _LONGEST_S: Final = 2.0
+_HEARD_S: Final = 60.0
+_SOUNDS: Final = 0.03  # of a sound's peak
 _LEAST_LIKENESS: Final = 0.1
 _LEAST_OVER_REST: Final = 4.0  # of the peak over the usual: noise has peaks, too
 _NOTCHES: Final = 4
@@ -33,7 +35,12 @@ class Latency:
 
 
 def latency_of(played: FloatArray, recorded: FloatArray, sample_rate_hz: float) -> Latency | None:
-    """None where the sound is not found within two seconds. Each (n,), both begun at once."""
+    """None where the sound is not found within two seconds. Each (n,), both begun at once; a minute of it is held
+    against the other, from where it first sounds.
+    """
+    begins = int(np.argmax(np.abs(played) > _SOUNDS * np.max(np.abs(played), initial=0.0))) if len(played) else 0
+    ends = begins + round(_HEARD_S * sample_rate_hz)
+    played, recorded = played[begins:ends], recorded[begins : ends + round(_LONGEST_S * sample_rate_hz)]
     n = len(played) + len(recorded)
     size = scipy.fft.next_fast_len(n, real=True)
     a, b = scipy.fft.rfft(played, size), scipy.fft.rfft(recorded, size)
@@ -66,10 +73,12 @@ def latency_of(played: FloatArray, recorded: FloatArray, sample_rate_hz: float) 
     )
 
 
-def notches_hz(latency_ms: float) -> tuple[float, ...]:
-    """First notches of a sound and the same so much later, equally loud: odd halves of the inverse of the delay."""
+def notches_hz(latency_ms: float, *, turned: bool = False) -> tuple[float, ...]:
+    """First notches of a sound and the same so much later, equally loud: odd halves of the inverse of the delay, whole
+    multiples of it where the later one is upside down.
+    """
     late = max(latency_ms, 1e-3) / 1000
-    return tuple((2 * k + 1) / (2 * late) for k in range(_NOTCHES))
+    return tuple((k + (1.0 if turned else 0.5)) / late for k in range(_NOTCHES))
 
 
 def comb_db(latency_ms: float, gain_db: float, *, turned: bool = False) -> tuple[FloatArray, FloatArray]:

@@ -17,6 +17,7 @@ from keenquiet.core.types import FloatArray
 _TURNS: Final = 8
 _COUNTED: Final = 6  # of the turns, the last
 _MOST: Final = 50
+_SURE_AT_LEAST: Final = 6  # right answers in a row at the hardest pair: one in 64 by luck
 _EASIEST_WRONG: Final = 3  # at the easiest pair: what is asked is not heard at all
 _TREBLE_HZ: Final = 4000.0
 _FADE_OCTAVES: Final = 0.5
@@ -58,7 +59,7 @@ class Staircase:
 
 def staircase(answers: Sequence[bool], scale: Scale) -> Staircase:
     """Where a listener stands who has answered so, each right or wrong. The same answers lead to the same place."""
-    at, rights, wrongs_at_first, way, turns = scale.first, 0, 0, 0, list[float]()
+    at, rights, wrongs_at_first, sure_at_least, way, turns = scale.first, 0, 0, 0, 0, list[float]()
     for number, right in enumerate(answers, start=1):
         rights = rights + 1 if right else 0
         wrongs_at_first += not right and at == scale.first
@@ -71,6 +72,9 @@ def staircase(answers: Sequence[bool], scale: Scale) -> Staircase:
             at = _moved(at, step, scale, fine=bool(turns))
         if wrongs_at_first >= _EASIEST_WRONG and not turns:
             return Staircase(None, None, None, number)
+        sure_at_least = sure_at_least + 1 if right and at == scale.least else 0
+        if sure_at_least >= _SURE_AT_LEAST:
+            return Staircase(None, scale.least, _half_step_db(scale.least, scale), number)
         if len(turns) >= _TURNS or number >= _MOST:
             return _settled(turns, scale, number)
     return Staircase(at, None, None, len(answers))
@@ -85,14 +89,20 @@ def _moved(at: float, step: int, scale: Scale, *, fine: bool) -> float:
 
 def _settled(turns: Sequence[float], scale: Scale, answered: int) -> Staircase:
     counted = np.array(turns[-_COUNTED:])
-    if len(counted) < 2:
+    # who turns at the easiest pair half of the time guesses
+    if len(counted) < 2 or np.mean(counted == scale.first) >= 0.5:
         return Staircase(None, None, None, answered)
     if not scale.by_factors:
         error = float(counted.std(ddof=1)) / np.sqrt(len(counted))
-        return Staircase(None, float(counted.mean()), max(error, scale.fine / 2), answered)
+        return Staircase(None, float(counted.mean()), max(error, _half_step_db(0.0, scale)), answered)
     logs = np.log(counted)
     middle, error = float(np.exp(logs.mean())), float(logs.std(ddof=1)) / np.sqrt(len(logs))
-    return Staircase(None, middle, middle * max(error, float(np.log(scale.fine)) / 2), answered)
+    return Staircase(None, middle, max(middle * error, _half_step_db(middle, scale)), answered)
+
+
+def _half_step_db(at_db: float, scale: Scale) -> float:
+    """Half of a fine step at a change, which no staircase is finer than. [dB]"""
+    return at_db * float(np.log(scale.fine)) / 2 if scale.by_factors else scale.fine / 2
 
 
 def changed(samples: FloatArray, sample_rate_hz: float, what: str, by_db: float, *, seed: int) -> FloatArray:

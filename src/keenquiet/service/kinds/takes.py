@@ -115,16 +115,18 @@ def _pops_headline(result: TakeResult) -> ReadingHeadline:
     )
 
 
-def _of_one_microphone(settle: _Settle, result: TakeResult, figures: TakeFigures, where: Where) -> Settled:
+def _of_one_microphone(
+    settle: _Settle, marks: tuple[str, ...], result: TakeResult, figures: TakeFigures, where: Where
+) -> Settled:
     """A finished mix says nothing of this room, of this microphone and of its dial."""
     if any(reason.code == "mixed" for reason in result.verdict.reasons):
-        return Settled(empty=tuple(Empty(mark=mark, why=_A_MIX) for mark in ("hush", "touch")))
+        return Settled(empty=tuple(Empty(mark=mark, why=_A_MIX) for mark in marks))
     return settle(result, figures, where)
 
 
 def _kind(key: str, settle, headline, *, spoken: bool = False, **more) -> ReadingKind:  # type: ignore[no-untyped-def]
     read = partial(_take, spoken=spoken)
-    settled = partial(_of_one_microphone, settle)
+    settled = partial(_of_one_microphone, settle, more.get("settles", ()))
     return ReadingKind(
         key, "take", read, _answer, _refused, _beside, settled, headline, spoken=spoken, loudest_part=True, **more
     )

@@ -55,12 +55,15 @@ const MARK_OF: Record<string, MarkKey> = {
   boomy: 'boom',
 }
 const SHOWN = 6
+/** What a verdict's reason is called among the findings, where the names differ. */
+const TOLD_AS: Record<string, string> = { dc_offset: 'dc', flat_topped: 'flat_top' }
 
 function Found({ id, seconds, take }: { id: Reading['id']; seconds: number; take: ResultOf<'take'> }) {
   const { findings } = useCatalogue()
   const [all, setAll] = useState(false)
   const order = findings.map((k) => k.key)
   const mixed = take.verdict.reasons.some((reason) => reason.code === 'mixed')
+  const notTold = ({ code }: { code: string }) => !take.findings.some((f) => f.kind === (TOLD_AS[code] ?? code))
   const groups = GROUPS.map(({ key, name }) => ({
     name,
     found: take.findings
@@ -70,7 +73,7 @@ function Found({ id, seconds, take }: { id: Reading['id']; seconds: number; take
   return (
     <section data-testid="take-found">
       <h2 className="text-[1.1rem]">{take.keep_words || 'Found, worst first'}</h2>
-      {take.verdict.reasons.map((reason) => (
+      {take.verdict.reasons.filter(notTold).map((reason) => (
         <p key={reason.code} className="text-[0.92rem]">
           {reason.text} <span className="text-ink-2">{reason.cure}</span>
         </p>

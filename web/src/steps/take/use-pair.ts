@@ -7,7 +7,9 @@ type Running = { key: string; context: AudioContext; gains: GainNode[]; levels: 
 /** Two sounds running side by side, one of them heard; the switch fades within some milliseconds. */
 export function usePair() {
   const made = useRef<Running | null>(null)
+  const asked = useRef('')
   const stop = () => {
+    asked.current = ''
     made.current?.end()
     made.current = null
   }
@@ -16,13 +18,20 @@ export function usePair() {
   const play = async (pair: readonly [string, string], first: boolean, { matched }: { matched: boolean }) => {
     const key = pair.join(' ')
     if (made.current?.key !== key) {
+      // a second press while the first still loads must not start another pair beside it
+      if (asked.current === key) return
       stop()
+      asked.current = key
       const context = new AudioContext()
       const answers = await Promise.all(pair.map((address) => fetch(address)))
       const loud = answers.map((answer) => Number(answer.headers.get('x-loudness-lufs') ?? NaN))
       const buffers = await Promise.all(
         answers.map(async (answer) => context.decodeAudioData(await answer.arrayBuffer())),
       )
+      if (asked.current !== key) {
+        void context.close()
+        return
+      }
       const sources = buffers.map((buffer) => {
         const source = context.createBufferSource()
         source.buffer = buffer
