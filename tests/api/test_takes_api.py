@@ -9,6 +9,7 @@ import pytest
 import soundfile
 from scipy.signal import resample_poly
 
+from keenquiet.rig.singer import sung_take
 from keenquiet.rig.spoils import SPOILS, flawed_take
 from keenquiet.rig.voice import RATE_HZ
 from keenquiet.store.audiofile import wav_bytes
@@ -217,3 +218,40 @@ def test_a_singer_in_a_room_is_judged_from_the_terminal_against_line_and_backing
     empty = tmp_path / "empty"
     empty.mkdir()
     assert run("analyse", "take", str(empty), code=2)["error"]["field"] == "files"
+
+
+@pytest.fixture(scope="module")
+def eleven_minutes():
+    """At 8 kHz, with clicks in its first and in its last minute; louder in the middle."""
+    rng = np.random.default_rng(5)
+    sung = resample_poly(sung_take(seed=12, phrases=12).samples, 1, 6)
+    samples = np.resize(sung, 11 * 60 * 8000) * 0.7
+    samples[3 * 60 * 8000 : 6 * 60 * 8000] *= 1.2
+    clicks_s = (31.25, 640.5)
+    for at in clicks_s:
+        samples[round(at * 8000) + np.arange(3)] += np.array([0.8, -0.7, 0.3])
+    return wav_bytes(samples + 1e-5 * rng.standard_normal(len(samples)), 8000, subtype="PCM_16"), samples, clicks_s
+
+
+def test_all_of_a_long_take_is_read_drawn_and_played(client, room_id, eleven_minutes, run, tmp_path):  # noqa: F811
+    content, samples, clicks_s = eleven_minutes
+    sent = client.post(f"/api/rooms/{room_id}/readings", data={"kind": "take"}, files={"file": ("long.wav", content)})
+    assert sent.status_code == 201, sent.text
+    reading = sent.json()
+    assert reading["seconds"] == pytest.approx(660)
+    found = [f["start_s"] for f in reading["result"]["findings"] if f["kind"] == "click"]
+    assert found == pytest.approx(clicks_s, abs=0.01)
+    at = f"/api/readings/{reading['id']}"
+    wave = client.get(f"{at}/wave?from_s=0&to_s=660&points=600").json()
+    low, high = (np.array(wave[side]) for side in ("low", "high"))
+    tiles = samples.reshape(600, -1)
+    np.testing.assert_allclose(high, np.minimum(tiles.max(axis=1), 1.0), atol=2e-4)
+    np.testing.assert_allclose(low, tiles.min(axis=1), atol=2e-4)
+    near = client.get(f"{at}/wave?from_s=640.4&to_s=640.6&points=20").json()
+    assert int(np.argmax(near["high"])) == 10
+    part = client.get(f"{at}/part.wav?from_s=640&to_s=641&level=false")
+    played, rate = soundfile.read(io.BytesIO(part.content))
+    assert int(np.argmax(played)) / rate == pytest.approx(0.5, abs=0.001)
+    (tmp_path / "long.wav").write_bytes(content)
+    told = run("analyse", "take", str(tmp_path / "long.wav"))
+    assert [f["start_s"] for f in told["findings"] if f["kind"] == "click"] == pytest.approx(clicks_s, abs=0.01)

@@ -11,7 +11,8 @@ from numpy.testing import assert_allclose
 
 from keenquiet.core.errors import InputError
 from keenquiet.service.data import Data
-from keenquiet.store.audiofile import decode_apart, read_audio, wav_bytes
+from keenquiet.store.apart import decode_apart
+from keenquiet.store.audiofile import read_audio, wav_bytes
 from keenquiet.store.bundle import Bundle, opened_bundle, write_bundle
 from keenquiet.store.errors import NotFound
 

@@ -17,7 +17,8 @@ from keenquiet.service.data import Data
 from keenquiet.service.upkeep import checked, repaired, swept
 from keenquiet.store import audio as audio_module
 from keenquiet.store import database as database_module
-from keenquiet.store.audiofile import decode_apart, wav_bytes
+from keenquiet.store.apart import decode_apart
+from keenquiet.store.audiofile import wav_bytes
 from keenquiet.store.errors import Busy, FolderGone, StorageFull, StoreError
 
 TRYING = {

@@ -28,10 +28,6 @@ WORDS: Final[Mapping[str, tuple[str, str]]] = {
         "Keen Quiet failed at reading this one. The recording is kept.",
         "Take another, and tell us about it.",
     ),
-    "long_take": (
-        "Longer than ten minutes: its loudest part was read, from minute {start:.0f} to {end:.0f}.",
-        "Cut out another part to have that one read.",
-    ),
     "mixed": (
         "This is not one microphone: low, middle and high go ways of their own, as in a finished mix or a whole band.",
         "Bring what one microphone recorded. Of a mix only peaks, lost moments and the file itself are told.",

@@ -17,7 +17,8 @@ from keenquiet.documents.plain import shown_name
 from keenquiet.service.answers.jobs import Pending
 from keenquiet.service.data import Data
 from keenquiet.service.jobs import Job, job_answer
-from keenquiet.store.audiofile import MOST_BYTES, TEMPORARY
+from keenquiet.store.apart import TEMPORARY
+from keenquiet.store.audiofile import MOST_BYTES
 from keenquiet.store.errors import disk_trouble
 from keenquiet.threads import give_back
 

@@ -18,7 +18,7 @@ from keenquiet.service.answers.rooms import BundleIn, RoomAnswer, RoomSummary
 from keenquiet.service.answers.settled import FitAnswer, LedgerAnswer, PlacesAnswer
 from keenquiet.service.candidates import box_document
 from keenquiet.service.readings import standing_in
-from keenquiet.store.audiofile import TEMPORARY
+from keenquiet.store.apart import TEMPORARY
 from keenquiet.store.errors import disk_trouble
 
 router = APIRouter(tags=["rooms"], responses={422: {"model": ErrorAnswer}, 404: {"model": ErrorAnswer}})

@@ -60,8 +60,7 @@ def read_wave(
     points: Annotated[int, Query(ge=10, le=4000)] = 900,
 ) -> WaveAnswer:
     """The wave of part of a recording."""
-    with listening():
-        return takes.wave_of(data, reading_id, from_s=from_s, to_s=to_s, points=points)
+    return takes.wave_of(data, reading_id, from_s=from_s, to_s=to_s, points=points)
 
 
 @router.get("/readings/{reading_id}/labels.{form}")

@@ -11,7 +11,7 @@ from keenquiet.core.errors import InputError
 from keenquiet.core.read.tone import calibration_from
 from keenquiet.service.answers.calibrations import CalibrationAnswer
 from keenquiet.service.data import Data, Json, new_id, now
-from keenquiet.store.audiofile import decode_apart
+from keenquiet.store.apart import decode_apart
 from keenquiet.store.errors import NotFound
 from keenquiet.store.models import Calibration
 

@@ -85,9 +85,6 @@ def analyse(audio: Audio, kind: str, *, curves: bool = False, options: ReadOptio
         figures, result = None, known.refused(refused(MeasurementError("not_a_recording", "unread")), audio)
     if audio.truncated:
         result.verdict = with_reason(result.verdict, "truncated_file", usable=result.verdict.usable)
-    if audio.from_s is not None:
-        minutes = {"start": audio.from_s / 60, "end": (audio.from_s + audio.seconds) / 60}
-        result.verdict = with_reason(result.verdict, "long_take", usable=result.verdict.usable, figures=minutes)
     return Heard(kind, result, figures)
 
 

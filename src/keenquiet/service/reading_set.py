@@ -34,7 +34,8 @@ from keenquiet.service.predict import predict
 from keenquiet.service.reading import Heard, analyse
 from keenquiet.service.readings import filed, result_of, room_of_row, row_of, settings_of, summary_or_damage
 from keenquiet.service.rooms import reading_rows
-from keenquiet.store.audiofile import Audio, decode_apart, wav_bytes
+from keenquiet.store.apart import decode_apart
+from keenquiet.store.audiofile import Audio, wav_bytes
 from keenquiet.store.models import Reading
 
 _PLAYED_RMS_DBFS: Final = -24.0
@@ -70,12 +71,18 @@ _COLUMNS: Final = (
 
 
 def sound_of(data: Data, row: Reading) -> Audio:
-    """The sound kept with a reading, decoded."""
+    """The sound kept with a reading, decoded; of a long take its loudest ten minutes."""
+    kind = kind_named(row.kind)
+    return decode_apart(
+        sound_path(data, row), row.file_name, most_seconds=kind.most_seconds, loudest_part=kind.loudest_part
+    )
+
+
+def sound_path(data: Data, row: Reading) -> Path:
+    """The file kept with a reading. Raises InputError for a curve."""
     if row.audio_suffix == ".csv":
         raise InputError("reading", "is a curve; it has no sound.", "Choose a recording.")
-    path = data.audio.path(row.audio_sha256, row.audio_suffix)
-    kind = kind_named(row.kind)
-    return decode_apart(path, row.file_name, most_seconds=kind.most_seconds, loudest_part=kind.loudest_part)
+    return data.audio.path(row.audio_sha256, row.audio_suffix)
 
 
 def loudest_channel(audio: Audio) -> FloatArray:
@@ -214,13 +221,13 @@ def part_wav(
     if change is not None and change not in SCALES:
         raise InputError("change", f"{change!r} is no change.", f"Use one of {', '.join(SCALES)}.")
     row = row_of(data, reading_id)
-    audio = sound_of(data, row)
-    if not 0 <= from_s < to_s or from_s >= audio.seconds:
+    if not 0 <= from_s < to_s or from_s >= row.seconds:
         raise InputError(
-            "from_s", f"{from_s:g} to {to_s:g} s is no part of {audio.seconds:.1f} s.", "Choose a part inside."
+            "from_s", f"{from_s:g} to {to_s:g} s is no part of {row.seconds:.1f} s.", "Choose a part inside."
         )
-    rate = audio.sample_rate_hz
-    samples = loudest_channel(audio)[int(from_s * rate) : int(min(to_s, from_s + _MOST_PART_S) * rate)]
+    span = (from_s, min(to_s, from_s + _MOST_PART_S))
+    audio = decode_apart(sound_path(data, row), row.file_name, span_s=span)
+    rate, samples = audio.sample_rate_hz, loudest_channel(audio)
     samples = samples - samples.mean()
     raised = 0.0
     if level:

@@ -41,7 +41,8 @@ from keenquiet.service.kinds.base import ReadOptions, Settled
 from keenquiet.service.reading import analyse, calibration_of_rig, rig_recording, rig_take
 from keenquiet.service.rooms import reading_rows
 from keenquiet.service.standing import Standing, figure_of, since_words
-from keenquiet.store.audiofile import Audio, decode_apart, wav_bytes
+from keenquiet.store.apart import decode_apart
+from keenquiet.store.audiofile import Audio, wav_bytes
 from keenquiet.store.errors import NotFound
 from keenquiet.store.models import Reading
 
@@ -266,7 +267,7 @@ def filed(
         audio_suffix=suffix,
         file_name=file_name[:200],
         sample_rate_hz=0.0 if audio is None else audio.sample_rate_hz,
-        seconds=0.0 if audio is None else audio.seconds,
+        seconds=0.0 if audio is None else audio.whole_s or audio.seconds,
         settings=plain(settings),
         result=plain(result),
         measured={mark: plain(figure) for mark, figure in settled.measured.items()},

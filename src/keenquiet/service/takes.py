@@ -20,6 +20,7 @@ from keenquiet.core.take.finding import Finding
 from keenquiet.core.take.latency import comb_db, latency_of, notches_hz, ripple_db
 from keenquiet.core.take.levels import TakeLevels, take_levels
 from keenquiet.core.take.lines import Join, Lines, Pair, lines_of
+from keenquiet.core.take.phrases import Span
 from keenquiet.core.take.threshold import SCALES, staircase
 from keenquiet.core.types import FloatArray
 from keenquiet.documents.convert import read_arrangement
@@ -39,10 +40,11 @@ from keenquiet.service.answers.takes import (
 from keenquiet.service.answers.tools import ThirdDifference
 from keenquiet.service.data import Data
 from keenquiet.service.kinds import kind_named
-from keenquiet.service.reading_set import loudest_channel, sound_of
+from keenquiet.service.reading_set import loudest_channel, sound_of, sound_path
 from keenquiet.service.readings import result_of, row_of
 from keenquiet.service.rooms import reading_rows
-from keenquiet.store.audiofile import Audio, decode_apart
+from keenquiet.store.apart import decode_apart, envelope_apart
+from keenquiet.store.audiofile import Audio
 from keenquiet.store.models import Reading
 
 _MOST_POINTS: Final = 4000
@@ -94,7 +96,7 @@ def against_answer(take: Audio, line: Audio, *, from_m: float | None) -> Against
     levels, samples = _read(take)
     line_levels, line_samples = _read(line, rate_hz=take.sample_rate_hz)
     found = against(levels, line_levels, samples=samples, line_samples=line_samples, sample_rate_hz=take.sample_rate_hz)
-    findings = against_findings(found, take.seconds)
+    findings = against_findings(found, take.whole_s or take.seconds)
     moved = moved_words(found.level_db, from_m)
     return AgainstAnswer(
         line_id=None,
@@ -169,7 +171,7 @@ def bleed_answer(take: Audio, backing: Audio) -> BleedAnswer:
     levels, samples = _read(take)
     known = _at_rate(backing, take.sample_rate_hz)
     found = bleed_of(samples, known, take.sample_rate_hz, levels.phrases, active_dba=levels.active_dba)
-    told = bleed_findings(found, take.seconds)
+    told = bleed_findings(found, take.whole_s or take.seconds)
     if found is None:
         text = "There are no pauses to hear it in."
     elif told:
@@ -195,31 +197,37 @@ def lines_answer(a: Audio, b: Audio) -> LinesAnswer:
     levels_a, samples_a = _read(a)
     levels_b, samples_b = _read(b, rate_hz=a.sample_rate_hz)
     found = lines_of(levels_a, levels_b, samples_a=samples_a, samples_b=samples_b, sample_rate_hz=a.sample_rate_hz)
+    begins = (a.from_s or 0.0, b.from_s or 0.0)
     return LinesAnswer(
-        lines=[_line(pair, chosen) for pair, chosen in zip(found.pairs, found.chosen, strict=True)],
-        only_a=[(p.start_s, p.end_s) for p in found.only_a],
-        only_b=[(p.start_s, p.end_s) for p in found.only_b],
+        lines=[_line(pair, chosen, *begins) for pair, chosen in zip(found.pairs, found.chosen, strict=True)],
+        only_a=[_span(phrase, begins[0]) for phrase in found.only_a],
+        only_b=[_span(phrase, begins[1]) for phrase in found.only_b],
         joins=[_join(join) for join in found.joins],
         text=_lines_words(found),
     )
 
 
-def _line(pair: Pair, chosen: str) -> LineAnswer:
+def _span(phrase: Span, begins_s: float) -> tuple[float, float]:
+    """A phrase in the time of its file, of which what was read begins there."""
+    return phrase.start_s + begins_s, phrase.end_s + begins_s
+
+
+def _line(pair: Pair, chosen: str, begins_a: float, begins_b: float) -> LineAnswer:
     return LineAnswer(
-        a=(pair.a.start_s, pair.a.end_s),
-        b=(pair.b.start_s, pair.b.end_s),
+        a=_span(pair.a, begins_a),
+        b=_span(pair.b, begins_b),
         gain_db=pair.gain_db,
         bass_db=pair.bass_db,
         treble_db=pair.treble_db,
-        faults_a=[_fault(f) for f in pair.faults_a],
-        faults_b=[_fault(f) for f in pair.faults_b],
+        faults_a=[_fault(f, begins_a) for f in pair.faults_a],
+        faults_b=[_fault(f, begins_b) for f in pair.faults_b],
         better=pair.better,
         chosen=chosen,
     )
 
 
-def _fault(found: Finding) -> LineFault:
-    return LineFault(kind=found.kind, name=FINDING_NAMES[found.kind], start_s=found.start_s)
+def _fault(found: Finding, begins_s: float) -> LineFault:
+    return LineFault(kind=found.kind, name=FINDING_NAMES[found.kind], start_s=found.start_s + begins_s)
 
 
 def _join(join: Join) -> JoinAnswer:
@@ -243,16 +251,12 @@ def _lines_words(found: Lines) -> str:
 
 def wave_of(data: Data, reading_id: str, *, from_s: float, to_s: float, points: int) -> WaveAnswer:
     """The wave of part of a take, as lowest and highest sample of each stretch."""
-    audio = sound_of(data, row_of(data, reading_id))
-    samples = loudest_channel(audio)
-    first, last = (round(edge * audio.sample_rate_hz) for edge in (max(from_s, 0.0), min(to_s, audio.seconds)))
-    if last - first < 2:
-        raise InputError("from_s", f"{from_s:g} to {to_s:g} s is no part of it.", "Choose a part inside.")
-    count = min(points, _MOST_POINTS, last - first)
-    edges = np.linspace(first, last, count + 1).astype(int)
-    low, high = (reduced.reduceat(samples[:last], edges[:-1]) for reduced in (np.minimum, np.maximum))
-    step = (last - first) / count / audio.sample_rate_hz
-    return WaveAnswer(start_s=first / audio.sample_rate_hz, step_s=step, low=low, high=high)
+    row = row_of(data, reading_id)
+    found = envelope_apart(
+        sound_path(data, row), row.file_name, from_s=from_s, to_s=to_s, points=min(points, _MOST_POINTS)
+    )
+    step = (found.to_s - found.from_s) / len(found.low)
+    return WaveAnswer(start_s=found.from_s, step_s=step, low=found.low, high=found.high)
 
 
 def labels_of(data: Data, reading_id: str, form: str) -> str:

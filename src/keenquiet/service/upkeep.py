@@ -16,8 +16,8 @@ from sqlalchemy import select
 from keenquiet.core.errors import InputError, KeenQuietError
 from keenquiet.documents.convert import read_room
 from keenquiet.service.data import Data, Json
+from keenquiet.store.apart import TEMPORARY
 from keenquiet.store.audio import is_whole
-from keenquiet.store.audiofile import TEMPORARY
 from keenquiet.store.database import Database
 from keenquiet.store.models import Base, Reading, WatchClip
 

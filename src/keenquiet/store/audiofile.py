@@ -1,10 +1,7 @@
-"""Reading recordings of any ordinary format, with limits, in a process that can be killed."""
+"""Reading recordings of any ordinary format, with limits."""
 
 import io
-import os
-import subprocess
-import sys
-import tempfile
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
@@ -14,18 +11,15 @@ import soundfile
 
 from keenquiet.core.errors import InputError
 from keenquiet.core.types import FloatArray
-from keenquiet.store.errors import StorageFull, disk_trouble
 
 MOST_BYTES = 800_000_000
 MOST_SECONDS = 600.0
 HOURS_S: Final = 7500.0  # of a take that goes on for hours the loudest part is read
 MOST_CHANNELS = 16
-TEMPORARY: Final = "keenquiet-"  # with the number of the process that made it
 _BLOCK_FRAMES: Final = 1 << 18
 _USUAL_RATE_HZ: Final = 48_000
 _LONG_FRAMES: Final = 4_000_000
 _RATES_HZ = (8_000, 192_000)
-_DECODE_TIMEOUT_S = 60.0
 SUFFIXES = {"WAV": ".wav", "WAVEX": ".wav", "RF64": ".wav", "FLAC": ".flac", "AIFF": ".aiff", "OGG": ".ogg"}
 _BITS = {"PCM_U8": 8, "PCM_S8": 8, "PCM_16": 16, "PCM_24": 24, "PCM_32": 32}
 
@@ -33,7 +27,10 @@ _BITS = {"PCM_U8": 8, "PCM_S8": 8, "PCM_16": 16, "PCM_24": 24, "PCM_32": 32}
 @dataclass(frozen=True)
 class Audio:
     """channels (n_channels, n), full scale 1; sample rate [Hz]; bits when integer; suffix; whether the file was cut
-    short; where the part that was read begins when the file is longer than what is read. [s]
+    short.
+
+    from_s : where the part that was read begins when the file is longer than that. whole_s : length of the file. at :
+    reads another part of it, from one time to another. [s]
     """
 
     channels: FloatArray
@@ -42,19 +39,27 @@ class Audio:
     suffix: str
     truncated: bool = False
     from_s: float | None = None
+    whole_s: float | None = None
+    at: "Callable[[float, float], Audio] | None" = None
 
     @property
     def seconds(self) -> float:
-        """Length. [s]"""
+        """Length of what was read. [s]"""
         return self.channels.shape[1] / self.sample_rate_hz
 
 
 def read_audio(
-    path: Path, *, field: str = "file", most_seconds: float = MOST_SECONDS, loudest_part: bool = False
+    path: Path,
+    *,
+    field: str = "file",
+    most_seconds: float = MOST_SECONDS,
+    loudest_part: bool = False,
+    span_s: tuple[float, float] | None = None,
 ) -> Audio:
     """Decode a recording in this process, in blocks. Raises InputError naming what is wrong with the file.
 
-    loudest_part : of one that is longer than `most_seconds` the loudest part is read; else it is refused.
+    loudest_part : of one that is longer than `most_seconds` the loudest part is read; else it is refused. span_s : only
+    from one time to another is read, at most `most_seconds`. [s]
 
     Of more than two channels the loudest and the quietest are kept: what is read, and whether one is dead.
     """
@@ -72,11 +77,16 @@ def read_audio(
         )
     try:
         with soundfile.SoundFile(str(path)) as file:
-            _check_header(file, path.name, field, HOURS_S if loudest_part else most_seconds)
+            _check_header(file, path.name, field, HOURS_S if loudest_part or span_s else most_seconds)
             rate, bits, suffix = file.samplerate, _BITS.get(file.subtype), SUFFIXES.get(file.format, ".wav")
-            claimed = _claimed_data_bytes(path)
-            start = _loudest_from(file, most_seconds) if loudest_part else None
-            channels = _decoded(file, path.name, field, most_seconds, stop=start is not None)
+            claimed, whole_s = _claimed_data_bytes(path), file.frames / rate
+            if span_s is not None:
+                most = int(min(most_seconds, max(span_s[1] - span_s[0], 0.0)) * rate)
+                start: int | None = file.seek(min(max(round(span_s[0] * rate), 0), file.frames))
+            else:
+                most = _most_frames(rate, most_seconds)
+                start = _loudest_from(file, most) if loudest_part else None
+            channels = _decoded(file, path.name, field, most, stop=start is not None)
     except (soundfile.LibsndfileError, RuntimeError) as exc:
         raise InputError(
             field,
@@ -85,15 +95,24 @@ def read_audio(
         ) from exc
     if channels.shape[1] == 0:
         raise InputError(field, f"{path.name} holds no samples.", "Export or record it again.")
-    from_s = None if start is None else start / rate
-    return Audio(channels, float(rate), bits, suffix, truncated=claimed > size, from_s=from_s)
+    if start is None:
+        return Audio(channels, float(rate), bits, suffix, truncated=claimed > size)
+    return Audio(
+        channels,
+        float(rate),
+        bits,
+        suffix,
+        truncated=claimed > size,
+        from_s=start / rate,
+        whole_s=whole_s,
+        at=lambda from_s, to_s: read_audio(path, field=field, span_s=(from_s, to_s)),
+    )
 
 
-def _loudest_from(file: soundfile.SoundFile, most_seconds: float) -> int | None:
-    """First frame of the loudest part that holds the highest peak, with the file set there; None when all of it is
-    read.
+def _loudest_from(file: soundfile.SoundFile, most: int) -> int | None:
+    """First frame of the loudest part of so many frames that holds the highest peak, with the file set there; None when
+    all of it is read.
     """
-    most = _most_frames(file.samplerate, most_seconds)
     if file.frames <= most:
         return None
     energy, peaks = [], []
@@ -110,16 +129,16 @@ def _loudest_from(file: soundfile.SoundFile, most_seconds: float) -> int | None:
     return start
 
 
-def _decoded(file: soundfile.SoundFile, name: str, field: str, most_seconds: float, *, stop: bool) -> FloatArray:
+def _decoded(file: soundfile.SoundFile, name: str, field: str, most: int, *, stop: bool) -> FloatArray:
     """Samples (n_channels, n), at most two channels. What a header claims is not believed: it is counted again.
 
-    stop : at the most that is read, instead of refusing what is longer.
+    most : frames that are read. stop : there, instead of refusing what is longer.
     """
-    most = _most_frames(file.samplerate, most_seconds)
     kept = _two_of(file) if file.channels > 2 else list(range(file.channels))
     # minutes of sound are held to 24 bits, as they came: half the memory
-    precision = np.float32 if file.frames > _LONG_FRAMES else np.float64
-    samples = np.zeros((len(kept), min(max(file.frames, 0), most)), dtype=precision)
+    expected = min(max(file.frames - file.tell(), 0), most)
+    precision = np.float32 if expected > _LONG_FRAMES else np.float64
+    samples = np.zeros((len(kept), expected), dtype=precision)
     frames = 0
     while len(block := file.read(_BLOCK_FRAMES, dtype=np.dtype(precision).name, always_2d=True)):
         part = block[: samples.shape[1] - frames, kept].T
@@ -129,7 +148,7 @@ def _decoded(file: soundfile.SoundFile, name: str, field: str, most_seconds: flo
             break
         if frames > most:
             raise _too_long(name, field, frames / file.samplerate, most / file.samplerate)
-    return samples[:, :frames]
+    return samples[:, : min(frames, expected)]
 
 
 def _two_of(file: soundfile.SoundFile) -> list[int]:
@@ -182,57 +201,40 @@ def _claimed_data_bytes(path: Path) -> int:
     return 0 if claimed >= 0xFFFFFFFF - 64 and int.from_bytes(head[4:8], "little") == 0 else claimed + at + 8
 
 
-def decode_apart(
-    data: bytes | Path,
-    name: str,
-    *,
-    field: str = "file",
-    most_seconds: float = MOST_SECONDS,
-    loudest_part: bool = False,
-) -> Audio:
-    """Decode uploaded bytes, or a file, in a child process that is bounded in time and memory.
+@dataclass(frozen=True)
+class Envelope:
+    """Lowest and highest sample of each of even stretches from one time to another [s], each (n,), full scale 1."""
 
-    Raises InputError as `read_audio` does, StorageFull when the temporary folder cannot take it.
+    from_s: float
+    to_s: float
+    low: FloatArray
+    high: FloatArray
+
+
+def read_envelope(path: Path, *, from_s: float, to_s: float, points: int) -> Envelope:
+    """The loudest channel's envelope, block by block: memory stays that of a block, whatever the length. Raises
+    InputError when there is nothing between these times.
     """
-    if isinstance(data, bytes) and len(data) > MOST_BYTES:
-        raise InputError(field, f"{name} is too large.", f"At most {MOST_BYTES / 1e6:.0f} MB are read.")
-    try:
-        with tempfile.TemporaryDirectory(prefix=f"{TEMPORARY}{os.getpid()}-") as folder:
-            source, target = Path(folder) / "upload", Path(folder) / "decoded.npz"
-            if isinstance(data, bytes):
-                source.write_bytes(data)
-            else:
-                source.symlink_to(data.resolve())
-            asked = (name[:120] or "The file", field, str(most_seconds), str(int(loudest_part)))
-            return _from_worker(source, target, asked)
-    except OSError as exc:
-        raise disk_trouble(exc, "the upload, in the temporary folder,") from exc
-
-
-def _from_worker(source: Path, target: Path, asked: tuple[str, ...]) -> Audio:
-    name, field, *_ = asked
-    command = [sys.executable, "-m", "keenquiet.store.decode_worker", str(source), str(target), *asked]
-    try:
-        done = subprocess.run(command, capture_output=True, timeout=_DECODE_TIMEOUT_S, check=False)
-    except subprocess.TimeoutExpired as exc:
-        raise InputError(field, f"{name} took too long to decode.", "Convert it to WAV and try again.") from exc
-    if done.returncode == 2:
-        where, why, cure = done.stdout.decode().split("\x1f")
-        raise InputError(where, why, cure)
-    if done.returncode == 3:
-        raise StorageFull(f"The temporary folder is full; {name} could not be decoded.")
-    if done.returncode != 0 or not target.exists():
-        raise InputError(field, f"{name} could not be decoded.", "Convert it to WAV and try again.")
-    with np.load(target) as found:
-        bits = int(found["bits"])
-        return Audio(
-            found["channels"],
-            float(found["rate"]),
-            bits or None,
-            str(found["suffix"]),
-            truncated=bool(found["truncated"]),
-            from_s=float(found["from_s"]) if found["from_s"] >= 0 else None,
-        )
+    with soundfile.SoundFile(str(path)) as file:
+        rate = file.samplerate
+        first, last = max(round(from_s * rate), 0), min(round(to_s * rate), file.frames)
+        if last - first < 2:
+            raise InputError("from_s", f"{from_s:g} to {to_s:g} s is no part of it.", "Choose a part inside.")
+        count = min(points, last - first)
+        edges = np.linspace(first, last, count + 1).astype(int)
+        low, high = np.full((file.channels, count), np.inf), np.full((file.channels, count), -np.inf)
+        power, at = np.zeros(file.channels), file.seek(first)
+        while at < last and len(block := file.read(min(_BLOCK_FRAMES, last - at), dtype="float32", always_2d=True)):
+            one, end = np.searchsorted(edges, at, "right") - 1, np.searchsorted(edges, at + len(block), "left")
+            starts = np.maximum(edges[one:end], at) - at
+            block = np.nan_to_num(block)
+            low[:, one:end] = np.minimum(low[:, one:end], np.minimum.reduceat(block, starts).T)
+            high[:, one:end] = np.maximum(high[:, one:end], np.maximum.reduceat(block, starts).T)
+            power += np.sum(block.astype(float) ** 2, axis=0)
+            at += len(block)
+    best = int(np.argmax(power))
+    seen = np.isfinite(low[best])
+    return Envelope(first / rate, last / rate, np.where(seen, low[best], 0.0), np.where(seen, high[best], 0.0))
 
 
 def wav_bytes(samples: FloatArray, sample_rate_hz: float, *, subtype: str = "PCM_24") -> bytes:

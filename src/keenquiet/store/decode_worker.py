@@ -1,16 +1,18 @@
-"""Child process that decodes one file: `python -m keenquiet.store.decode_worker`, then SOURCE TARGET NAME FIELD SECONDS
-PART.
+"""Child process that decodes one file: `python -m keenquiet.store.decode_worker`, then SOURCE TARGET NAME FIELD ASKED,
+the last of them JSON.
 """
 
 import errno
+import json
 import sys
+from dataclasses import asdict
 from pathlib import Path
-from typing import Final
+from typing import Any, Final
 
 import numpy as np
 
 from keenquiet.core.errors import InputError
-from keenquiet.store.audiofile import read_audio
+from keenquiet.store.audiofile import read_audio, read_envelope
 
 try:
     import resource
@@ -23,12 +25,10 @@ _MOST_CPU_S: Final = 60
 
 def main() -> int:
     """Exit 0 with TARGET written, 2 with field, reason and cure on stdout, or 3 when the disk is full."""
-    source, target, name, field, most_seconds, loudest_part = sys.argv[1:7]
+    source, target, name, field, asked = sys.argv[1:6]
     _bounded()
     try:
-        audio = read_audio(
-            Path(source), field=field, most_seconds=float(most_seconds), loudest_part=loudest_part == "1"
-        )
+        made = _made(Path(source), **json.loads(asked))
     except InputError as exc:
         print("\x1f".join(part.replace("upload", name) for part in (exc.field, exc.reason, exc.cure)), end="")
         return 2
@@ -36,18 +36,28 @@ def main() -> int:
         print("\x1f".join((field, f"{name} holds more sound than can be read at once.", "Cut it shorter.")), end="")
         return 2
     try:
-        np.savez(
-            target,
-            channels=audio.channels,
-            rate=audio.sample_rate_hz,
-            bits=audio.bits or 0,
-            suffix=audio.suffix,
-            truncated=audio.truncated,
-            from_s=-1.0 if audio.from_s is None else audio.from_s,
-        )
+        np.savez(target, **made)  # type: ignore[arg-type]
     except OSError as exc:
         return 3 if exc.errno in (errno.ENOSPC, errno.EDQUOT) else 1
     return 0
+
+
+def _made(
+    path: Path, *, read: dict[str, Any] | None = None, envelope: dict[str, Any] | None = None
+) -> dict[str, object]:
+    """What is handed back, by name."""
+    if envelope is not None:
+        return asdict(read_envelope(path, **envelope))
+    audio = read_audio(path, **(read or {}))
+    return {
+        "channels": audio.channels,
+        "rate": audio.sample_rate_hz,
+        "bits": audio.bits or 0,
+        "suffix": audio.suffix,
+        "truncated": audio.truncated,
+        "from_s": -1.0 if audio.from_s is None else audio.from_s,
+        "whole_s": audio.whole_s or 0.0,
+    }
 
 
 def _bounded() -> None:

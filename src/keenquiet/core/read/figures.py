@@ -1,9 +1,9 @@
 """A whole reading at once: recording in, all figures and a verdict out. The one place that knows the order of steps."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
@@ -22,7 +22,8 @@ from keenquiet.core.read.ringing import Note, ringing_notes
 from keenquiet.core.read.steadiness import Steadiness
 from keenquiet.core.read.sweep import Deconvolved, SweepSpec, deconvolve
 from keenquiet.core.read.tone import RoomTone, later, room_tone
-from keenquiet.core.take.levels import TakeLevels, take_levels
+from keenquiet.core.take.levels import TakeLevels, long_take_levels, take_levels
+from keenquiet.core.take.part import TakePart, read_part
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.response import smoothed_db
 
@@ -33,6 +34,8 @@ _NO_SILENCE_DB: Final = 10.0
 _WORDS_HZ: Final = 0.6  # speech rises from gap to syllable one to three times a second
 _PHRASES_HZ: Final = 0.25  # song, when it stands far above the rest, once in some seconds
 _NO_VOICE_DB: Final = 6.0
+_PART_S: Final = 300.0  # of a take that goes on for hours
+_USUAL_RATE_HZ: Final = 48_000.0
 _SETTLED_S: Final = 0.45  # after a clap: the decay is over where the hiss is asked
 _CARRIED_DB: Final = 20.0  # impulse response over noise in a band from which a ringing note is believed
 
@@ -309,8 +312,45 @@ def read_take(
     clean = checked(channels, sample_rate_hz, bits=bits)
     with _noticing(clean.codes):
         levels = take_levels(clean.alive, sample_rate_hz, codes=clean.codes, bits=bits)
-        if spoken and np.ptp(np.percentile(levels.blocks_db, (5, 90))) < _NO_VOICE_DB:
-            raise MeasurementError("not_a_recording", "no_voice")
+        return _take_figures(levels, spoken=spoken)
+
+
+def read_long_take(
+    part_of: Callable[[float, float], FloatArray],
+    seconds: float,
+    sample_rate_hz: float,
+    *,
+    bits: int | None = None,
+    spoken: bool = False,
+    part_s: float = _PART_S,
+) -> TakeFigures:
+    """The same of a take that goes on for hours. part_of : its channels from one time to another. seconds : its length.
+    part_s : of what is read at once, about. [s]
+
+    Raises MeasurementError as `read_take` does; a stretch without any sound is none to read, not a reason to refuse.
+    """
+
+    def part(from_s: float, to_s: float) -> TakePart:
+        channels = part_of(from_s, to_s)
+        try:
+            clean = checked(channels, sample_rate_hz, bits=bits)
+        except MeasurementError:
+            nothing = read_part([np.zeros(channels.shape[1])], sample_rate_hz, codes=("silent",), bits=bits)
+            return replace(nothing, findings=(), lacks={})
+        return read_part(clean.alive, sample_rate_hz, codes=clean.codes, bits=bits)
+
+    # at high sample rates less time is read at once: what is bounded is the memory
+    at_once_s = part_s * min(_USUAL_RATE_HZ / sample_rate_hz, 1.0)
+    levels = long_take_levels(part, seconds, part_s=at_once_s)
+    if "silent" in levels.codes:
+        raise MeasurementError("silent")
+    with _noticing(levels.codes):
+        return _take_figures(levels, spoken=spoken)
+
+
+def _take_figures(levels: TakeLevels, *, spoken: bool) -> TakeFigures:
+    if spoken and np.ptp(np.percentile(levels.blocks_db, (5, 90))) < _NO_VOICE_DB:
+        raise MeasurementError("not_a_recording", "no_voice")
     # a clipped take is a finding about the take, not a reason to refuse its figures
-    codes = (*clean.codes, "mixed") if levels.mixed else clean.codes
+    codes = (*levels.codes, "mixed") if levels.mixed else levels.codes
     return TakeFigures(levels, Verdict(True, verdict(codes).reasons))

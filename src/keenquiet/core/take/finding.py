@@ -1,6 +1,6 @@
 """What a finding in a take is, what kinds there are, and what they mean for keeping it."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Final, Literal
@@ -91,6 +91,12 @@ OF_A_MIX: Final = frozenset(
     ("dead_channel", "clipped", "dropout", "polarity", "too_quiet", "dc", "lossy", "low_rate", "true_bits", "twin")
 )
 _SPOILT: Final = 0.5  # share of a take from which it is done again
+
+
+def in_order(found: Iterable[Finding]) -> tuple[Finding, ...]:
+    """Findings in the order of `KINDS` and then of time."""
+    order = list(KINDS)
+    return tuple(sorted(found, key=lambda f: (order.index(f.kind), f.start_s)))
 
 
 def verdict_of(findings: tuple[Finding, ...], seconds: float) -> str:

@@ -13,23 +13,24 @@ from keenquiet.core.read.quality import clipped_share
 from keenquiet.core.take.automatic import automatic
 from keenquiet.core.take.beneath import beneath
 from keenquiet.core.take.bleed import click_track
+from keenquiet.core.take.course import Course
 from keenquiet.core.take.esses import sharp_esses
 from keenquiet.core.take.file_truth import file_findings
-from keenquiet.core.take.finding import KINDS, OF_A_MIX, Finding
+from keenquiet.core.take.finding import KINDS, OF_A_MIX, Finding, in_order
 from keenquiet.core.take.hum import hums
 from keenquiet.core.take.lost import clicks, dropouts
 from keenquiet.core.take.moments import Moments
 from keenquiet.core.take.overs import clipped_runs, flat_places
-from keenquiet.core.take.phrases import Span
 from keenquiet.core.take.pops import Pop, find_pops
-from keenquiet.core.take.roominess import Fading, roomy
+from keenquiet.core.take.roominess import roomy
 from keenquiet.core.take.soft_over import soft_over
 from keenquiet.core.take.stirring import stirring
 from keenquiet.core.take.two_channels import channel_findings
 from keenquiet.core.take.wander import phrase_tones, wandering
-from keenquiet.core.types import BoolArray, FloatArray
+from keenquiet.core.types import FloatArray
 
 WORKERS: Final = 2
+OF_THE_COURSE: Final = frozenset({"jump", "creep", "drift", "turned", "roomy"})
 _TOO_QUIET_DBFS: Final = -24.0
 _PUFF_HZ: Final = 40.0
 _DEEP_DB: Final = -4.0  # of a burst, below 62 Hz: a puff has nearly all there
@@ -51,20 +52,16 @@ _TREBLE_RATE_HZ: Final = 22_000.0
 
 @dataclass(frozen=True, eq=False)
 class Heard:
-    """What is known of a take before its faults are looked for. channels : each (n,). pauses : (n_blocks,), of `block`
-    samples. floor_dbfs : None where it has no pauses. codes : of the quality check. mixed : it is a finished mix.
+    """What is known of a take before its faults are looked for. channels : each (n,). block : samples of those that its
+    course counts. codes : of the quality check. mixed : it is a finished mix.
     """
 
     channels: tuple[FloatArray, ...]
     sample_rate_hz: float
     moments: Moments
-    phrases: tuple[Span, ...]
-    pauses: BoolArray
+    course: Course
     block: int
     true_peak_dbtp: float
-    active_dba: float
-    floor_dbfs: float | None
-    ends: Fading | None
     bits: int | None
     codes: tuple[str, ...]
     mixed: bool
@@ -77,7 +74,7 @@ class Heard:
     @property
     def mastered(self) -> bool:
         """Whether it was made loud on purpose: at the very top, and hardly quieter on the average."""
-        return self.true_peak_dbtp > _MASTERED_DBTP and self.active_dba > _MASTERED_DBA
+        return self.true_peak_dbtp > _MASTERED_DBTP and self.course.active_dba > _MASTERED_DBA
 
     @cached_property
     def loudest(self) -> FloatArray:
@@ -92,23 +89,24 @@ def loudest_of(channels: Sequence[FloatArray]) -> FloatArray:
 
 def findings_of(heard: Heard) -> tuple[Finding, ...]:
     """Everything found, each once, in the order of `KINDS` and then of time."""
-    one, rate, phrases, seconds = heard.loudest, heard.sample_rate_hz, heard.phrases, heard.seconds
+    one, rate, seconds, course = heard.loudest, heard.sample_rate_hz, heard.seconds, heard.course
+    phrases = course.phrases
     found: list[Finding] = []
     # each looks at the whole take by itself, and most of the time outside of Python
     with ThreadPoolExecutor(WORKERS) as workers:
         lost = workers.submit(dropouts, one, rate, phrases)
         clicked = workers.submit(clicks, one, rate)
-        under = workers.submit(beneath, one, rate, heard.moments, phrases, active_dba=heard.active_dba)
+        under = workers.submit(beneath, one, rate, heard.moments, phrases, active_dba=course.active_dba)
         past = workers.submit(file_findings, one, rate, bits=heard.bits)
         stirred = workers.submit(stirring, one, rate, heard.moments, phrases)
         found += _plain(heard)
         found += _pops(heard)
         found += sharp_esses(heard.moments, rate)
         found += channel_findings(heard.channels, rate, seconds)
-        wander = wandering(phrase_tones(heard.moments, phrases), seconds, ends=heard.ends, phrases=phrases)
-        if not any(f.kind == "jump" for f in wander):
+        whole = course_findings(heard.moments, course, seconds)
+        if not any(f.kind == "jump" for f in whole):
             found += automatic(heard.moments, phrases, seconds)
-        found += [*wander, *roomy(heard.ends, seconds), *lost.result()]
+        found += [*whole, *lost.result()]
         cut = [f for f in found if f.kind in ("clipped", "dropout", "flat_top")]
         found += [c for c in clicked.result() if not any(_near(c, f) for f in cut)]
         stirs = stirred.result()
@@ -122,18 +120,24 @@ def findings_of(heard: Heard) -> tuple[Finding, ...]:
         found += [s for s in stirs if not known & _EXPLAINED.get(s.kind, frozenset())]
     if heard.mixed:
         found = [f for f in found if f.kind in OF_A_MIX]
-    order = list(KINDS)
-    return tuple(sorted(found, key=lambda f: (order.index(f.kind), f.start_s)))
+    return in_order(found)
+
+
+def course_findings(moments: Moments, course: Course, seconds: float) -> list[Finding]:
+    """What a whole take tells, from phrase to phrase and by their ends; kinds of OF_THE_COURSE."""
+    tones = phrase_tones(moments, course.phrases)
+    wander = wandering(tones, seconds, ends=course.ends, phrases=course.phrases)
+    return [*wander, *roomy(course.ends, seconds)]
 
 
 def not_looked_for(heard: Heard) -> Mapping[str, str]:
     """Kinds that this take does not let one look for, with what it lacks."""
     lacks: set[str] = {"reference", "backing"}
-    if len(heard.phrases) < _LEAST_PAUSES + 1:
+    if len(heard.course.phrases) < _LEAST_PAUSES + 1:
         lacks.add("pauses")
-    if len(heard.phrases) < _LEAST_PHRASES:
+    if len(heard.course.phrases) < _LEAST_PHRASES:
         lacks.add("phrases")
-    if heard.ends is None:
+    if heard.course.ends is None:
         lacks.add("ends")
     if len(heard.channels) < 2:
         lacks.add("two_channels")
@@ -161,8 +165,8 @@ def _plain(heard: Heard) -> list[Finding]:
     for code in ("dead_channel", "dc_offset"):
         if code in heard.codes:
             found.append(Finding(code.removesuffix("_offset"), 0.0, heard.seconds, 1.0, "", 0.9))
-    if heard.floor_dbfs is not None:
-        found += hums(heard.channels, heard.sample_rate_hz, heard.floor_dbfs, heard.pauses, heard.block)
+    if heard.course.floor_dbfs is not None:
+        found += hums(heard.channels, heard.sample_rate_hz, heard.course.floor_dbfs, heard.course.pauses, heard.block)
     return found
 
 

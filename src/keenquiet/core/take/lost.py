@@ -17,17 +17,21 @@ _CLICK_DB: Final = -40.0  # under the take's peak: smaller ones are not heard
 _ALONE_S: Final = 0.004
 _MOST: Final = 40
 _BESIDE: Final = 7  # samples of a click itself
+_STRETCH: Final = 1 << 20
 
 
 def dropouts(samples: FloatArray, sample_rate_hz: float, phrases: tuple[Span, ...]) -> list[Finding]:
     """Stretches of a millisecond and more inside phrases in which the wave stands still. samples : (n,)."""
     still: BoolArray = np.diff(samples) == 0.0
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], still.astype(np.int8), [0]])))
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], still.astype(np.int8), [0]]).astype(np.int8)))
+    lasts_s = (edges[1::2] - edges[::2]) / sample_rate_hz
+    # of 16 bits two samples are often equal: millions of runs, of which hardly one is long
+    long_enough = np.flatnonzero((lasts_s >= _LEAST_S) & (lasts_s <= _LONGEST_S))
     found = []
-    for first, last in zip(edges[::2], edges[1::2], strict=True):
+    for first, last in zip(edges[::2][long_enough].tolist(), edges[1::2][long_enough].tolist(), strict=True):
         seconds = (last - first) / sample_rate_hz
         at_s = first / sample_rate_hz
-        if not _LEAST_S <= seconds <= _LONGEST_S or abs(samples[first]) > 0.98:
+        if abs(samples[first]) > 0.98:
             continue
         if not any(p.start_s < at_s < p.end_s for p in phrases):
             continue
@@ -49,7 +53,7 @@ def clicks(samples: FloatArray, sample_rate_hz: float) -> list[Finding]:
     narrow, around = round(_ALONE_S * sample_rate_hz), round(_AROUND_S * sample_rate_hz / 2)
     peak = float(np.max(np.abs(samples)))
     bent = np.flatnonzero(bend > 8 * peak * 10 ** (_CLICK_DB / 20))
-    high = bent[_alone(bend, bent, around)] if len(bent) else bent
+    high = bent[_alone(bend, bent, around)]
     found: list[Finding] = []
     for group in np.split(high, np.flatnonzero(np.diff(high) > narrow) + 1) if len(high) else []:
         if len(group) == 0 or group[-1] - group[0] > 12:
@@ -62,11 +66,18 @@ def clicks(samples: FloatArray, sample_rate_hz: float) -> list[Finding]:
 
 def _alone(bend: FloatArray, at: IntArray, around: int) -> BoolArray:
     """Whether bends stand far over what is around them, themselves and their few neighbours left out."""
-    energy = np.concatenate([[0.0], np.cumsum(bend.astype(float) ** 2)])
-    n = len(bend)
-    left, right = np.maximum(at - around, 0), np.minimum(at + around, n)
-    inner, outer = np.maximum(at - _BESIDE + 1, 0), np.minimum(at + _BESIDE, n)
-    beside = np.maximum((inner - left) + np.maximum(right - outer, 0), 1)
-    power = (energy[inner] - energy[left] + energy[np.maximum(right, outer)] - energy[outer]) / beside
-    alone: BoolArray = np.asarray(bend[at] > 0.5 * _CLICK * np.sqrt(np.maximum(power, 0.0) + 1e-14))
+    alone = np.zeros(len(at), dtype=bool)
+    # stretch by stretch: sums of minutes of sound would fill the memory
+    for start in range(0, len(bend), _STRETCH):
+        first, last = np.searchsorted(at, (start, start + _STRETCH))
+        if first == last:
+            continue
+        low = max(start - around, 0)
+        part, here = bend[low : start + _STRETCH + around], at[first:last] - low
+        energy = np.concatenate([[0.0], np.cumsum(part.astype(float) ** 2)])
+        left, right = np.maximum(here - around, 0), np.minimum(here + around, len(part))
+        inner, outer = np.maximum(here - _BESIDE + 1, 0), np.minimum(here + _BESIDE, len(part))
+        beside = np.maximum((inner - left) + np.maximum(right - outer, 0), 1)
+        power = (energy[inner] - energy[left] + energy[np.maximum(right, outer)] - energy[outer]) / beside
+        alone[first:last] = part[here] > 0.5 * _CLICK * np.sqrt(np.maximum(power, 0.0) + 1e-14)
     return alone

@@ -46,18 +46,28 @@ def true_peak_db(samples: FloatArray) -> float:
 
 
 def loudness_lufs(channels: Sequence[FloatArray], sample_rate_hz: float) -> float | None:
-    """Integrated loudness of all channels, gated; None below the absolute gate. [LUFS]
+    """Integrated loudness of all channels, gated; None below the absolute gate. channels : each (n,). [LUFS]
 
-    channels : each (n,). Source: ITU-R BS.1770-4, with pyloudnorm's filters; worked through in tenths of a second, four
-    of which make a gating block.
+    Source: ITU-R BS.1770-4, with pyloudnorm's filters.
     """
+    return gated_lufs(tenths_of(channels, sample_rate_hz))
+
+
+def tenths_of(channels: Sequence[FloatArray], sample_rate_hz: float) -> FloatArray:
+    """Weighted power of each tenth of a second, channels summed; four make a gating block, (n_tenths,). [-]"""
     import pyloudnorm  # it loads all of scipy.signal, which light commands do without
 
     stages = [(s.passband_gain, s.b, s.a) for s in pyloudnorm.Meter(int(sample_rate_hz))._filters.values()]
-    power = np.sum([_tenths(samples, sample_rate_hz, stages) for samples in channels], axis=0)
-    if len(power) < 4:
+    return np.sum([_tenths(samples, sample_rate_hz, stages) for samples in channels], axis=0) / (
+        _HOP_S * sample_rate_hz
+    )
+
+
+def gated_lufs(tenths: FloatArray) -> float | None:
+    """Integrated loudness, gated; None below the absolute gate. tenths : by `tenths_of`, (n_tenths,). [LUFS]"""
+    if len(tenths) < 4:
         return None
-    blocks = np.convolve(power, np.ones(4), "valid") / (4 * _HOP_S * sample_rate_hz)
+    blocks = np.convolve(tenths, np.ones(4), "valid") / 4
     loud = blocks[_lufs(blocks) > _ABSOLUTE_GATE_LUFS]
     if not len(loud):
         return None

@@ -6,7 +6,7 @@ from typing import Final
 
 import numpy as np
 
-from keenquiet.core.take.phrases import Span
+from keenquiet.core.take.phrases import BLOCK_S, Span
 from keenquiet.core.types import FloatArray
 
 WANTED_PEAK_DBFS: Final = -9.0
@@ -24,24 +24,25 @@ class Section:
     gain_db: int
 
 
-def sections_of(channels: Sequence[FloatArray], sample_rate_hz: float, phrases: Sequence[Span]) -> tuple[Section, ...]:
-    """Parts of a take with a gain each; all the same gain where 12 dB hold them. channels : each (n,)."""
+def sections_of(peaks: FloatArray, phrases: Sequence[Span]) -> tuple[Section, ...]:
+    """Parts of a take with a gain each; all the same gain where 12 dB hold them.
+
+    peaks : highest sample of each tenth of a second, (n_blocks,).
+    """
     parts: list[list[Span]] = []
     for phrase in phrases:
         if parts and phrase.start_s - parts[-1][-1].end_s < _LONG_PAUSE_S:
             parts[-1].append(phrase)
         else:
             parts.append([phrase])
-    peaks = []
+    tops = []
     for part in parts:
-        first, last = (round(edge * sample_rate_hz) for edge in (part[0].start_s, part[-1].end_s))
-        top = max((float(np.max(np.abs(channel[first:last]), initial=0.0)) for channel in channels), default=0.0)
-        peaks.append(20 * float(np.log10(max(top, 1e-9))))
-    if not peaks:
+        first, last = (round(edge / BLOCK_S) for edge in (part[0].start_s, part[-1].end_s))
+        tops.append(20 * float(np.log10(np.max(peaks[first:last], initial=1e-9))))
+    if not tops:
         return ()
-    one = max(peaks) - min(peaks) <= ONE_GAIN_DB
-    gains = [round(WANTED_PEAK_DBFS - (max(peaks) if one else peak)) for peak in peaks]
+    one = max(tops) - min(tops) <= ONE_GAIN_DB
+    gains = [round(WANTED_PEAK_DBFS - (max(tops) if one else top)) for top in tops]
     return tuple(
-        Section(part[0].start_s, part[-1].end_s, peak, gain)
-        for part, peak, gain in zip(parts, peaks, gains, strict=True)
+        Section(part[0].start_s, part[-1].end_s, top, gain) for part, top, gain in zip(parts, tops, gains, strict=True)
     )

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from functools import partial
 
 from keenquiet.advice.takes import gain_words
-from keenquiet.core.read.figures import TakeFigures, read_take
+from keenquiet.core.read.figures import TakeFigures, read_long_take, read_take
 from keenquiet.core.read.quality import Verdict
 from keenquiet.documents.schema import ArrangementDoc
 from keenquiet.service.answers.marks import Empty, FigureAnswer, MeasuredFigure, marks_of, wanted_of
@@ -31,7 +31,11 @@ def _beside(result: TakeResult, figures: TakeFigures, where: Where) -> TakeResul
 
 
 def _take(audio: Audio, options: ReadOptions, *, spoken: bool) -> TakeFigures:
-    return read_take(audio.channels, audio.sample_rate_hz, bits=audio.bits, spoken=spoken)
+    """All of it: what is longer than what was decoded is read stretch by stretch."""
+    rate, at = audio.sample_rate_hz, audio.at
+    if at is None or audio.whole_s is None:
+        return read_take(audio.channels, rate, bits=audio.bits, spoken=spoken)
+    return read_long_take(lambda a, b: at(a, b).channels, audio.whole_s, rate, bits=audio.bits, spoken=spoken)
 
 
 def _refused(verdict: Verdict, audio: Audio) -> TakeResult:
