@@ -141,15 +141,20 @@ def in_a_room(
     distance: float | None = None,
     early_s: float = 0.0012,
 ) -> tuple[FloatArray, FloatArray]:
-    """Direct sound and what a shoebox adds, by image sources to the thirtieth order, each (n,). Free field 1 at 1 m."""
+    """Direct sound and what a shoebox adds, each (n,). Free field 1 at 1 m.
+
+    By image sources to the thirtieth order; where `soaks` says how little the walls swallow, by rays after the third:
+    images would have to go to the hundredth, at the forty-fifth the decay is cut 25 dB down.
+    """
     size = rng.uniform((2.6, 2.4, 2.2), (4.6, 3.8, 2.7))
+    live = soaks is not None
+    soaked = pyroomacoustics.Material(float(rng.uniform(0.3, 0.55)) if soaks is None else soaks, 0.3 if live else None)
     room = pyroomacoustics.ShoeBox(
-        size,
-        fs=RATE,
-        materials=pyroomacoustics.Material(float(rng.uniform(0.3, 0.55)) if soaks is None else soaks),
-        max_order=30 if soaks is None else 45,
-        air_absorption=True,
+        size, fs=RATE, materials=soaked, max_order=3 if live else 30, air_absorption=True, ray_tracing=live
     )
+    if live:
+        pyroomacoustics.random.seed(int(rng.integers(1 << 30)))
+        room.set_ray_tracing(n_rays=20_000, receiver_radius=0.3)
     mouth = size * rng.uniform(0.35, 0.65, 3)
     away = np.array([rng.uniform(0.18, 0.35) if distance is None else distance, 0.08, -0.03])
     room.add_source(mouth)

@@ -23,8 +23,8 @@ FINDING_CURES: Final[Mapping[str, str]] = {
     "rumble": "Stand the stand on something soft, use the low cut, wait for a quieter hour.",
     "noise": "Something passed, {value:.0f} dB over the room's own: play that line again, or wait for a quieter hour.",
     "roomy": "The room fades in {value:.1f} s behind you: come nearer, or hang something soft behind you.",
-    "creep": "{value:+.0f} dB over the take: you came nearer or sang louder. Mark your feet, watch the level.",
-    "drift": "{value:+.0f} dB with the bass: you came nearer, or went back. Mark your feet, and keep a hand's width.",
+    "creep": "{value:+.0f} dB over the take: you {louder}. Mark your feet, watch the level.",
+    "drift": "{value:+.0f} dB, and the room did not follow: you {nearer}. Mark your feet, and keep a hand's width.",
     "jump": "{value:+.0f} dB from one line to the next: the gain was turned, or you stepped. Use one gain.",
     "seam": "The room tone steps by {value:.0f} dB: a cut. Record room tone with each take, and crossfade.",
     "polarity": "One channel is turned over: {value:.0f} dB are lost in mono. Turn its polarity round.",
@@ -168,8 +168,14 @@ NOISE_CURES: Final[Mapping[str, str]] = {
 
 def finding_cure(finding: Finding, *, distance: str = "come back to the mark") -> str:
     """What to do about a finding. distance : in words, where it tells of one."""
+    rose = finding.value > 0
     return FINDING_CURES[finding.kind].format(
-        f_hz=finding.f_hz or 0.0, value=finding.value, under=abs(finding.value), distance=distance
+        f_hz=finding.f_hz or 0.0,
+        value=finding.value,
+        under=abs(finding.value),
+        distance=distance,
+        louder="grew louder or came nearer" if rose else "grew softer or went back",
+        nearer="came nearer" if rose else "went back",
     )
 
 

@@ -5441,9 +5441,11 @@ export interface components {
         /**
          * ReadingHeadline
          * @description The few figures that a table of readings shows; null where the reading does not give one. said : in words;
-         *     sketch : heights from 0 to 1 of a small drawing.
+         *     begins_s : where a take's first line begins; sketch : heights from 0 to 1 of a small drawing.
          */
         ReadingHeadline: {
+            /** Begins S */
+            begins_s?: number | null;
             /** C50 Mid Db */
             c50_mid_db?: number | null;
             /** Calibrated */

@@ -36,23 +36,30 @@ def course_of(levels_db: FloatArray, weighted_db: FloatArray, moments: Moments, 
 
     mixed : what a mix is between its beats is no pause, and nobody's phrase.
     """
-    active: BoolArray = np.asarray(levels_db > np.percentile(levels_db, 95) - _ACTIVE_BELOW_LOUD_DB)
+    active = sounding(levels_db)
     pauses = np.zeros(len(weighted_db), dtype=bool) if mixed else _pauses(weighted_db)
     phrases = () if mixed else phrases_of(weighted_db)
     quiet = bool(np.any(pauses))
     return Course(
         active=active,
         pauses=pauses,
-        average_dbfs=_mean_db(levels_db[active]),
-        active_dba=_mean_db(weighted_db[active]),
-        floor_dbfs=_mean_db(levels_db[pauses]) if quiet else None,
-        floor_dba=_mean_db(weighted_db[pauses]) if quiet else None,
+        average_dbfs=mean_db(levels_db[active]),
+        active_dba=mean_db(weighted_db[active]),
+        floor_dbfs=mean_db(levels_db[pauses]) if quiet else None,
+        floor_dba=mean_db(weighted_db[pauses]) if quiet else None,
         phrases=phrases,
         ends=fading(moments, phrases),
     )
 
 
-def _mean_db(levels: FloatArray) -> float:
+def sounding(levels_db: FloatArray) -> BoolArray:
+    """Which blocks are none of a pause's: within 20 dB of the loud ones, (n_blocks,)."""
+    active: BoolArray = np.asarray(levels_db > np.percentile(levels_db, 95) - _ACTIVE_BELOW_LOUD_DB)
+    return active
+
+
+def mean_db(levels: FloatArray) -> float:
+    """Mean of levels, in power. [dB]"""
     return 10 * float(np.log10(np.mean(10 ** (levels / 10))))
 
 

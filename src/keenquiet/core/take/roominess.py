@@ -26,7 +26,11 @@ _ROOMY_OVER_DB: Final = -20.0  # the tail's first level under the phrase, from w
 _SPREAD_DB: Final = 4.5  # between quartiles of the ends, from which nothing is told
 _FAR_DB: Final = 9.0  # likewise, of one take against another
 _TELLING_ENDS: Final = 5
-_TELLING_S: Final = 0.29
+_TELLING_S: Final = 0.4
+_STOPS_S: Final = 0.05  # a performer, for a room to be told from the stopping
+_STOPPED_DB: Final = 3.0  # under what was before
+_SETTLED: Final = 10  # moments before the stop, till which the phrase sounds on
+_ROOM_ALONE_DB: Final = 1.5  # over the tail's line
 _TELLING_DB: Final = 2.0
 _FED: Final = 0.6  # of the decay time, over which a room is fed before an end
 _HALVINGS: Final = 16
@@ -36,7 +40,8 @@ _AFTER_S: Final = 0.04  # of a phrase's end, in which a voice stops
 @dataclass(frozen=True)
 class End:
     """of : number of its phrase. stop, until : moments between which only the room is heard. tail_db : its first level
-    against the phrase. decay_s : T60 by its slope. room_db : the room against the direct sound.
+    against the phrase. decay_s : T60 by its slope. stops_s : from where the level leaves the phrase's to where it
+    is the tail's. room_db : the room against the direct sound.
     """
 
     of: int
@@ -44,6 +49,7 @@ class End:
     until: int
     tail_db: float
     decay_s: float
+    stops_s: float
     room_db: float = 0.0
 
 
@@ -69,12 +75,12 @@ class Fading:
 
 def fading(moments: Moments, phrases: tuple[Span, ...]) -> Fading | None:
     """How the ends of phrases fade between 500 and 4000 Hz, None where fewer than three can be read."""
-    level = moments.level("speech", smooth=2)
+    level, plain = moments.level("speech", smooth=2), moments.level("speech")
     seconds = len(level) * HOP_S
     ends = []
     for number, phrase in enumerate(phrases):
         until = phrases[number + 1].start_s - 0.1 if number + 1 < len(phrases) else seconds - 0.1
-        found = _end(level, phrase, until, number)
+        found = _end(level, plain, phrase, until, number)
         if found is not None:
             ends.append(found)
     if len(ends) < _LEAST_ENDS:
@@ -108,7 +114,8 @@ def _rooms_db(level: FloatArray, ends: list[End], decay_s: float) -> FloatArray:
         ratio = 10 ** (middle / 10)
         room = heard[0] * ratio / (1 + ratio)
         for power in heard:
-            room = fades * room + (1 - fades) * ratio * np.maximum(power - room, 0.0)
+            # not cut at zero: what swings about it would feed a room that is louder than the direct sound twice
+            room = fades * room + (1 - fades) * ratio * (power - room)
         more = room < tails
         low, high = np.where(more, middle, low), np.where(more, high, middle)
     found: FloatArray = (low + high) / 2
@@ -116,20 +123,21 @@ def _rooms_db(level: FloatArray, ends: list[End], decay_s: float) -> FloatArray:
 
 
 def _direct_over_room_db(ends: tuple[End, ...], decay_s: float) -> float | None:
-    """None where the ends do not agree, where a voice's own stopping is as long as the room, or where the room is as
-    loud as the direct sound: a tail then says little, for it stops rising with the room.
+    """None where the ends do not agree, where the performer stops too slowly to be told from the room, as instruments
+    do, or where the room is as loud as the direct sound: a tail then says little, for it stops rising with the room.
     """
     room = np.array([end.room_db for end in ends])
     spread = float(np.percentile(room, 75) - np.percentile(room, 25))
-    if len(room) < _TELLING_ENDS or spread > _SPREAD_DB or decay_s < _TELLING_S:
+    stops = float(np.median([end.stops_s for end in ends]))
+    if len(room) < _TELLING_ENDS or spread > _SPREAD_DB or decay_s < _TELLING_S or stops > _STOPS_S:
         return None
     # the mean of energies, without the loudest: one voice that stopped slowly passes for a room
     told = -10 * float(np.log10(np.mean(10 ** (np.sort(room)[: len(room) - 1] / 10))))
     return told if told >= _TELLING_DB else None
 
 
-def _end(level: FloatArray, phrase: Span, until_s: float, number: int) -> End | None:
-    """One phrase's end, None where too little of it is seen."""
+def _end(level: FloatArray, plain: FloatArray, phrase: Span, until_s: float, number: int) -> End | None:
+    """One phrase's end, None where too little is seen. level, plain : over two moments and of each, (n_moments,)."""
     first, last = round((phrase.end_s - _BEFORE_S) / HOP_S), round(min(until_s, phrase.end_s + 1.6) / HOP_S)
     part = level[max(first, 0) : last]
     if len(part) < _LEAST:
@@ -146,7 +154,19 @@ def _end(level: FloatArray, phrase: Span, until_s: float, number: int) -> End | 
     slope, start = np.polyfit(np.arange(end) * HOP_S, usable[:end], 1)
     if slope >= -10:
         return None
-    return End(number, max(first, 0) + stop, max(first, 0) + stop + end, float(start) - loud, -60 / float(slope))
+    stopped, until = max(first, 0) + stop, max(first, 0) + stop + end
+    stops_s = _stops_s(plain, stopped, until)
+    return End(number, stopped, until, float(start) - loud, -60 / float(slope), stops_s)
+
+
+def _stops_s(level: FloatArray, stop: int, until: int) -> float:
+    """How long the direct sound takes to vanish in the tail. [s]"""
+    at = np.arange(max(stop - round(_BEFORE_S / HOP_S), 0), until)
+    slope, start = np.polyfit(np.arange(stop, until), level[stop:until], 1)
+    before = np.median(level[at[0] : stop - _SETTLED])
+    last = int(at[level[at] > before - _STOPPED_DB][-1])
+    alone = np.flatnonzero(level[last:until] < start + slope * np.arange(last, until) + _ROOM_ALONE_DB)
+    return float(alone[0] if len(alone) else until - last) * HOP_S
 
 
 def roomy(found: Fading | None, seconds: float) -> list[Finding]:

@@ -12,6 +12,9 @@ from typing import Final
 import numpy as np
 import scipy
 
+from keenquiet.core.take.course import mean_db, sounding
+from keenquiet.core.take.moments import HOP_S, moments_of
+from keenquiet.core.take.phrases import BLOCK_S
 from keenquiet.core.types import FloatArray
 
 _TURNS: Final = 8
@@ -106,9 +109,10 @@ def _half_step_db(at_db: float, scale: Scale) -> float:
 
 
 def changed(samples: FloatArray, sample_rate_hz: float, what: str, by_db: float, *, seed: int) -> FloatArray:
-    """A sound made louder, brighter above 4 kHz, or with noise so far against its own level, (n,).
+    """A sound made louder, brighter above 4 kHz, or with noise so far against what sounds in it, A-weighted, (n,).
 
-    Brighter keeps what lies below as it is; noise falls by 3 dB an octave, as rooms and recorders do about.
+    Brighter keeps what lies below as it is; noise falls by 3 dB an octave, as rooms and recorders do about. What
+    sounds is told from pauses as a take's own noise under the performance is, so that both mean the same.
     """
     if what == "louder":
         return samples * 10 ** (by_db / 20)
@@ -120,6 +124,12 @@ def changed(samples: FloatArray, sample_rate_hz: float, what: str, by_db: float,
         return brighter[: len(samples)]
     white = scipy.fft.rfft(np.random.default_rng(seed).standard_normal(length))
     noise = scipy.fft.irfft(white / np.sqrt(np.maximum(f_hz, 30.0)), length)[: len(samples)]
-    scale = float(np.sqrt(np.mean(samples**2)) / np.sqrt(np.mean(noise**2))) * 10 ** (by_db / 20)
-    noisy: FloatArray = samples + scale * noise
+    over_db = _sounding_dba(samples, sample_rate_hz) - _sounding_dba(noise, sample_rate_hz)
+    noisy: FloatArray = samples + 10 ** ((over_db + by_db) / 20) * noise
     return noisy
+
+
+def _sounding_dba(samples: FloatArray, sample_rate_hz: float) -> float:
+    """A-weighted level of the tenths of a second in which something sounds. [dBFS]"""
+    levels = moments_of(samples, sample_rate_hz).level_dba(over=round(BLOCK_S / HOP_S))
+    return mean_db(levels[sounding(levels)])

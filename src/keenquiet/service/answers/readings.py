@@ -336,7 +336,7 @@ Result = Annotated[ResponseResult | ToneResult | GlideResult | TakeResult | Curv
 
 class ReadingHeadline(Answer):
     """The few figures that a table of readings shows; null where the reading does not give one. said : in words;
-    sketch : heights from 0 to 1 of a small drawing.
+    begins_s : where a take's first line begins; sketch : heights from 0 to 1 of a small drawing.
     """
 
     said: str = ""
@@ -351,6 +351,7 @@ class ReadingHeadline(Answer):
     loudness_lufs: NumOrNone = None
     swell_hz: NumOrNone = None
     pops: int | None = None
+    begins_s: NumOrNone = None
     sketch: list[float | None] = []
 
 

@@ -105,7 +105,11 @@ def _headline(result: TakeResult, *, with_noise: bool = False) -> ReadingHeadlin
         noise = f", noise {result.snr_db:.0f} dB under you" if with_noise and result.snr_db else ""
         said = f"Peak {signed(result.true_peak_dbtp, 1)} dBFS{noise}"
     return ReadingHeadline(
-        said=said, true_peak_dbtp=result.true_peak_dbtp, snr_db=result.snr_db, loudness_lufs=result.loudness_lufs
+        said=said,
+        true_peak_dbtp=result.true_peak_dbtp,
+        snr_db=result.snr_db,
+        loudness_lufs=result.loudness_lufs,
+        begins_s=result.phrases[0][0] if result.phrases else None,
     )
 
 

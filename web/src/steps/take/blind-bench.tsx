@@ -8,6 +8,7 @@ import { usePair } from './use-pair'
 import { nameOfTake, useTakes } from './use-takes'
 
 const HEARD_S = 12
+const LEAD_S = 0.3
 
 /** Which of two takes is better, without knowing which: equally loud, switched without a gap, nothing told before the end. */
 export function BlindBench({ take }: { take: string }) {
@@ -18,11 +19,13 @@ export function BlindBench({ take }: { take: string }) {
   const other = second ?? takes.find((r) => r.id !== one)?.id ?? null
   const [trials, setTrials] = useState<Trial[] | null>(null)
   const player = usePair()
+  // each from its own first line, so that both sing the same while they are switched
+  const begins = (id: string) => Math.max((takes.find((r) => r.id === id)?.headline.begins_s ?? 0) - LEAD_S, 0)
   if (takes.length < 2)
     return (
       <>
         <p className="text-[0.9rem] text-ink-2">Sing it again: two takes are compared blind, equally loud.</p>
-        <OwnEars take={take} />
+        <OwnEars take={take} beginsS={begins(take)} />
       </>
     )
   const options = takes.map((r) => ({
@@ -35,7 +38,8 @@ export function BlindBench({ take }: { take: string }) {
   const at = trials?.findIndex((t) => t.said === null) ?? -1
   const answered = trials?.filter((t) => t.said !== null).length ?? 0
   const over = trials !== null && (at < 0 || answered >= MOST_TRIALS)
-  const pair = [heardPart(one), heardPart(other ?? one)] as const
+  const heard = (id: string) => `${partOf(id, begins(id), begins(id) + HEARD_S)}&level=false`
+  const pair = [heard(one), heard(other ?? one)] as const
   const say = (said: 'a' | 'b') => {
     player.stop()
     setTrials((now) => now?.map((t, i) => (i === at ? { ...t, said } : t)) ?? null)
@@ -94,9 +98,7 @@ export function BlindBench({ take }: { take: string }) {
           </Button>
         </p>
       ) : null}
-      <OwnEars take={take} />
+      <OwnEars take={take} beginsS={begins(take)} />
     </div>
   )
 }
-
-const heardPart = (id: string) => `${partOf(id, 0, HEARD_S)}&level=false`

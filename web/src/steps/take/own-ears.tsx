@@ -15,7 +15,7 @@ const ASKED = [
 ] as const
 
 /** The smallest difference that these ears hear on this take: pairs that grow harder, nothing told before the end. */
-export function OwnEars({ take }: { take: string }) {
+export function OwnEars({ take, beginsS }: { take: string; beginsS: number }) {
   const [what, setWhat] = useState<Ear>('noise')
   const [answers, setAnswers] = useState<string | null>(null)
   const [changedIsFirst, setFirst] = useState(true)
@@ -28,7 +28,8 @@ export function OwnEars({ take }: { take: string }) {
     setAnswers(null)
   }
   const step = found.data
-  const address = (byDb: number) => `${partOf(take, 0, HEARD_S)}&change=${what}&by_db=${byDb.toFixed(2)}`
+  const address = (byDb: number) =>
+    `${partOf(take, beginsS, beginsS + HEARD_S)}&change=${what}&by_db=${byDb.toFixed(2)}`
   const pair = step?.next_db == null ? null : ([address(step.next_db), address(step.plain_db)] as const)
   const say = (first: boolean) => {
     player.stop()
