@@ -229,11 +229,13 @@ def _delay(take: Take, rng: np.random.Generator) -> Take:
 
 
 def _mono_loss(take: Take, rng: np.random.Generator) -> Take:
-    """A widened sound: the other side is turned over in part, and blurred for the rest."""
+    """A widened sound: the other side is turned over by half, and blurred for the rest: half is lost in the sum."""
     blur = np.concatenate([np.zeros(int(0.04 * RATE_HZ)), rng.standard_normal(int(0.06 * RATE_HZ))])
-    blurred = scipy.signal.oaconvolve(take.samples, blur / np.linalg.norm(blur))[: len(take.dry)]
-    other = -0.5 * take.samples + 0.87 * blurred
-    return _chain(take, np.stack([take.samples, other]), _whole(take, "mono_loss"))
+    one = take.samples
+    blurred = scipy.signal.oaconvolve(one, blur)[: len(one)]
+    blurred -= one * float(np.vdot(one, blurred) / np.vdot(one, one))
+    other = -0.5 * one + np.sqrt(0.75) * blurred * float(np.linalg.norm(one) / np.linalg.norm(blurred))
+    return _chain(take, np.stack([one, other]), _whole(take, "mono_loss", 10 * float(np.log10(2))))
 
 
 def _twin(take: Take, rng: np.random.Generator) -> Take:

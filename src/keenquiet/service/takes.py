@@ -49,6 +49,7 @@ from keenquiet.store.models import Reading
 
 _MOST_POINTS: Final = 4000
 _NOTHING_DB: Final = -200.0
+_TELLING_DB: Final = 3.0  # of direct over room, from which it is no figure any more
 _SAME_LINE_DB: Final = 1.5
 LABEL_FORMS: Final = ("csv", "txt")
 
@@ -103,7 +104,7 @@ def against_answer(take: Audio, line: Audio, *, from_m: float | None) -> Against
         level_db=found.level_db,
         bass_db=found.bass_db,
         treble_db=found.treble_db,
-        direct_over_room_db=found.direct_over_room_db,
+        direct_over_room_db=found.direct_over_room_db if found.room_unsure_db <= _TELLING_DB else None,
         cents=found.cents,
         spread_db=found.spread_db,
         other=found.other,

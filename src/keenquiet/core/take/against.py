@@ -28,20 +28,28 @@ _OTHER_VOICE_DB: Final = 6.5  # spread of third octaves from which it is another
 _TUNED_CENTS: Final = 6.0
 _SHIFTED_DB: Final = 1.0
 _MOSTLY: Final = 0.7  # of the treble's change, that the bass may change too
-_BY_DISTANCE: Final = 0.5  # of a level's change, that the direct sound gains over the room
+_FURTHER_THAN_FAR_DB: Final = -10.0  # three times the distance
+# of the bass when the level changes by 6 dB with the distance, by a cardioid at a foot; and how far it scatters (ours)
+_BASS_NEARER_DB: Final = 2.0
+_BASS_FURTHER_DB: Final = 0.7
+_BASS_UNSURE_DB: Final = 1.0
+_ROOM_UNSURE_DB: Final = 2.0  # at least
 
 
 @dataclass(frozen=True)
 class Against:
-    """The take less the line: level at the same gain, bass and treble against the middle, direct over room [dB]; tuning
-    [cents]. None where it cannot be told. spread_db : of the third octaves between 300 and 4000 Hz. other : another
-    voice or another line, of which nothing is concluded. centres_hz, thirds_db : the whole difference at equal middle.
+    """The take less the line: level at the same gain, bass and treble against the middle, direct over room with its
+    standard error [dB]; tuning [cents]. None where it cannot be told.
+
+    spread_db : of the third octaves between 300 and 4000 Hz. other : another voice or another line, of which nothing is
+    concluded. centres_hz, thirds_db : the whole difference at equal middle.
     """
 
     level_db: float
     bass_db: float | None
     treble_db: float | None
     direct_over_room_db: float | None
+    room_unsure_db: float
     cents: float | None
     spread_db: float
     other: bool
@@ -68,18 +76,27 @@ def against(
     rest = (a - b)[voice] - np.polyval(np.polyfit(x, (a - b)[voice], 1), x) if len(x) > 3 else np.zeros(1)
     spread = float(np.std(rest))
     bass, treble = mean(_BASS_HZ), mean(_TREBLE_HZ)
-    rooms = [levels.fading.usual_room_db if levels.fading else None for levels in (take, line)]
+    room, unsure = _room_apart_db(take, line)
     return Against(
         level_db=level,
         bass_db=None if bass is None else bass - level,
         treble_db=None if treble is None else treble - level,
-        direct_over_room_db=None if rooms[0] is None or rooms[1] is None else rooms[1] - rooms[0],
+        direct_over_room_db=room,
+        room_unsure_db=unsure,
         cents=cents_apart(line_samples, samples, sample_rate_hz),
         spread_db=spread,
         other=spread > _OTHER_VOICE_DB or abs(bass - level if bass is not None else 0.0) > _OTHER_RANGE_DB,
         centres_hz=shared[counts],
         thirds_db=(a - b)[counts] - level,
     )
+
+
+def _room_apart_db(take: TakeLevels, line: TakeLevels) -> tuple[float | None, float]:
+    """By how much direct over room grew from the line to the take, and its standard error. [dB]"""
+    if take.fading is None or line.fading is None:
+        return None, 0.0
+    (now, error), (then, line_error) = take.fading.usual_room_db, line.fading.usual_room_db
+    return then - now, float(np.hypot(error, line_error))
 
 
 def _stands_out(levels: TakeLevels, which: IntArray) -> BoolArray:
@@ -101,10 +118,12 @@ def against_findings(found: Against, seconds: float) -> list[Finding]:
     sure = max(_TOLD_DB, 2 * found.spread_db + 0.5)
     if found.cents is not None and abs(found.cents) >= _TUNED_CENTS:
         sure += _SHIFTED_DB  # notes tuned otherwise fall into other thirds
-    # who steps back loses treble and middle alike; the back of a microphone is dull besides
-    if found.level_db <= _WRONG_DB and treble <= _DULL_DB and room <= 0:
+    moved = _came_or_went(found)
+    # who steps back loses treble and middle alike; the back of a microphone is dull besides, and further than far
+    dull = found.level_db <= _WRONG_DB and treble <= _DULL_DB and room <= found.room_unsure_db
+    if dull or (found.level_db <= _FURTHER_THAN_FAR_DB and (moved or room < found.level_db / 2)):
         told.append(("wrong_side", found.level_db, "dB"))
-    elif abs(found.level_db) >= max(_MOVED_DB, sure) and _came_or_went(found, bass):
+    elif abs(found.level_db) >= max(_MOVED_DB, sure) and moved:
         told.append(("nearer" if found.level_db > 0 else "further", found.level_db, "dB"))
     elif treble <= min(_TURNED_DB, -sure) and abs(bass) < -_MOSTLY * treble:
         told.append(("turned", treble, "dB"))
@@ -115,10 +134,16 @@ def against_findings(found: Against, seconds: float) -> list[Finding]:
     return [Finding(kind, 0.0, seconds, value, unit, 0.6) for kind, value, unit in told]
 
 
-def _came_or_went(found: Against, bass_db: float) -> bool:
-    """Whether a change of level is one of distance: who sings louder makes the room louder along, who comes nearer does
-    not. Where the room cannot be told the bass must, which grows with nearness.
+def _came_or_went(found: Against) -> bool:
+    """Whether a change of level is one of distance, which is the likelier by room and bass together: who sings louder
+    makes the room louder along, who comes nearer does not; and the bass grows with nearness.
     """
-    if found.direct_over_room_db is None:
-        return found.level_db * bass_db > 0
-    return found.direct_over_room_db * float(np.sign(found.level_db)) > _BY_DISTANCE * abs(found.level_db)
+    level, way = found.level_db, float(np.sign(found.level_db))
+    likelier = 0.0
+    if found.direct_over_room_db is not None:
+        unsure = max(found.room_unsure_db, _ROOM_UNSURE_DB)
+        likelier += level * (found.direct_over_room_db - level / 2) / unsure**2
+    if found.bass_db is not None:
+        expected = _BASS_NEARER_DB if way > 0 else _BASS_FURTHER_DB
+        likelier += expected * (way * found.bass_db - expected / 2) / _BASS_UNSURE_DB**2
+    return likelier > 0

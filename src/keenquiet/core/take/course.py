@@ -1,6 +1,7 @@
 """The course of a take: what sounds, what is a pause, where phrases are, how their ends fade."""
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Final
 
 import numpy as np
@@ -29,6 +30,19 @@ class Course:
     floor_dba: float | None
     phrases: tuple[Span, ...]
     ends: Fading | None
+
+    @cached_property
+    def performed(self) -> BoolArray:
+        """Blocks of the phrases, those that sound where there are none, (n_blocks,).
+
+        Of `active` soft esses fall out as soon as the vowels grow louder, and with them the treble.
+        """
+        if not self.phrases:
+            return self.active
+        inside = np.zeros(len(self.active), dtype=bool)
+        for phrase in self.phrases:
+            inside[round(phrase.start_s / BLOCK_S) : round(phrase.end_s / BLOCK_S)] = True
+        return inside
 
 
 def course_of(levels_db: FloatArray, weighted_db: FloatArray, moments: Moments, *, mixed: bool) -> Course:

@@ -84,7 +84,7 @@ def read_part(
     peak = 20 * float(np.log10(max(*(max(float(c.max()), -float(c.min())) for c in channels), 1e-9)))
     true_peak = max(peak, *(true_peak_db(channel) for channel in channels))
     heard = Heard(tuple(channels), sample_rate_hz, moments, course, block, true_peak, bits, codes, mixed)
-    centres, thirds = _thirds(channels, sample_rate_hz, block, course.active)
+    centres, thirds = _thirds(channels, sample_rate_hz, block, course.performed)
     enough = np.count_nonzero(course.pauses) >= _LEAST_NOISE_BLOCKS
     return TakePart(
         levels_db=levels,
@@ -155,7 +155,7 @@ def joined(parts: Sequence[TakePart]) -> TakePart:
         true_peak_dbtp=max(part.true_peak_dbtp for part in parts),
         sample_peak_dbfs=max(part.sample_peak_dbfs for part in parts),
         thirds_hz=parts[0].thirds_hz,
-        thirds_db=_decibels(_mean_power([part.thirds_db for part in parts], _counts(parts, course.active))),
+        thirds_db=_decibels(_mean_power([part.thirds_db for part in parts], _counts(parts, course.performed))),
         noise_thirds_db=_noise_thirds(parts, _counts(parts, course.pauses)),
         findings=in_order(found),
         lacks={k: why for k, why in sounding[0].lacks.items() if all(k in part.lacks for part in sounding)},

@@ -7,6 +7,7 @@ What is left is what the last moments before have fed the room, each fading sinc
 tells how loud the room is against the direct sound, whatever the phrase ended with.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Final
 
@@ -24,7 +25,9 @@ _RANGE_DB: Final = 15.0  # of decay that must be seen over the pause's noise
 _ROOMY_S: Final = 0.45
 _ROOMY_OVER_DB: Final = -20.0  # the tail's first level under the phrase, from which a room is plainly heard
 _SPREAD_DB: Final = 4.5  # between quartiles of the ends, from which nothing is told
-_FAR_DB: Final = 9.0  # likewise, of one take against another
+_QUARTILES: Final = 1.35  # apart, in standard deviations
+_MEDIAN: Final = 1.25  # its standard error over the mean's
+_LEAST_ERROR_DB: Final = 0.5
 _TELLING_ENDS: Final = 5
 _TELLING_S: Final = 0.4
 _STOPS_S: Final = 0.05  # a performer, for a room to be told from the stopping
@@ -65,12 +68,13 @@ class Fading:
     ends: tuple[End, ...]
 
     @property
-    def usual_room_db(self) -> float | None:
-        """The room against the direct sound by the middle end, None where the ends lie far apart: too rough for a
-        figure, good against another take by the same performer in the same room, whose errors are the same. [dB]
+    def usual_room_db(self) -> tuple[float, float]:
+        """The room against the direct sound by the middle end, and its standard error: too rough for a figure, good
+        against another take by the same performer in the same room, whose errors are the same. [dB]
         """
         low, middle, high = np.percentile([end.room_db for end in self.ends], (25, 50, 75))
-        return float(middle) if high - low < _FAR_DB else None
+        error = _MEDIAN * float(high - low) / _QUARTILES / float(np.sqrt(len(self.ends)))
+        return float(middle), max(error, _LEAST_ERROR_DB)
 
 
 def fading(moments: Moments, phrases: tuple[Span, ...]) -> Fading | None:
@@ -86,18 +90,21 @@ def fading(moments: Moments, phrases: tuple[Span, ...]) -> Fading | None:
     if len(ends) < _LEAST_ENDS:
         return None
     decay = float(np.percentile([end.decay_s for end in ends], 30))
-    told = tuple(
-        replace(end, room_db=float(room)) for end, room in zip(ends, _rooms_db(level, ends, decay), strict=True)
-    )
-    return Fading(decay, float(np.median([end.tail_db for end in told])), _direct_over_room_db(told, decay), told)
+    rooms = _rooms_db(level, ends, decay, cut=True)
+    told = tuple(replace(end, room_db=float(room)) for end, room in zip(ends, rooms, strict=True))
+    tail_db = float(np.median([end.tail_db for end in told]))
+    return Fading(decay, tail_db, _direct_over_room_db(level, told, decay), told)
 
 
-def _rooms_db(level: FloatArray, ends: list[End], decay_s: float) -> FloatArray:
+def _rooms_db(level: FloatArray, ends: Sequence[End], decay_s: float, *, cut: bool) -> FloatArray:
     """The room against the direct sound by each end, (n_ends,). [dB]
 
     The room's energy is what direct sound has fed it, each moment's fading since: R' = g R + (1 - g) r D, with
     D = P - R of the sound heard, and r the ratio sought, that leads to the tail that is there. Energies, not
     levels: of sounds with few lines a tail's level swings, and its mean lies too low.
+
+    cut : D is none below zero. A loud room then seems 0.6 dB to 5 dB softer than it is, for what swings about R
+    feeds it twice; without it single ends run away, whose errors no comparison of two takes survives.
     """
     fades = float(10 ** (-6 * HOP_S / decay_s))
     length = min(max(round(_FED * decay_s / HOP_S), 20), min(end.stop for end in ends))
@@ -114,22 +121,23 @@ def _rooms_db(level: FloatArray, ends: list[End], decay_s: float) -> FloatArray:
         ratio = 10 ** (middle / 10)
         room = heard[0] * ratio / (1 + ratio)
         for power in heard:
-            # not cut at zero: what swings about it would feed a room that is louder than the direct sound twice
-            room = fades * room + (1 - fades) * ratio * (power - room)
+            direct = np.maximum(power - room, 0.0) if cut else power - room
+            room = fades * room + (1 - fades) * ratio * direct
         more = room < tails
         low, high = np.where(more, middle, low), np.where(more, high, middle)
     found: FloatArray = (low + high) / 2
     return found
 
 
-def _direct_over_room_db(ends: tuple[End, ...], decay_s: float) -> float | None:
+def _direct_over_room_db(level: FloatArray, ends: tuple[End, ...], decay_s: float) -> float | None:
     """None where the ends do not agree, where the performer stops too slowly to be told from the room, as instruments
     do, or where the room is as loud as the direct sound: a tail then says little, for it stops rising with the room.
     """
-    room = np.array([end.room_db for end in ends])
-    spread = float(np.percentile(room, 75) - np.percentile(room, 25))
     stops = float(np.median([end.stops_s for end in ends]))
-    if len(room) < _TELLING_ENDS or spread > _SPREAD_DB or decay_s < _TELLING_S or stops > _STOPS_S:
+    if len(ends) < _TELLING_ENDS or decay_s < _TELLING_S or stops > _STOPS_S:
+        return None
+    room = _rooms_db(level, ends, decay_s, cut=False)
+    if float(np.percentile(room, 75) - np.percentile(room, 25)) > _SPREAD_DB:
         return None
     # the mean of energies, without the loudest: one voice that stopped slowly passes for a room
     told = -10 * float(np.log10(np.mean(10 ** (np.sort(room)[: len(room) - 1] / 10))))
