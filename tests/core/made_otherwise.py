@@ -276,6 +276,8 @@ def _pop(take: Made, rng: np.random.Generator) -> Made:
     n = int(0.07 * RATE)
     puff = scipy.signal.sosfilt(scipy.signal.butter(2, 70, fs=RATE, output="sos"), rng.standard_normal(n) + 0.3)
     puff *= np.hanning(n)
+    # no microphone reaches to standing still
+    puff = scipy.signal.sosfilt(scipy.signal.butter(1, 20, "highpass", fs=RATE, output="sos"), puff)
     return _put(take, "pop", _moment(take, rng), puff / np.max(np.abs(puff)) * np.max(np.abs(take.direct)) * 0.8)
 
 
@@ -324,8 +326,10 @@ def _passing(take: Made, rng: np.random.Generator) -> Made:
 
 
 def _dropout(take: Made, rng: np.random.Generator) -> Made:
-    """A buffer that came too late: two milliseconds held at the last value."""
+    """A buffer that came too late: two milliseconds and more held at the last value, while somebody sounds."""
     out, at = take.samples.copy(), _moment(take, rng)
+    while np.std(out[int(at * RATE) : int((at + 0.02) * RATE)]) < 0.1 * take.loud:
+        at = _moment(take, rng)
     first, n = int(at * RATE), int(rng.uniform(0.002, 0.01) * RATE)
     out[first : first + n] = out[first - 1]
     return replace(_all(take, "dropout", out), truth=("dropout", at, at + n / RATE, 1000 * n / RATE))

@@ -24,6 +24,8 @@ _ON_BEAT_S: Final = 0.03
 _KEPT: Final = 0.8  # of the beats that fall into pauses
 _REGULAR: Final = 0.93  # how well ticks agree in phase
 _LEAST_TICKS: Final = 5
+_LEAST_ALIKE: Final = 4  # where they are as loud as each other, which keys and lips are not
+_ALIKE_DB: Final = 1.5  # spread
 
 
 @dataclass(frozen=True)
@@ -116,9 +118,10 @@ def click_track(moments: Moments, phrases: tuple[Span, ...], seconds: float) -> 
     crisp = moments.level("crisp")
     spans = [(round(a / HOP_S), min(round(b / HOP_S), len(crisp))) for a, b in _gaps(phrases, len(crisp) * HOP_S)]
     ticks = [at for a, b in spans for at in _ticks(crisp[a:b], a)]
-    if len(ticks) < _LEAST_TICKS:
+    if len(ticks) < _LEAST_ALIKE:
         return []
-    beat = _beat_s(np.array(ticks) * HOP_S, [(a * HOP_S, b * HOP_S) for a, b in spans])
+    least = _LEAST_ALIKE if float(np.std(crisp[ticks])) < _ALIKE_DB else _LEAST_TICKS
+    beat = _beat_s(np.array(ticks) * HOP_S, [(a * HOP_S, b * HOP_S) for a, b in spans], least)
     if beat is None:
         return []
     level = float(np.median(crisp[ticks])) - float(np.percentile(moments.level("body"), 85))
@@ -139,8 +142,10 @@ def _ticks(crisp: FloatArray, first: int) -> list[int]:
     return [int(at) + first for at in found if around <= at < len(crisp) - around]
 
 
-def _beat_s(at_s: FloatArray, spans: list[tuple[float, float]]) -> float | None:
-    """The period on which nearly all ticks lie and none is missing, None where there is none."""
+def _beat_s(at_s: FloatArray, spans: list[tuple[float, float]], least: int) -> float | None:
+    """The period on which nearly all ticks lie and none is missing, None where there is none, or fewer than `least`."""
+    if len(at_s) < least:
+        return None
     periods = np.arange(_TICK_S[0], _TICK_S[1], 0.001)
     turns = np.exp(2j * np.pi * at_s[None, :] / periods[:, None])
     agree = np.abs(turns.mean(axis=1))
@@ -150,6 +155,6 @@ def _beat_s(at_s: FloatArray, spans: list[tuple[float, float]]) -> float | None:
         expected = np.arange(phase, max(b for _, b in spans) + period, period)
         inside = [e for e in expected if any(a + 0.08 < e < b - 0.08 for a, b in spans)]
         hit = sum(bool(np.min(np.abs(at_s - e)) < _ON_BEAT_S) for e in inside)
-        if len(inside) >= _LEAST_TICKS - 1 and hit >= _KEPT * len(inside):
+        if len(inside) >= least - 1 and hit >= _KEPT * len(inside):
             return period
     return None

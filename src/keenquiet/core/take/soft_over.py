@@ -38,6 +38,8 @@ _LEAST_MATCHED: Final = 8
 _MOST: Final = 1200
 _MATCHED_LOST_DB: Final = 0.8
 _MATCHED_SHARE: Final = 0.66
+_MEDIAN: Final = 1.25  # its standard error over the mean's
+_SIGMAS: Final = 2.7
 
 
 def soft_over(samples: FloatArray, sample_rate_hz: float) -> list[Finding]:
@@ -54,7 +56,8 @@ def soft_over(samples: FloatArray, sample_rate_hz: float) -> list[Finding]:
     lost = _lost_matched_db(frames, level - top, sample_rate_hz)
     if len(lost) >= _LEAST_MATCHED:
         by, sure = float(np.median(lost)), 0.7
-        if by < _MATCHED_LOST_DB or np.mean(lost > 0) < _MATCHED_SHARE:
+        error = _MEDIAN * float(np.std(lost)) / float(np.sqrt(len(lost)))
+        if by < max(_MATCHED_LOST_DB, _SIGMAS * error) or np.mean(lost > 0) < _MATCHED_SHARE:
             return []
     else:
         shaped = _lost_by_shape_db(frames, peak, loud, middle)
