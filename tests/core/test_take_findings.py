@@ -16,6 +16,7 @@ from keenquiet.core.take.two_channels import pair_of
 from keenquiet.rig.singer import sung_take
 from keenquiet.rig.spoils import SPOILS, flawed_take
 from keenquiet.rig.voice import RATE_HZ
+from tests.core.rig_voices import VOICES
 
 WITHIN_S = 0.1
 # nearer or louder is told by the tails of six phrases, which scatter: the bench counts how often it is told right
@@ -49,19 +50,7 @@ def test_each_fault_is_found_where_it_is_and_as_large_as_it_is(kind, seed):
         assert first.f_hz == pytest.approx(truth.size, abs=2)
 
 
-@pytest.mark.parametrize(
-    "voice",
-    [
-        {},
-        {"lowest_hz": 82.0},
-        {"lowest_hz": 392.0},
-        {"breathy": 0.95},
-        {"floor_db": -75.0},
-        {"instrument": "plucked", "lowest_hz": 82.0},
-        {"instrument": "bowed"},
-        {"instrument": "blown", "lowest_hz": 262.0},
-    ],
-)
+@pytest.mark.parametrize("voice", VOICES)
 @pytest.mark.parametrize("seed", [31, 32])
 def test_a_take_without_a_fault_draws_no_finding(voice, seed):
     assert findings(sung_take(seed=seed, **voice).samples) == ()

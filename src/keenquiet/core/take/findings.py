@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 from types import MappingProxyType
 from typing import Final
@@ -32,7 +32,6 @@ from keenquiet.core.types import FloatArray
 WORKERS: Final = 2
 OF_THE_COURSE: Final = frozenset({"jump", "creep", "drift", "turned", "roomy"})
 _TOO_QUIET_DBFS: Final = -24.0
-_PUFF_HZ: Final = 40.0
 _DEEP_DB: Final = -4.0  # of a burst, below 62 Hz: a puff has nearly all there
 _NEAR_S: Final = 0.03  # of a cut: its edges are no clicks of their own
 # what else accounts for something that stirs: told once
@@ -100,7 +99,7 @@ def findings_of(heard: Heard) -> tuple[Finding, ...]:
         past = workers.submit(file_findings, one, rate, bits=heard.bits)
         stirred = workers.submit(stirring, one, rate, heard.moments, phrases)
         found += _plain(heard)
-        found += _pops(heard)
+        pops = _pops(heard)
         found += sharp_esses(heard.moments, rate)
         found += channel_findings(heard.channels, rate, seconds)
         whole = course_findings(heard.moments, course, seconds)
@@ -112,9 +111,8 @@ def findings_of(heard: Heard) -> tuple[Finding, ...]:
         stirs = stirred.result()
         beat = click_track(heard.moments, phrases, seconds)
         # both are low: a puff of breath lies below 60 Hz, a desk or a stand rings above it
-        found = [f for f in found if f.kind != "pop" or f.f_hz is not None or not _met(f, stirs, "thump")]
+        found += [_pop(p) for p in pops if p.deep_db > _DEEP_DB or not _met(_pop(p), stirs, "thump")]
         stirs = [s for s in stirs if s.kind != "thump" or not _met(s, found, "pop")]
-        found = [replace(f, f_hz=None) if f.kind == "pop" else f for f in found]
         found += [*past.result(), *beat, *_told_once(under.result(), [*found, *beat], stirs)]
         known = {f.kind for f in found}
         found += [s for s in stirs if not known & _EXPLAINED.get(s.kind, frozenset())]
@@ -170,7 +168,7 @@ def _plain(heard: Heard) -> list[Finding]:
     return found
 
 
-def _pops(heard: Heard) -> list[Finding]:
+def _pops(heard: Heard) -> list[Pop]:
     """A puff reaches both microphones of a pair: told once, as the stronger."""
     pops: list[Pop] = []
     for channel in heard.channels:
@@ -178,18 +176,12 @@ def _pops(heard: Heard) -> list[Finding]:
             near = [other for other in pops if other.start_s < pop.end_s + 0.05 and pop.start_s < other.end_s + 0.05]
             if all(other.jump_db < pop.jump_db for other in near):
                 pops = [other for other in pops if other not in near] + [pop]
-    return [
-        Finding(
-            "pop",
-            p.start_s,
-            p.end_s,
-            p.jump_db,
-            "dB",
-            float(np.clip(0.5 + (p.jump_db - 12) / 24, 0.5, 0.95)),
-            _PUFF_HZ if p.deep_db > _DEEP_DB else None,
-        )
-        for p in pops
-    ]
+    return pops
+
+
+def _pop(pop: Pop) -> Finding:
+    sure = float(np.clip(0.5 + (pop.jump_db - 12) / 24, 0.5, 0.95))
+    return Finding("pop", pop.start_s, pop.end_s, pop.jump_db, "dB", sure)
 
 
 def _told_once(under: list[Finding], found: list[Finding], stirs: list[Finding]) -> list[Finding]:

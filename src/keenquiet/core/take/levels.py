@@ -14,12 +14,11 @@ from keenquiet.core.take.moments import Moments
 from keenquiet.core.take.part import TakePart, joined, kept_of, read_part
 from keenquiet.core.take.phrases import BLOCK_S, Span
 from keenquiet.core.take.roominess import Fading
-from keenquiet.core.take.sections import Section, sections_of
+from keenquiet.core.take.sections import WANTED_DBFS, WANTED_PEAK_DBFS, Section, sections_of
 from keenquiet.core.types import FloatArray
 
 _MARGIN_S: Final = 10.0  # ahead and behind: what lies on a border is seen whole
 _LEAST_S: Final = 1.0
-_WANTED_PEAK_DBFS: Final = -9.0  # middle of -12 to -6
 _WANTED_AVERAGE_DBFS: Final = -18.0
 
 
@@ -89,8 +88,8 @@ def long_take_levels(part_of: Callable[[float, float], TakePart], seconds: float
 def _levels_of(take: TakePart) -> TakeLevels:
     course = take.course
     # What stops first decides: peaks must come down to -9 dBFS even when the average is low.
-    advice = min(_WANTED_PEAK_DBFS - take.true_peak_dbtp, _WANTED_AVERAGE_DBFS - course.average_dbfs + 3.0)
-    if -12 <= take.true_peak_dbtp <= -6:
+    advice = min(WANTED_PEAK_DBFS - take.true_peak_dbtp, _WANTED_AVERAGE_DBFS - course.average_dbfs + 3.0)
+    if WANTED_DBFS[0] <= take.true_peak_dbtp <= WANTED_DBFS[1]:
         advice = 0.0
     return TakeLevels(
         loudness_lufs=gated_lufs(take.tenths),

@@ -9,6 +9,7 @@ import numpy as np
 from keenquiet.core.take.phrases import BLOCK_S, Span
 from keenquiet.core.types import FloatArray
 
+WANTED_DBFS: Final = (-12.0, -6.0)
 WANTED_PEAK_DBFS: Final = -9.0
 ONE_GAIN_DB: Final = 12.0
 _LONG_PAUSE_S: Final = 1.5  # parts of a take are set apart by longer pauses than phrases are
@@ -42,7 +43,12 @@ def sections_of(peaks: FloatArray, phrases: Sequence[Span]) -> tuple[Section, ..
     if not tops:
         return ()
     one = max(tops) - min(tops) <= ONE_GAIN_DB
-    gains = [round(WANTED_PEAK_DBFS - (max(tops) if one else top)) for top in tops]
+    gains = [_gain_db(max(tops) if one else top) for top in tops]
     return tuple(
         Section(part[0].start_s, part[-1].end_s, top, gain) for part, top, gain in zip(parts, tops, gains, strict=True)
     )
+
+
+def _gain_db(peak_dbfs: float) -> int:
+    """What brings a peak to the middle of the wanted span, nothing where it lies within. [dB, whole]"""
+    return 0 if WANTED_DBFS[0] <= peak_dbfs <= WANTED_DBFS[1] else round(WANTED_PEAK_DBFS - peak_dbfs)

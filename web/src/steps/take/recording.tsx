@@ -176,7 +176,7 @@ export function Recording({
                 <rect
                   x={at}
                   y={1}
-                  width={nameOf(kinds, f.kind).length * 6.4 + 14}
+                  width={nameOf(kinds, f.kind).length * 5.7 + 14}
                   height={18}
                   rx={5}
                   fill="var(--change)"

@@ -36,4 +36,26 @@ export function beside(starts: readonly number[], atS: number, way: 1 | -1): num
     : (order.findLast((s) => s < atS - 0.02) ?? order.at(-1)!)
 }
 
-export const clock = (s: number) => `${Math.floor(s / 60)}:${(s % 60).toFixed(1).padStart(4, '0')}`
+/** A moment as minutes and seconds, and hours where there are some. */
+export function clock(s: number): string {
+  const tenths = Math.round(s * 10)
+  const minutes = Math.floor(tenths / 600)
+  const seconds = ((tenths % 600) / 10).toFixed(1).padStart(4, '0')
+  if (minutes < 60) return `${minutes}:${seconds}`
+  return `${Math.floor(minutes / 60)}:${String(minutes % 60).padStart(2, '0')}:${seconds}`
+}
+
+const STEPS_S = [0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 900, 1800] as const
+
+/** Even moments along a stretch, in words: seconds of what is short, minutes of what is long. */
+export function ticks([from, to]: Span): { s: number; name: string }[] {
+  const step = STEPS_S.find((one) => one >= (to - from) / 9) ?? 1800
+  const edge = 0.02 * (to - from)
+  const first = Math.ceil((from + edge) / step)
+  const count = Math.max(Math.ceil((to - edge) / step) - first, 0)
+  return Array.from({ length: count }, (_, i) => {
+    const s = (first + i) * step
+    if (step >= 60) return { s, name: `${s / 60} min` }
+    return { s, name: to > 120 ? clock(s).replace(/\.0$/, '') : `${Number(s.toFixed(2))} s` }
+  })
+}

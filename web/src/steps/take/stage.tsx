@@ -1,3 +1,4 @@
+import type { ResultOf } from '../../api/client'
 import { Waiting } from '../../bench/predicted-stage'
 import { Unusable } from '../../bench/empty'
 import { useBest } from '../../bench/use-best'
@@ -11,22 +12,11 @@ import { usePlayer } from './use-player'
 export function TakeStage() {
   const { reading: chosen } = useDesk()
   const reading = useBest('take', chosen)
-  const found = reading?.result.findings ?? []
-  const peak = reading?.result.true_peak_dbtp
-  const gain = reading?.result.gain_words?.replace(/\.$/, '').replace(/^./, (first) => first.toLowerCase())
   return (
     <>
       <Head
         question="Is the take well recorded?"
-        answer={
-          reading === undefined
-            ? ''
-            : !reading
-              ? 'No take yet: record your quietest and your loudest phrase, fifteen seconds are enough.'
-              : reading.result.verdict.reasons.some((reason) => reason.code === 'mixed')
-                ? `${reading.result.keep_words ?? ''} Nothing is concluded about this room, this microphone or the gain.`
-                : `${reading.result.keep_words ?? ''} ${found.length === 0 ? 'Nothing spoils it' : `${found.length} ${found.length === 1 ? 'thing was' : 'things were'} found`}; loudest peak ${(peak ?? 0).toFixed(1).replace('-', '−')} dBFS${gain ? `, ${gain}` : ''}.`
-        }
+        answer={reading === undefined ? '' : answerOf(reading?.result ?? null)}
       />
       {reading === undefined ? (
         <div className="min-h-[40rem]">
@@ -34,7 +24,7 @@ export function TakeStage() {
         </div>
       ) : null}
       {reading ? (
-        typeof peak === 'number' ? (
+        typeof reading.result.true_peak_dbtp === 'number' ? (
           <Judged key={reading.id} reading={reading} />
         ) : (
           <Unusable reading={reading} />
@@ -42,6 +32,18 @@ export function TakeStage() {
       ) : null}
     </>
   )
+}
+
+function answerOf(take: ResultOf<'take'> | null): string {
+  if (!take) return 'No take yet: record your quietest and your loudest phrase, fifteen seconds are enough.'
+  const keep = take.keep_words ?? ''
+  if (take.verdict.reasons.some((reason) => reason.code === 'mixed'))
+    return `${keep} Nothing is concluded about this room, this microphone or the gain.`
+  const count = take.findings.length
+  const found = count === 0 ? 'Nothing spoils it' : `${count} ${count === 1 ? 'thing was' : 'things were'} found`
+  const peak = (take.true_peak_dbtp ?? 0).toFixed(1).replace('-', '−')
+  const gain = take.gain_words?.replace(/\.$/, '').replace(/^./, (first) => first.toLowerCase())
+  return `${keep} ${found}; loudest peak ${peak} dBFS${gain ? `, ${gain}` : ''}.`
 }
 
 function Judged({ reading }: { reading: NonNullable<ReturnType<typeof useBest<'take'>>> }) {

@@ -155,6 +155,17 @@ function NothingArrives() {
 function Sections({ take }: { take: ResultOf<'take'> }) {
   const sections = take.sections ?? []
   if (sections.length < 2) return null
+  const one = sections[0]!.gain_db
+  if (sections.every((s) => s.gain_db === one))
+    return (
+      <section data-testid="take-sections">
+        <h2 className="text-[1.1rem]">Gain by section</h2>
+        <p className="text-[0.92rem]">
+          {one === 0 ? 'Leave it: one gain' : `${gainOf(one)} throughout: one gain`} holds all {sections.length}{' '}
+          sections, their peaks lie within 12 dB.
+        </p>
+      </section>
+    )
   return (
     <section data-testid="take-sections">
       <h2 className="text-[1.1rem]">Gain by section</h2>
@@ -162,17 +173,17 @@ function Sections({ take }: { take: ResultOf<'take'> }) {
         {sections.map((s) => (
           <li key={s.start_s} className="flex justify-between border-b border-line py-1 last:border-0">
             <span className="text-ink-2">
-              {s.start_s.toFixed(0)} to {s.end_s.toFixed(0)} s, peak {s.peak_dbfs.toFixed(0).replace('-', '−')} dBFS
+              {clock(s.start_s)} to {clock(s.end_s)}, peak {s.peak_dbfs.toFixed(0).replace('-', '−')} dBFS
             </span>
-            <span className="font-semibold">
-              {s.gain_db === 0 ? 'leave' : `${s.gain_db > 0 ? '+' : '−'}${Math.abs(s.gain_db)} dB`}
-            </span>
+            <span className="font-semibold">{gainOf(s.gain_db)}</span>
           </li>
         ))}
       </ol>
     </section>
   )
 }
+
+const gainOf = (db: number) => (db === 0 ? 'leave' : `${db > 0 ? '+' : '−'}${Math.abs(db)} dB`)
 
 function Figures({ take, simulated }: { take: ResultOf<'take'>; simulated: boolean }) {
   const dbfs = (value: number | null | undefined) =>

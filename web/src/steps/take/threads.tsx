@@ -1,7 +1,7 @@
 import type { ResultOf } from '../../api/client'
 import { useWidth } from '../../plots/use-width'
 import { useCatalogue } from '../../state/catalogue'
-import type { Span } from './span'
+import { type Span, ticks } from './span'
 
 const COLOURS: Record<string, string> = {
   puffs: 'var(--change)',
@@ -96,9 +96,9 @@ export function Threads({ take, span, atS }: { take: ResultOf<'take'>; span: Spa
           {atS > span[0] && atS < span[1] && atS > 0 ? (
             <path d={`M${x(atS)} 0V${H - 18}`} stroke="var(--ink)" strokeWidth={1} opacity={0.5} />
           ) : null}
-          {ticks(span).map((s) => (
+          {ticks(span).map(({ s, name }) => (
             <text key={s} x={x(s)} y={H - 3} fontSize={11.5} textAnchor="middle" style={{ fill: 'var(--ink-2)' }}>
-              {Number(s.toFixed(2))} s
+              {name}
             </text>
           ))}
         </svg>
@@ -119,12 +119,4 @@ export function Threads({ take, span, atS }: { take: ResultOf<'take'>; span: Spa
       </p>
     </div>
   )
-}
-
-function ticks([from, to]: Span): number[] {
-  const rough = (to - from) / 9
-  const power = 10 ** Math.floor(Math.log10(rough))
-  const step = ([1, 2, 5, 10].find((m) => m * power >= rough) ?? 10) * power
-  const first = Math.ceil((from + 0.02 * (to - from)) / step) * step
-  return Array.from({ length: 14 }, (_, i) => first + i * step).filter((s) => s < to - 0.02 * (to - from))
 }
