@@ -255,3 +255,32 @@ def test_all_of_a_long_take_is_read_drawn_and_played(client, room_id, eleven_min
     (tmp_path / "long.wav").write_bytes(content)
     told = run("analyse", "take", str(tmp_path / "long.wav"))
     assert [f["start_s"] for f in told["findings"] if f["kind"] == "click"] == pytest.approx(clicks_s, abs=0.01)
+
+
+def test_what_lies_under_a_take_is_held_against_the_rooms_silence(client, room_id, run, tmp_path):  # noqa: F811
+    rng = np.random.default_rng(8)
+    sung = sung_take(seed=14)
+    still = 1e-3 * rng.standard_normal(12 * RATE_HZ)
+    hum = 2e-3 * np.sin(2 * np.pi * 100 * np.arange(len(sung.dry)) / RATE_HZ)
+    take = sung.dry + 1e-3 * rng.standard_normal(len(sung.dry))
+
+    def brought(kind, samples, name):
+        (tmp_path / name).write_bytes(content := wav_bytes(samples, RATE_HZ))
+        sent = client.post(f"/api/rooms/{room_id}/readings", data={"kind": kind}, files={"file": (name, content)})
+        assert sent.status_code == 201, sent.text
+        return sent.json()["id"]
+
+    first = brought("take", take, "plain.wav")
+    assert client.get(f"/api/readings/{first}/underneath").json() is None
+    silence = brought("tone", still, "silence.wav")
+    plain = client.get(f"/api/readings/{first}/underneath").json()
+    assert plain["silence_id"] == silence
+    assert plain["told"] is False
+    humming = client.get(f"/api/readings/{brought('take', take + hum, 'hum.wav')}/underneath").json()
+    assert humming["told"]
+    assert humming["new_hz"] == pytest.approx([100.0], abs=1.0)
+    assert "100 Hz" in humming["text"]
+    silence_file = str(tmp_path / "silence.wav")
+    told = run("analyse", "take", str(tmp_path / "hum.wav"), "--silence", silence_file)["underneath"]
+    assert told["more_db"] == pytest.approx(humming["more_db"], abs=0.01)
+    assert run("analyse", "take", str(tmp_path / "hum.wav"), "--silence", str(tmp_path / "no.wav"), code=2)

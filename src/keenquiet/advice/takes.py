@@ -5,6 +5,7 @@ from typing import Final
 from keenquiet.core.take.latency import Latency, notches_hz, ripple_db
 from keenquiet.core.take.later import Later
 from keenquiet.core.take.threshold import Staircase
+from keenquiet.core.take.underneath import THIRD_TOLD_DB, TOLD_DB, Underneath
 
 _QUIET_ENOUGH_DB: Final = 35.0  # of noise under a squeezed and lifted performance (our estimate)
 _DRY_ENOUGH_DB: Final = 3.0
@@ -86,6 +87,27 @@ def beside_words(minutes_after: float, *, same_chain: bool, same_room: bool) -> 
     other = [] if same_chain else ["another gain or input"]
     other += [] if same_room else ["the room was another then"]
     return f"{when}; {', '.join(other)}"
+
+
+def underneath_words(found: Underneath | None) -> str:
+    """What lies under a take against the silence of its room."""
+    if found is None:
+        return "There is no pause to hear it in."
+    if not found.told:
+        return f"What lies under you is what the silence has, within {max(abs(found.more_db), 1):.0f} dB."
+    parts = []
+    if abs(found.more_db) >= TOLD_DB:
+        parts.append(f"{abs(found.more_db):.0f} dB {'more' if found.more_db > 0 else 'less'} lies under you than then")
+    if abs(found.worst_db) >= THIRD_TOLD_DB:
+        parts.append(f"most of it at {found.worst_hz:.0f} Hz ({found.worst_db:+.0f} dB)".replace("-", "\N{MINUS SIGN}"))
+    if found.new_hz:
+        parts.append(f"new: a tone at {' and '.join(f'{f:.0f}' for f in found.new_hz)} Hz")
+    louder = found.more_db > -TOLD_DB
+    cure = (
+        "something was on that was off then" if louder else "something was off that was on then, or the gain was lower"
+    )
+    said = ", ".join(parts)
+    return f"{said[0].upper()}{said[1:]}: {cure}."
 
 
 def _as_loud(over_db: float) -> str:

@@ -8,7 +8,7 @@ from fastapi.responses import FileResponse
 from keenquiet.api.asks import ErrorAnswer
 from keenquiet.api.deps import DataFolder, content_of, listening
 from keenquiet.documents.plain import shown_name
-from keenquiet.service import beside_take, readings, take_page, takes, trials
+from keenquiet.service import beside_take, readings, take_page, takes, trials, underneath
 from keenquiet.service.answers.takes import (
     AgainstAnswer,
     BesideAnswer,
@@ -17,6 +17,7 @@ from keenquiet.service.answers.takes import (
     LinesAnswer,
     StaircaseAnswer,
     TrialsAnswer,
+    UnderneathAnswer,
     WaveAnswer,
 )
 
@@ -73,6 +74,13 @@ def read_labels(data: DataFolder, reading_id: str, form: str) -> Response:
         media_type="text/csv" if form == "csv" else "text/plain",
         headers={"content-disposition": f'attachment; filename="{name}.{form}"'},
     )
+
+
+@router.get("/readings/{reading_id}/underneath")
+def read_underneath(data: DataFolder, reading_id: str) -> UnderneathAnswer | None:
+    """What lies under a take against the room's silence by the same chain; null where there is none near in time."""
+    with listening():
+        return underneath.underneath_take(data, reading_id)
 
 
 @router.get("/readings/{reading_id}/beside")

@@ -15,6 +15,7 @@ def take(
     files: Annotated[list[Path], typer.Argument(help="A take, several, or a folder of them.")],
     line: Annotated[Path | None, typer.Option(help="Your own line, recorded before at the same gain.")] = None,
     backing: Annotated[Path | None, typer.Option(help="The song that was in the headphones.")] = None,
+    silence: Annotated[Path | None, typer.Option(help="The room's silence, recorded at the same gain.")] = None,
     as_json: AsJson = False,
 ) -> None:
     """Is a take good enough to keep: levels, what spoiled it and where, what helps."""
@@ -22,6 +23,7 @@ def take(
     from keenquiet.service.kinds import kind_named
     from keenquiet.service.reading import analyse
     from keenquiet.service.takes import against_answer, bleed_answer
+    from keenquiet.service.underneath import underneath_answer
     from keenquiet.store.audiofile import read_audio
 
     known = kind_named("take")
@@ -36,6 +38,9 @@ def take(
         if backing is not None:
             told["bleed"] = bleed_answer(audio, read_audio(backing, field="backing")).model_dump(mode="json")
             told["findings"] += told["bleed"]["findings"]
+        if silence is not None:
+            under = underneath_answer(audio, read_audio(silence, field="silence"))
+            told["underneath"] = under.model_dump(mode="json")
         found.append((path, told))
     if len(found) == 1 and not files[0].is_dir():
         say(found[0][1], as_json)

@@ -24,23 +24,41 @@ def beside_take(data: Data, reading_id: str) -> list[BesideAnswer]:
     take = take_row(data, reading_id)
     found = []
     for form, name in BESIDE_NAMES.items():
-        rows = [
-            row
-            for row in reading_rows(data, take.room_id)
-            if kind_named(row.kind).form == form
-            and row.simulated == take.simulated
-            and abs(row.taken_at - take.taken_at) <= _LONGEST
-            and result_of(row).verdict.usable
-        ]
+        rows = _near(data, take, form)
         if rows:
             nearest = min(rows, key=lambda row: (not same_scene(row, take), abs(row.taken_at - take.taken_at)))
             found.append(_answer(name, nearest, take))
     return found
 
 
+def nearest_silence(data: Data, reading_id: str) -> BesideAnswer | None:
+    """The silence nearest in time whose level can be held against the take's: those of the same chain go first."""
+    take = take_row(data, reading_id)
+    rows = _near(data, take, "tone")
+    if not rows:
+        return None
+    nearest = min(rows, key=lambda row: (not _same_chain(row, take), abs(row.taken_at - take.taken_at)))
+    return _answer(BESIDE_NAMES["tone"], nearest, take)
+
+
+def _near(data: Data, take: Reading, form: str) -> list[Reading]:
+    return [
+        row
+        for row in reading_rows(data, take.room_id)
+        if kind_named(row.kind).form == form
+        and row.simulated == take.simulated
+        and abs(row.taken_at - take.taken_at) <= _LONGEST
+        and result_of(row).verdict.usable
+    ]
+
+
+def _same_chain(row: Reading, take: Reading) -> bool:
+    return all(row.settings.get(part) == take.settings.get(part) for part in _CHAIN)
+
+
 def _answer(name: str, row: Reading, take: Reading) -> BesideAnswer:
     minutes = (row.taken_at - take.taken_at).total_seconds() / 60
-    chain = all(row.settings.get(part) == take.settings.get(part) for part in _CHAIN)
+    chain = _same_chain(row, take)
     scene = same_scene(row, take)
     when = beside_words(minutes, same_chain=chain, same_room=scene)
     return BesideAnswer(

@@ -150,6 +150,11 @@ def _read(audio: Audio, *, rate_hz: float | None = None) -> tuple[TakeLevels, Fl
         raise InputError("file", *error_words(exc)) from exc
 
 
+def levels_of(audio: Audio) -> TakeLevels:
+    """Levels of a take, at its own rate. Raises InputError."""
+    return _read(audio)[0]
+
+
 def _at_rate(audio: Audio, rate_hz: float) -> FloatArray:
     """The loudest channel at a sample rate, (n,)."""
     samples: FloatArray = np.asarray(loudest_channel(audio), dtype=float)

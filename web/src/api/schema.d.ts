@@ -980,6 +980,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readings/{reading_id}/underneath": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Underneath
+         * @description What lies under a take against the room's silence by the same chain; null where there is none near in time.
+         */
+        get: operations["read_underneath_api_readings__reading_id__underneath_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings/{reading_id}/wave": {
         parameters: {
             query?: never;
@@ -7039,6 +7059,30 @@ export interface components {
             /** Squeezed */
             squeezed: number;
         };
+        /**
+         * UnderneathAnswer
+         * @description What lies in a take's pauses against the room's silence. more_db : A-weighted; worst : the third octave that
+         *     differs most; new_hz : tones that the silence does not have. silence_id : null from files. told : another noise lies
+         *     under it; null where the take has no pauses.
+         */
+        UnderneathAnswer: {
+            /** More Db */
+            more_db: number | null;
+            /** New Hz */
+            new_hz: number[];
+            /** Silence Id */
+            silence_id: string | null;
+            /** Text */
+            text: string;
+            /** Told */
+            told: boolean | null;
+            /** When */
+            when: string;
+            /** Worst Db */
+            worst_db: number | null;
+            /** Worst Hz */
+            worst_hz: number | null;
+        };
         /** UnexplainedAnswer */
         UnexplainedAnswer: {
             /** Look For */
@@ -9267,6 +9311,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    read_underneath_api_readings__reading_id__underneath_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnderneathAnswer"] | null;
                 };
             };
             /** @description Not Found */

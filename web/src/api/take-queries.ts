@@ -6,6 +6,7 @@ export type Wave = Schemas['WaveAnswer']
 export type Lines = Schemas['LinesAnswer']
 export type Against = Schemas['AgainstAnswer']
 export type Trials = Schemas['TrialsAnswer']
+export type Underneath = Schemas['UnderneathAnswer']
 export type Bleed = Schemas['BleedAnswer']
 export type Threshold = Schemas['StaircaseAnswer']
 export type Phones = Schemas['LatencyAnswer']
@@ -24,6 +25,16 @@ export const takeQueries = {
           }),
         ),
       ...KEPT,
+    }),
+  underneath: (id: string) =>
+    queryOptions({
+      queryKey: ['take', id, 'underneath'],
+      queryFn: async () =>
+        unwrap<Underneath | null>(
+          await api.GET('/api/readings/{reading_id}/underneath', { params: { path: { reading_id: id } } }),
+        ),
+      ...KEPT,
+      staleTime: 0,
     }),
   against: (id: string, lineId: string | null) =>
     queryOptions({

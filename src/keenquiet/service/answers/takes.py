@@ -27,6 +27,22 @@ class AgainstAnswer(Answer):
     text: str
 
 
+class UnderneathAnswer(Answer):
+    """What lies in a take's pauses against the room's silence. more_db : A-weighted; worst : the third octave that
+    differs most; new_hz : tones that the silence does not have. silence_id : null from files. told : another noise lies
+    under it; null where the take has no pauses.
+    """
+
+    silence_id: str | None
+    when: str
+    more_db: Num2OrNone
+    worst_hz: NumOrNone
+    worst_db: Num2OrNone
+    new_hz: list[Num2]
+    told: bool | None
+    text: str
+
+
 class BleedAnswer(Answer):
     """A backing track in a take. under_db : against the performance, A-weighted; null where the take has no pauses."""
 

@@ -17,6 +17,7 @@ import { BlindBench } from './blind-bench'
 import { PhonesBench } from './phones-bench'
 import { earsKept } from './ears'
 import { clock } from './span'
+import { Underneath } from './underneath'
 import { nameOfTake, useTakes } from './use-takes'
 
 type Take = Reading & { result: ResultOf<'take'> }
@@ -300,6 +301,7 @@ function InTheMix({ take }: { take: Take }) {
           : `You hear noise down to ${minus(-heard, 0)} dB under you: ${later.noise_db[0]! > -heard ? 'this take’s is below that as recorded' : 'you would hear this take’s as it is'}. `}
         Brightened: 6 dB more from 4 kHz on. Each layer adds its own noise: two of them 3 dB, four 6 dB.
       </p>
+      <Underneath take={take.id} />
     </div>
   )
 }

@@ -1,0 +1,26 @@
+import { useQuery, type UseQueryResult } from '@tanstack/react-query'
+import { inWords } from '../../api/client'
+import { takeQueries, type Underneath as Answer } from '../../api/take-queries'
+
+/** What lies in the take's pauses against the room's silence at the same gain: whether something was on. */
+export function Underneath({ take }: { take: string }) {
+  const found = useQuery(takeQueries.underneath(take))
+  return (
+    <section className="mt-3 border-t border-line pt-2.5" data-testid="underneath">
+      <h3 className="text-[1.08rem] leading-tight">Is there more under you than in your silence?</h3>
+      <p role="status" className="text-[0.9rem]">
+        {wordsOf(found)}
+        {found.data ? <span className="text-ink-2"> The silence: {found.data.when}.</span> : null}
+      </p>
+    </section>
+  )
+}
+
+function wordsOf({ error, isPending, data }: UseQueryResult<Answer | null>): string {
+  if (error) return inWords(error).title
+  if (isPending) return 'Holding the pauses against the silence…'
+  return (
+    data?.text ??
+    'No silence by this input and gain within half a day: record ten seconds of it, and what was on during the take is told.'
+  )
+}
