@@ -81,3 +81,15 @@ def test_a_take_that_grows_louder_over_all_its_parts_is_told_as_one_creep():
     assert len(found) == 1
     assert found[0].value == pytest.approx(6.0, abs=2.0)
     assert found[0].end_s == pytest.approx(sung.seconds, abs=0.2)
+
+
+def test_where_a_long_take_jumps_is_told_between_the_right_two_phrases():
+    sung = sung_take(seed=11, phrases=24)
+    start, end = sung.phrases[16][0], sung.phrases[15][1]
+    at = (start + end) / 2
+    samples = sung.samples * np.where(np.arange(len(sung.dry)) < at * RATE_HZ, 0.4, 0.4 * 10 ** (7 / 20))
+    (jump,) = (f for f in in_parts(samples).findings if f.kind == "jump")
+    assert jump.start_s < at < jump.end_s
+    assert jump.end_s < sung.phrases[16][1]
+    assert jump.start_s > sung.phrases[15][0]
+    assert jump.value == pytest.approx(7.0, abs=1.0)

@@ -97,7 +97,9 @@ def underneath_words(found: Underneath | None) -> str:
         return f"What lies under you is what the silence has, within {max(abs(found.more_db), 1):.0f} dB."
     parts = []
     if abs(found.more_db) >= TOLD_DB:
-        parts.append(f"{abs(found.more_db):.0f} dB {'more' if found.more_db > 0 else 'less'} lies under you than then")
+        parts.append(
+            f"{abs(found.more_db):.0f} dB {'more' if found.more_db > 0 else 'less'} lies under you than in the silence"
+        )
     if abs(found.worst_db) >= THIRD_TOLD_DB:
         parts.append(f"most of it at {found.worst_hz:.0f} Hz ({found.worst_db:+.0f} dB)".replace("-", "\N{MINUS SIGN}"))
     if found.new_hz:

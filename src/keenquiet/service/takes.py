@@ -181,7 +181,7 @@ def bleed_answer(take: Audio, backing: Audio) -> BleedAnswer:
     if found is None:
         text = "There are no pauses to hear it in."
     elif told:
-        text = f"The backing lies {-found.under_db:.0f} dB under you."
+        text = "The backing is heard."
     else:
         text = f"The backing is not heard: {-min(found.under_db, 0.0):.0f} dB under you or less."
     return BleedAnswer(

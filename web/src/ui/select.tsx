@@ -19,7 +19,7 @@ export function Select({ label, value, options, onChange, bare = false }: Props)
       <Label className={bare ? 'sr-only' : 'mb-0.5 block text-[0.84rem] text-ink-2'}>{label}</Label>
       <Listbox value={value} onChange={onChange}>
         <ListboxButton className="flex min-h-9 w-full items-center justify-between gap-2 rounded-lg border border-line-strong bg-card px-2.5 text-left text-[0.93rem]">
-          <span className="truncate">{chosen?.name ?? value}</span>
+          <span className="truncate">{chosen?.name ?? (value || 'Choose')}</span>
           <span aria-hidden className="text-ink-2">
             ▾
           </span>

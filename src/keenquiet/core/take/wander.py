@@ -129,14 +129,16 @@ def _trend(time_s: FloatArray, values: FloatArray, seconds: float) -> float:
 
 
 def _jump(level: FloatArray, tones: Sequence[PhraseTone]) -> Finding | None:
-    best = None
-    for at in range(2, len(level) - 1):
-        step = float(np.median(level[at:]) - np.median(level[:at]))
-        even = max(float(level[:at].std()), float(level[at:].std()))
-        if abs(step) >= _JUMP_DB and even < _EVEN_DB and (best is None or abs(step) > abs(best[0])):
-            best = (step, at)
-    if best is None:
+    """A step between two levels, each of them even: where the phrases lie nearest to two levels altogether."""
+    splits = np.arange(2, len(level) - 1)
+    if not len(splits):
         return None
-    step, at = best
+    ahead, total = np.cumsum(level)[splits - 1], float(np.sum(level))
+    # the sum of squares about both means is least where what the means explain is most
+    explained = ahead**2 / splits + (total - ahead) ** 2 / (len(level) - splits)
+    at = int(splits[np.argmax(explained)])
+    step = float(np.median(level[at:]) - np.median(level[:at]))
+    if abs(step) < _JUMP_DB or max(float(level[:at].std()), float(level[at:].std())) >= _EVEN_DB:
+        return None
     middle = (tones[at - 1].at_s + tones[at].at_s) / 2
     return Finding("jump", tones[at - 1].at_s, max(tones[at].at_s, middle), step, "dB", 0.8)
