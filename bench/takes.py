@@ -42,9 +42,8 @@ def main() -> None:
     for name, error_of in (("rig", _room_error_db), ("rays", _other_room_error_db)):
         errors = [error for error in (error_of(n) for n in range(_ROOMS)) if error is not None]
         within = sum(abs(error) <= 3 for error in errors)
-        print(
-            f"direct over room, {name}: {within} of {len(errors)} within 3 dB, {_ROOMS - len(errors)} withheld: {errors}"
-        )
+        withheld = _ROOMS - len(errors)
+        print(f"direct over room, {name}: {within} of {len(errors)} within 3 dB, {withheld} withheld: {errors}")
     _made_otherwise()
 
 
