@@ -85,6 +85,16 @@ def test_plucked_strings_are_no_clicks_pops_or_lost_moments():
         }
 
 
+def test_eight_bits_stand_still_between_their_steps_and_lose_no_moment():
+    take = sung_take(seed=3)
+    coarse = np.round(take.samples * 128) / 128
+    assert not {f.kind for f in read_take(coarse[None], RATE_HZ, bits=8).levels.findings} & {"dropout", "click"}
+    spoilt = flawed_take("dropout", seed=3)
+    found = read_take(np.round(spoilt.samples[None] * 128) / 128, RATE_HZ, bits=8).levels.findings
+    lost = next(f for f in found if f.kind == "dropout")
+    assert lost.start_s == pytest.approx(spoilt.flaws[0].start_s, abs=0.01)
+
+
 def test_a_long_hall_is_roomy_and_nothing_else():
     rng = np.random.default_rng(6)
     take = sung_take(seed=8, phrases=5)

@@ -12,6 +12,8 @@ _LEAST_S: Final = 0.001
 _LONGEST_S: Final = 0.5
 _AROUND_S: Final = 0.02
 _TOP: Final = 0.9
+_MOVES: Final = 1e-4  # of the wave beside, at least
+_STEPS: Final = 6.0  # likewise, in steps of the converter
 _CLICK: Final = 40.0  # times the usual bend of the wave around it
 _CLICK_DB: Final = -40.0  # under the take's peak: smaller ones are not heard
 _ALONE_S: Final = 0.004
@@ -39,9 +41,16 @@ def dropouts(samples: FloatArray, sample_rate_hz: float, phrases: tuple[Span, ..
         beside = np.concatenate([samples[max(first - around, 0) : first], samples[last + 1 : last + around]])
         # a wave that stands still at its top is cut flat, not lost
         at_the_top = len(beside) and abs(samples[first]) > _TOP * np.max(np.abs(beside))
-        if len(beside) and not at_the_top and np.std(beside) > 1e-4:
+        if len(beside) and not at_the_top and np.std(beside) > max(_MOVES, _STEPS * _step(beside)):
             found.append(Finding("dropout", at_s, at_s + seconds, 1000 * seconds, "ms", 0.95))
     return found[:_MOST]
+
+
+def _step(samples: FloatArray) -> float:
+    """The smallest change there is: of few bits a soft passage stands still between its steps by itself."""
+    changes = np.abs(np.diff(samples))
+    moving = changes[changes > 0]
+    return float(moving.min()) if len(moving) else 0.0
 
 
 def clicks(samples: FloatArray, sample_rate_hz: float) -> list[Finding]:

@@ -28,6 +28,7 @@ from keenquiet.core.types import BoolArray, FloatArray
 _MOMENTS: Final = round(BLOCK_S / HOP_S)  # of a block
 _LEAST_NOISE_BLOCKS: Final = 5
 _TOUCH_S: Final = 0.02  # findings of one kind that a border has cut
+_SAME_HZ: Final = 1.5
 # said of a whole take only where all of its stretches have it
 _OF_ALL: Final = frozenset({"too_quiet", "dead_channel", "silent"})
 
@@ -167,14 +168,21 @@ def joined(parts: Sequence[TakePart]) -> TakePart:
 def _mended(found: list[Finding]) -> list[Finding]:
     """What a border between parts has cut in two is one again, as large as its larger half."""
     out: list[Finding] = []
-    for f in sorted(found, key=lambda f: (f.kind, f.f_hz or 0.0, f.start_s)):
-        last = out[-1] if out else None
-        if last is not None and (last.kind, last.f_hz) == (f.kind, f.f_hz) and f.start_s - last.end_s < _TOUCH_S:
-            larger = max(last, f, key=lambda one: abs(one.value))
-            out[-1] = replace(larger, start_s=last.start_s, end_s=max(last.end_s, f.end_s))
-        else:
+    for f in sorted(found, key=lambda f: f.start_s):
+        cut = next((i for i, one in enumerate(out) if _goes_on(one, f)), None)
+        if cut is None:
             out.append(f)
+        else:
+            one = out[cut]
+            larger = max(one, f, key=lambda each: abs(each.value))
+            out[cut] = replace(larger, start_s=one.start_s, end_s=max(one.end_s, f.end_s))
     return out
+
+
+def _goes_on(one: Finding, after: Finding) -> bool:
+    """Whether the second begins where the first ends, and is of its kind and pitch."""
+    same_pitch = abs((one.f_hz or 0.0) - (after.f_hz or 0.0)) < _SAME_HZ
+    return one.kind == after.kind and same_pitch and abs(after.start_s - one.end_s) < _TOUCH_S
 
 
 def _counts(parts: Sequence[TakePart], chosen: BoolArray) -> list[int]:
