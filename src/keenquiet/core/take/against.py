@@ -29,6 +29,7 @@ _TUNED_CENTS: Final = 6.0
 _SHIFTED_DB: Final = 1.0
 _MOSTLY: Final = 0.7  # of the treble's change, that the bass may change too
 _FURTHER_THAN_FAR_DB: Final = -10.0  # three times the distance
+_BY_THE_ROOM: Final = 0.33  # of the loss, that the direct sound loses against the room at least
 # of the bass when the level changes by 6 dB with the distance, by a cardioid at a foot; and how far it scatters (ours)
 _BASS_NEARER_DB: Final = 2.0
 _BASS_FURTHER_DB: Final = 0.7
@@ -112,16 +113,18 @@ def against_findings(found: Against, seconds: float) -> list[Finding]:
     """What follows, about the whole take; one word for where the performer stood, and the tuning."""
     if found.other:
         return []
-    bass, treble, room = (value or 0.0 for value in (found.bass_db, found.treble_db, found.direct_over_room_db))
+    bass, treble = (value or 0.0 for value in (found.bass_db, found.treble_db))
     told: list[tuple[str, float, str]] = []
     # two lines that are sung otherwise differ by themselves
     sure = max(_TOLD_DB, 2 * found.spread_db + 0.5)
     if found.cents is not None and abs(found.cents) >= _TUNED_CENTS:
         sure += _SHIFTED_DB  # notes tuned otherwise fall into other thirds
     moved = _came_or_went(found)
-    # who steps back loses treble and middle alike; the back of a microphone is dull besides, and further than far
-    dull = found.level_db <= _WRONG_DB and treble <= _DULL_DB and room <= found.room_unsure_db
-    if dull or (found.level_db <= _FURTHER_THAN_FAR_DB and (moved or room < found.level_db / 2)):
+    # the back of a microphone is dull, and as if from further than anybody stands; who sings softly is dull as well,
+    # but the room grows no louder against them
+    room = found.direct_over_room_db
+    behind = found.level_db <= (_WRONG_DB if treble <= _DULL_DB else _FURTHER_THAN_FAR_DB)
+    if behind and room is not None and room <= _BY_THE_ROOM * found.level_db:
         told.append(("wrong_side", found.level_db, "dB"))
     elif abs(found.level_db) >= max(_MOVED_DB, sure) and moved:
         told.append(("nearer" if found.level_db > 0 else "further", found.level_db, "dB"))
