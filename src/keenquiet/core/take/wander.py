@@ -24,6 +24,7 @@ _TILT_DB: Final = 1.0  # of bass against the middle over the take, that tells of
 _LEAST_ENDS: Final = 4
 _UNSURE: Final = 0.8  # of the rise: one tail stands for another within some decibels only
 _LEAST_UNSURE_DB: Final = 2.0
+_SURELY_NEARER: Final = 0.88  # creeping says louder or nearer: where neither is sure it is right still
 _JUMP_DB: Final = 6.0
 _EVEN_DB: Final = 2.5  # of either side of a jump
 _BY_CHANCE: Final = 0.012  # that phrases which only scatter rise so evenly
@@ -85,7 +86,8 @@ def wandering(
         return [Finding("turned", 0.0, seconds, duller, "dB", 0.5)] if duller <= _TURNED_DB else []
     nearer = _nearer_by_tails(ends, phrases, seconds, risen)
     if nearer is not None:
-        return [Finding("drift" if nearer > 0.5 else "creep", 0.0, seconds, risen, "dB", max(nearer, 1 - nearer))]
+        moved = nearer > _SURELY_NEARER
+        return [Finding("drift" if moved else "creep", 0.0, seconds, risen, "dB", nearer if moved else 0.6)]
     tilted, sure = _fitted(at, bass, seconds)
     kind = "drift" if sure and tilted * risen > 0 and abs(tilted) >= _TILT_DB else "creep"
     return [Finding(kind, 0.0, seconds, risen, "dB", 0.6 if sure else 0.5)]
