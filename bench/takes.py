@@ -3,7 +3,11 @@
 `python -m bench.takes` prints a table; the figures in docs/physics.md come from it.
 """
 
+from collections.abc import Iterable
+from concurrent.futures import ProcessPoolExecutor
 from dataclasses import replace
+from itertools import groupby
+from typing import Any
 
 import numpy as np
 from tests.core.made_otherwise import PLAYED, PUT_IN, in_a_room, made, spoilt
@@ -22,46 +26,69 @@ from keenquiet.rig.spoils import SPOILS, flawed_take
 from keenquiet.rig.voice import RATE_HZ
 from keenquiet.service.reading import rig_take
 
-_SEEDS = range(1, 9)
+_SEEDS = range(1, 21)
 _ROOMS = 80
 
 
 def main() -> None:
     """Print what is found, and how often."""
-    for kind in SPOILS:
-        found = [_told(flawed_take(kind, seed=seed)) for seed in _SEEDS]
-        hits = sum(kind in kinds for kinds in found)
-        others = sorted({other for kinds in found for other in kinds} - {kind})
-        print(f"{kind:12s} {hits} of {len(found)}{'   also: ' + ', '.join(others) if others else ''}")
-    clean = [_told(sung_take(seed=seed, **voice)) for voice in VOICES for seed in range(31, 37)]  # type: ignore[arg-type]
-    print(f"clean takes with a finding: {sum(bool(kinds) for kinds in clean)} of {len(clean)}")
+    with ProcessPoolExecutor() as pool:
+        _told_of("", pool.map(_sung, *_pairs(SPOILS)))
+        _told_of("otherwise ", pool.map(_made_otherwise, *_pairs(PUT_IN)))
+        for name, drawn in (
+            ("clean takes", pool.map(_clean_sung, *_pairs(range(len(VOICES)), range(31, 43)))),
+            ("clean takes in the demo's room, but for its room", pool.map(_clean_in_the_demo, _SEEDS)),
+            ("otherwise clean takes", pool.map(_clean_otherwise, *_pairs(("spoken", *PLAYED), range(11, 35)))),
+        ):
+            found = list(drawn)
+            print(f"{name} with a finding: {sum(map(bool, found))} of {len(found)}: {[f for f in found if f]}")
+        for name, error_of in (("rig", _room_error_db), ("rays", _other_room_error_db)):
+            errors = [error for error in pool.map(error_of, range(_ROOMS)) if error is not None]
+            within = sum(abs(error) <= 3 for error in errors)
+            withheld = _ROOMS - len(errors)
+            print(f"direct over room, {name}: {within} of {len(errors)} within 3 dB, {withheld} withheld: {errors}")
+
+
+def _pairs(kinds: Iterable[Any], seeds: Iterable[int] = _SEEDS) -> tuple[list[Any], list[int]]:
+    """Each kind with each seed."""
+    both = [(kind, seed) for kind in kinds for seed in seeds]
+    return [kind for kind, _ in both], [seed for _, seed in both]
+
+
+def _told_of(name: str, taken: Iterable[tuple[str, bool, set[str]]]) -> None:
+    """How often each fault was found, and what else was."""
+    for kind, its in groupby(taken, key=lambda one: one[0]):
+        told = list(its)
+        others = sorted(set().union(*(more for _, _, more in told)))
+        hits = sum(found for _, found, _ in told)
+        print(f"{name}{kind:12s} {hits} of {len(told)}{'   also: ' + ', '.join(others) if others else ''}", flush=True)
+
+
+def _sung(kind: str, seed: int) -> tuple[str, bool, set[str]]:
+    kinds = _told(flawed_take(kind, seed=seed))
+    return kind, kind in kinds, kinds - {kind}
+
+
+def _made_otherwise(kind: str, seed: int) -> tuple[str, bool, set[str]]:
+    """The same of a take that shares nothing with the rig: spoken by espeak-ng, played, in a room of image sources."""
+    take = spoilt(kind, seed)
+    wanted, start, end, _ = take.truth
+    found = _levels(take.samples).findings
+    hit = any(f.kind == wanted and f.start_s < end + 0.1 and f.end_s > start - 0.1 for f in found)
+    return kind, hit, {f.kind for f in found} - {wanted}
+
+
+def _clean_sung(voice: int, seed: int) -> set[str]:
+    return _told(sung_take(seed=seed, **VOICES[voice]))  # type: ignore[arg-type]
+
+
+def _clean_in_the_demo(seed: int) -> set[str]:
     document = RoomDoc.model_validate(bakery_room())
-    arrangement = document.arrangement_doc(None)
-    sung = [_told(rig_take(document, arrangement, seed=seed)) - {"roomy"} for seed in _SEEDS]
-    print(f"clean takes in the demo's room with a finding but its room: {sum(bool(kinds) for kinds in sung)} of 8")
-    for name, error_of in (("rig", _room_error_db), ("rays", _other_room_error_db)):
-        errors = [error for error in (error_of(n) for n in range(_ROOMS)) if error is not None]
-        within = sum(abs(error) <= 3 for error in errors)
-        withheld = _ROOMS - len(errors)
-        print(f"direct over room, {name}: {within} of {len(errors)} within 3 dB, {withheld} withheld: {errors}")
-    _made_otherwise()
+    return _told(rig_take(document, document.arrangement_doc(None), seed=seed)) - {"roomy"}
 
 
-def _made_otherwise() -> None:
-    """The same of takes that share nothing with the rig: spoken by espeak-ng, played, in rooms of image sources."""
-    for kind in PUT_IN:
-        hits, others = 0, set()
-        for seed in _SEEDS:
-            take = spoilt(kind, seed)
-            wanted, start, end, _ = take.truth
-            found = _levels(take.samples).findings
-            hits += any(f.kind == wanted and f.start_s < end + 0.1 and f.end_s > start - 0.1 for f in found)
-            others |= {f.kind for f in found} - {wanted}
-        print(
-            f"otherwise {kind:12s} {hits} of {len(_SEEDS)}{'   also: ' + ', '.join(sorted(others)) if others else ''}"
-        )
-    clean = [_levels(made(seed, who=who).samples).findings for who in ("spoken", *PLAYED) for seed in range(11, 19)]
-    print(f"otherwise clean takes with a finding: {sum(bool(found) for found in clean)} of {len(clean)}")
+def _clean_otherwise(who: str, seed: int) -> set[str]:
+    return {f.kind for f in _levels(made(seed, who=who).samples).findings}
 
 
 def _levels(samples: FloatArray) -> TakeLevels:
