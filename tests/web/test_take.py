@@ -13,9 +13,9 @@ from .conftest import provoke
 from .test_hush import bakery
 
 
-def sung(demo, room, *faults, seed=5):
-    """A take of the simulated performer in this room."""
-    asked = json.dumps({"kind": "take", "faults": list(faults), "seed": seed}).encode()
+def sung(demo, room, *faults, seed=5, kind="take"):
+    """A take of the simulated performer in this room, or another reading by the rig."""
+    asked = json.dumps({"kind": kind, "faults": list(faults), "seed": seed}).encode()
     address = f"{demo.url}/api/rooms/{room}/readings/rig"
     with urllib.request.urlopen(urllib.request.Request(address, asked, {"content-type": "application/json"})) as answer:
         return json.loads(answer.read())
@@ -141,3 +141,17 @@ def test_a_threshold_of_ones_own_is_found_pair_by_pair_and_kept(page, demo):
         expect(ears.get_by_role("button", name="It is 1")).to_be_enabled()
         ears.get_by_role("button", name="It is 1").click()
     expect(ears.get_by_role("button", name=re.compile("Keep it|Once more"))).to_be_visible()
+
+
+def test_what_lies_under_a_take_is_held_against_the_rooms_silence(page, demo):
+    room = bakery(demo, "Under it")
+    take = sung(demo, room)
+    page.goto(f"{demo.url}/rooms/{room}/take/reading/{take['id']}")
+    page.get_by_role("radio", name="In the mix").click()
+    expect(page.get_by_test_id("underneath")).to_contain_text("No silence by this input and gain")
+    sung(demo, room, kind="tone")
+    page.reload()
+    page.get_by_role("radio", name="In the mix").click()
+    expect(page.get_by_test_id("underneath")).to_contain_text(
+        "The silence: within a minute after it, same gain, same room"
+    )
