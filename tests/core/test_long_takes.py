@@ -5,10 +5,12 @@ import pytest
 
 from keenquiet.core.errors import MeasurementError
 from keenquiet.core.read.figures import read_long_take, read_take
+from keenquiet.core.take.finding import OF_A_MIX
 from keenquiet.core.take.levels import long_take_levels
 from keenquiet.core.take.part import read_part
 from keenquiet.rig.singer import sung_take
 from keenquiet.rig.voice import RATE_HZ
+from tests.core.made_otherwise import mixed
 
 PART_S = 12.0
 
@@ -93,3 +95,11 @@ def test_where_a_long_take_jumps_is_told_between_the_right_two_phrases():
     assert jump.end_s < sung.phrases[16][1]
     assert jump.start_s > sung.phrases[15][0]
     assert jump.value == pytest.approx(7.0, abs=1.0)
+
+
+def test_a_long_mix_is_told_as_one_and_nothing_is_said_of_its_room():
+    song = np.concatenate([mixed(seed, stereo=False)[0] for seed in (1, 2)])
+    judged = in_parts(song)
+    assert judged.mixed
+    assert judged.phrases == ()
+    assert {f.kind for f in judged.findings} <= OF_A_MIX

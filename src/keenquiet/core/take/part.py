@@ -16,7 +16,7 @@ import scipy
 from keenquiet.core.read.parts import block_levels
 from keenquiet.core.read.tone import third_octave_levels
 from keenquiet.core.take.course import Course, course_of
-from keenquiet.core.take.finding import Finding, in_order
+from keenquiet.core.take.finding import OF_A_MIX, Finding, in_order
 from keenquiet.core.take.findings import OF_THE_COURSE, WORKERS, Heard, course_findings, findings_of, not_looked_for
 from keenquiet.core.take.hum import in_blocks
 from keenquiet.core.take.loudness import tenths_of, true_peak_db
@@ -144,7 +144,7 @@ def joined(parts: Sequence[TakePart]) -> TakePart:
     everywhere = frozenset.intersection(*(frozenset(f.kind for f in part.findings) for part in sounding))
     told_anew = OF_THE_COURSE | (_OF_ALL - everywhere)
     found = _mended([f for part in parts for f in part.findings if f.kind not in told_anew])
-    found += [] if mixed else course_findings(moments, course, seconds)
+    found = [f for f in found if f.kind in OF_A_MIX] if mixed else found + course_findings(moments, course, seconds)
     codes = dict.fromkeys(code for part in parts for code in part.codes)
     return TakePart(
         levels_db=levels,
