@@ -125,3 +125,9 @@ def test_the_noise_floor_is_what_was_mixed_in(who, floor_db):
     high = scipy.signal.butter(2, 20.0, "highpass", fs=RATE, output="sos")
     there = 10 * np.log10(np.mean(scipy.signal.sosfilt(high, take.floor) ** 2))
     assert levels(take.samples).noise_floor_dbfs == pytest.approx(there, abs=1.0)
+
+
+@pytest.mark.parametrize("seed", [4, 9, 11, 15])
+def test_ends_that_fade_into_a_tone_are_no_room(seed):
+    take = spoilt("tone", seed)
+    assert {f.kind for f in levels(take.samples).findings} == {"tone"}

@@ -25,6 +25,7 @@ _RANGE_DB: Final = 15.0  # of decay that must be seen over the pause's noise
 _ROOMY_S: Final = 0.45
 _ROOMY_OVER_DB: Final = -20.0  # the tail's first level under the phrase, from which a room is plainly heard
 _SPREAD_DB: Final = 4.5  # between quartiles of the ends, from which nothing is told
+_ALIKE: Final = 1.36  # of the quartiles of what ends fade in: rooms had up to 1.3, steady noise 1.4 and more
 _QUARTILES: Final = 1.35  # apart, in standard deviations
 _MEDIAN: Final = 1.25  # its standard error over the mean's
 _LEAST_ERROR_DB: Final = 0.5
@@ -66,6 +67,12 @@ class Fading:
     tail_db: float
     direct_over_room_db: float | None
     ends: tuple[End, ...]
+
+    @property
+    def agree(self) -> bool:
+        """Whether the ends fade alike, as one room does; what fades into a steady tone or hiss does not."""
+        low, high = np.percentile([end.decay_s for end in self.ends], (25, 75))
+        return bool(high < _ALIKE * low)
 
     @property
     def usual_room_db(self) -> tuple[float, float]:
@@ -179,6 +186,6 @@ def _stops_s(level: FloatArray, stop: int, until: int) -> float:
 
 def roomy(found: Fading | None, seconds: float) -> list[Finding]:
     """A finding where the room is plainly heard: it fades slowly and begins loud."""
-    if found is None or found.decay_s < _ROOMY_S or found.tail_db < _ROOMY_OVER_DB:
+    if found is None or not found.agree or found.decay_s < _ROOMY_S or found.tail_db < _ROOMY_OVER_DB:
         return []
     return [Finding("roomy", 0.0, seconds, found.decay_s, "s", 0.6)]
