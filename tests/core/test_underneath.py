@@ -4,9 +4,10 @@ import numpy as np
 import pytest
 import scipy
 
+from keenquiet.advice.takes import underneath_words
 from keenquiet.core.read.figures import read_take
 from keenquiet.core.read.tone import room_tone
-from keenquiet.core.take.underneath import underneath
+from keenquiet.core.take.underneath import Underneath, underneath
 from tests.core.made_otherwise import RATE, made
 
 
@@ -62,3 +63,10 @@ def test_a_take_without_pauses_says_nothing_of_what_lies_under_it():
     assert (
         underneath(read_take(drone[None], RATE).levels, room_tone(hiss(np.random.default_rng(2), len(t)), RATE)) is None
     )
+
+
+def test_what_is_missing_at_one_pitch_is_not_told_as_something_that_was_on():
+    said = underneath_words(Underneath(more_db=0.4, worst_hz=500.0, worst_db=-7.0, new_hz=()))
+    assert said.startswith("It differs at 500 Hz")
+    assert "was off that was on then" in said
+    assert "was on that was off then" in underneath_words(Underneath(3.0, 125.0, 6.0, ()))

@@ -101,13 +101,14 @@ def underneath_words(found: Underneath | None) -> str:
             f"{abs(found.more_db):.0f} dB {'more' if found.more_db > 0 else 'less'} lies under you than in the silence"
         )
     if abs(found.worst_db) >= THIRD_TOLD_DB:
-        parts.append(f"most of it at {found.worst_hz:.0f} Hz ({found.worst_db:+.0f} dB)".replace("-", "\N{MINUS SIGN}"))
+        where = "most of it at" if parts else "it differs at"
+        parts.append(f"{where} {found.worst_hz:.0f} Hz ({found.worst_db:+.0f} dB)".replace("-", "\N{MINUS SIGN}"))
     if found.new_hz:
         parts.append(f"new: a tone at {' and '.join(f'{f:.0f}' for f in found.new_hz)} Hz")
-    louder = found.more_db > -TOLD_DB
-    cure = (
-        "something was on that was off then" if louder else "something was off that was on then, or the gain was lower"
-    )
+    # where the whole is as loud, its pitch that differs most says which way
+    apart = found.more_db if abs(found.more_db) >= TOLD_DB or found.new_hz else found.worst_db
+    less = apart <= -TOLD_DB
+    cure = "something was off that was on then, or the gain was lower" if less else "something was on that was off then"
     said = ", ".join(parts)
     return f"{said[0].upper()}{said[1:]}: {cure}."
 

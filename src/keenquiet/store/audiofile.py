@@ -14,7 +14,7 @@ from keenquiet.core.types import FloatArray
 
 MOST_BYTES = 800_000_000
 MOST_SECONDS = 600.0
-HOURS_S: Final = 7500.0  # of a take that goes on for hours the loudest part is read
+HOURS_S: Final = 7500.0  # of a file that is read in parts
 MOST_CHANNELS = 16
 _BLOCK_FRAMES: Final = 1 << 18
 _USUAL_RATE_HZ: Final = 48_000
