@@ -23,15 +23,14 @@ export function usePair() {
       stop()
       asked.current = key
       const context = new AudioContext()
-      const answers = await Promise.all(pair.map((address) => fetch(address)))
-      const loud = answers.map((answer) => Number(answer.headers.get('x-loudness-lufs') ?? NaN))
-      const buffers = await Promise.all(
-        answers.map(async (answer) => context.decodeAudioData(await answer.arrayBuffer())),
-      )
-      if (asked.current !== key) {
+      const loaded = await load(context, pair).catch(() => null)
+      if (!loaded || asked.current !== key) {
+        // what did not come may be asked for again
+        if (asked.current === key) asked.current = ''
         void context.close()
         return
       }
+      const { loud, buffers } = loaded
       const sources = buffers.map((buffer) => {
         const source = context.createBufferSource()
         source.buffer = buffer
@@ -64,4 +63,11 @@ export function usePair() {
     )
   }
   return { play, stop }
+}
+
+async function load(context: AudioContext, pair: readonly [string, string]) {
+  const answers = await Promise.all(pair.map((address) => fetch(address)))
+  const loud = answers.map((answer) => Number(answer.headers.get('x-loudness-lufs') ?? NaN))
+  const buffers = await Promise.all(answers.map(async (answer) => context.decodeAudioData(await answer.arrayBuffer())))
+  return { loud, buffers }
 }
