@@ -66,7 +66,7 @@ def catalogue() -> Catalogue:
         sources=[Choice(key=s.key, name=s.name) for s in SOURCES.values() if s.key != LOUDSPEAKER],
         patterns=[PatternAnswer(key=p, name=p, pressure=a, hint=PATTERN_HINTS[p]) for p, a in PATTERNS.items()],
         furnishings=[
-            FurnishingKind(key=k.key, name=k.name, size_m=k.size_m, blocks=k.body[1] > k.body[0])
+            FurnishingKind(key=k.key, name=k.name, size_m=k.size_m, body=k.body)
             for k in FURNITURE.values()
         ],
         purposes=[PurposeAnswer(key=p.key, name=p.name, hint=PURPOSE_HINTS[p.key]) for p in PURPOSES.values()],

@@ -3359,10 +3359,17 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
-        /** FurnishingKind */
+        /**
+         * FurnishingKind
+         * @description body : lower and upper end of what blocks sound and nobody can be in, as shares of the height; equal ends block
+         *     nothing.
+         */
         FurnishingKind: {
-            /** Blocks */
-            blocks: boolean;
+            /** Body */
+            body: [
+                number,
+                number
+            ];
             /** Key */
             key: string;
             /** Name */

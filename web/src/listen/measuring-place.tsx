@@ -23,10 +23,13 @@ const WAYS: readonly { key: Way; name: string }[] = [
 /** One calm place for one reading: where to stand, what to do, a level, a verdict. */
 export function MeasuringPlace({
   kind: info,
+  backTo,
   onTaken = () => undefined,
   onClose,
 }: {
   kind: KindInfo
+  /** What asked for it and is gone back to, where that is not the readings. */
+  backTo: string | null
   onTaken?: () => void
   /** With the reading that was taken last, if any. */
   onClose: (last: string | null) => void
@@ -119,7 +122,7 @@ export function MeasuringPlace({
                   <BigVerdict reading={shown} />
                   <div className="flex flex-wrap gap-2">
                     <Button look={shown.verdict.usable ? 'main' : 'plain'} onClick={() => onClose(last)}>
-                      See what it says
+                      {backTo ? `Back to ${backTo}` : 'See what it says'}
                     </Button>
                     <Button look={shown.verdict.usable ? 'plain' : 'main'} onClick={again}>
                       {shown.verdict.usable ? 'Take it again' : 'Try again'}

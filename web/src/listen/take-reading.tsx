@@ -2,13 +2,12 @@ import { Fragment } from 'react'
 import type { Form } from '../api/client'
 import { useDesk } from '../rooms/desk'
 import { useKinds } from '../state/catalogue'
-import { MeasuringPlace } from './measuring-place'
 import { NotFiled } from './not-filed'
 import { ReadingsSheet } from './readings-sheet'
 
 /** What can be read, of one form or of every kind on the first page, and the place where it is done. */
 export function TakeReading({ form = null }: { form?: Form | null }) {
-  const { kinds, kindOf } = useKinds()
+  const { kinds } = useKinds()
   const { open, taking, take, table, close } = useDesk()
   const offered = kinds.filter((k) => (form ? k.form === form : k.shown))
   const brought = kinds.filter((k) => !k.shown)
@@ -52,9 +51,6 @@ export function TakeReading({ form = null }: { form?: Form | null }) {
         )}
       </section>
       {taking ? null : <NotFiled />}
-      {taking ? (
-        <MeasuringPlace key={taking} kind={kindOf(taking)} onClose={(last) => (last ? open(last, true) : close())} />
-      ) : null}
       {table ? <ReadingsSheet onChoose={(readingId) => open(readingId, true)} onClose={close} /> : null}
     </>
   )

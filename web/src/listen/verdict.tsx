@@ -1,4 +1,5 @@
-import type { ReadingSummary } from '../api/client'
+import type { MarkKey, ReadingSummary } from '../api/client'
+import { NAMES } from '../marks/scales'
 import { Notice } from '../ui/notice'
 
 export type Tone = 'good' | 'care' | 'stop'
@@ -22,13 +23,11 @@ function wayNotes(reading: ReadingSummary): string[] {
   ].filter(Boolean)
 }
 
-const NAMES: Record<string, string> = { bounce: 'Bounce', boom: 'Boom', hush: 'Hush', touch: 'Touch' }
-
 /** Marks that this reading could have settled and does not, and why. */
 const Unsettled = ({ reading }: { reading: ReadingSummary }) =>
   reading.empty.map(({ mark, why }) => (
     <p key={mark} className="text-ink-2">
-      <strong className="font-semibold text-ink">{NAMES[mark] ?? mark}</strong> stays as it was. {why}
+      <strong className="font-semibold text-ink">{NAMES[mark as MarkKey] ?? mark}</strong> stays as it was. {why}
     </p>
   ))
 

@@ -8,6 +8,8 @@ export const ENDS: Record<MarkKey, readonly [worse: number, better: number]> = {
   touch: [-30, 0],
 }
 export const ORDER: readonly MarkKey[] = ['bounce', 'boom', 'hush', 'touch']
+export const NAMES: Record<MarkKey, string> = { bounce: 'Bounce', boom: 'Boom', hush: 'Hush', touch: 'Touch' }
+export const UNITS: Record<MarkKey, string> = { bounce: 'dB', boom: 's', hush: 'dB', touch: 'dBFS' }
 export const DIGITS: Record<MarkKey, number> = { bounce: 1, boom: 2, hush: 0, touch: 0 }
 
 /** Place of a value on its string, 0 to 1, kept on the string. */

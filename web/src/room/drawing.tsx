@@ -2,7 +2,7 @@ import { useMemo, useState } from 'react'
 import type { Edit } from '../api/client'
 import { useDesk } from '../rooms/desk'
 import { asUsed } from '../state/as-used'
-import { useCatalogue } from '../state/catalogue'
+import { useCatalogue, useFurnishingKinds } from '../state/catalogue'
 import { usePredicted } from '../state/forecast'
 import { useRoom } from '../state/room'
 import { TRYING } from '../state/trying'
@@ -11,6 +11,7 @@ import { Sized } from '../ui/sized'
 import { dimensionBoxes, Dimensions } from './dimensions'
 import { Ears } from './ears'
 import { Former } from './former'
+import { mayBe } from './floor'
 import { footprint, Furniture } from './furniture'
 import { type Extent, extentOf, fitted, type PlanView, type PointM, type RectPx, toPx } from './geometry'
 import { Hatches } from './hatches'
@@ -19,7 +20,7 @@ import type { Layer } from './layers/layer'
 import { useLens } from './lens'
 import type { Placement } from './movable'
 import { CeilingLines } from './overlays'
-import { footprintOf, highestOf, inside, type Plan, wallGap } from './plan-shape'
+import { highestOf } from './plan-shape'
 import { ReadingSpots, type Spot } from './reading-spots'
 import { FurnitureHandles, ShapeHandles } from './shape-handles'
 import { TapeMark } from './tape-mark'
@@ -56,10 +57,7 @@ function Sheet({ w, h, layer, shapes = false, spots = [], small = false }: Drawi
   const fitting = fitted(extent, w, h, small || w < NARROW_PX ? 20 : 46)
   const lens = useLens(w, h, !small)
   const view = held ?? lens.through(fitting)
-  const plan = document.shape.plan as Plan
-  const bodies = document.furnishings.filter((f) => kinds[f.kind]?.blocks && (f.size_m?.[2] ?? 1) > 1.2)
-  const allowed = (p: PointM) =>
-    inside(plan, p) && wallGap(plan, p) > 0.04 && !bodies.some((f) => inside(footprintOf(f), p))
+  const allowed = (heightM: number) => (p: PointM) => mayBe(document, kinds, p, heightM)
   const things = useObstacles(view, kinds)
   const dimensioned = !small && w >= NARROW_PX
   const obstacles = [
@@ -130,8 +128,8 @@ function Walled({ view }: { view: PlanView }) {
 
 /** What furniture and materials look like, by their keys. */
 function useLooks() {
-  const { furnishings, materials } = useCatalogue()
-  const kinds = useMemo(() => Object.fromEntries(furnishings.map((k) => [k.key, k])), [furnishings])
+  const { materials } = useCatalogue()
+  const kinds = useFurnishingKinds()
   const hatches = useMemo(() => Object.fromEntries(materials.map((m) => [m.key, m.hatch])), [materials])
   return { kinds, hatches }
 }
@@ -163,7 +161,7 @@ function useObstacles(view: PlanView, kinds: ReturnType<typeof useLooks>['kinds'
 }
 
 /** The two marks on the floor: who sounds, and what listens. */
-function Marks({ view, extent, allowed }: { view: PlanView; extent: Extent; allowed: (p: PointM) => boolean }) {
+function Marks({ view, extent, allowed }: { view: PlanView; extent: Extent; allowed: (heightM: number) => (p: PointM) => boolean }) {
   const { active, edit, drag } = useRoom()
   const { patterns, sources } = useCatalogue()
   const placement: Record<Who, Placement> = {
@@ -189,7 +187,7 @@ function Marks({ view, extent, allowed }: { view: PlanView; extent: Extent; allo
         label="mic"
         view={view}
         within={extent}
-        allowed={allowed}
+        allowed={allowed(active.microphone.at[2])}
         placement={placement.microphone}
         other={placement.performer.at}
         look={{ colour: 'var(--mic)', shape: 'upright', pattern: pressure }}
@@ -200,7 +198,7 @@ function Marks({ view, extent, allowed }: { view: PlanView; extent: Extent; allo
         label={name.replace(/^(sung|spoken|soft|loud) /, '')}
         view={view}
         within={extent}
-        allowed={allowed}
+        allowed={allowed(active.performer.at[2])}
         placement={placement.performer}
         other={placement.microphone.at}
         look={{ colour: 'var(--change)', shape: 'saltire' }}

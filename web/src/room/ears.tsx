@@ -5,7 +5,7 @@ import type { Placement } from './movable'
 import { TapeMark } from './tape-mark'
 
 /** Monitors, the chair that listens to them and the laptop, where there are any. */
-export function Ears({ view, extent, allowed }: { view: PlanView; extent: Extent; allowed: (p: PointM) => boolean }) {
+export function Ears({ view, extent, allowed }: { view: PlanView; extent: Extent; allowed: (heightM: number) => (p: PointM) => boolean }) {
   const { active, edit, drag } = useRoom()
   const moves = (who: string, heightM: number) => {
     const place = ({ at, facesDeg }: Placement): Edit => ({
@@ -29,7 +29,7 @@ export function Ears({ view, extent, allowed }: { view: PlanView; extent: Extent
           label={active.monitors.length === 2 ? `monitor ${'LR'[i]}` : 'monitor'}
           view={view}
           within={extent}
-          allowed={allowed}
+          allowed={allowed(m.at[2])}
           placement={placement(m)}
           look={{ colour: 'var(--boom)', shape: 'tee' }}
           labelAt="below"
@@ -41,7 +41,7 @@ export function Ears({ view, extent, allowed }: { view: PlanView; extent: Extent
           label="chair"
           view={view}
           within={extent}
-          allowed={allowed}
+          allowed={allowed(active.listener.at[2])}
           placement={placement(active.listener)}
           look={{ colour: 'var(--touch)', shape: 'chair' }}
           labelAt="above"
@@ -53,7 +53,7 @@ export function Ears({ view, extent, allowed }: { view: PlanView; extent: Extent
           label="laptop"
           view={view}
           within={extent}
-          allowed={allowed}
+          allowed={allowed(active.laptop.at[2])}
           placement={placement(active.laptop)}
           look={{ colour: 'var(--ink-2)', shape: 'laptop' }}
           labelAt="below"

@@ -4,7 +4,7 @@ import { type PlanView, type PointM, type RectPx, toPx } from './geometry'
 type Piece = RoomDoc['furnishings'][number]
 export type FurnishingKinds = Record<
   string,
-  { name: string; size_m: readonly [number, number, number]; blocks?: boolean }
+  { name: string; size_m: readonly [number, number, number]; body?: readonly [number, number] }
 >
 
 const fallback = [1, 0.5, 1] as const

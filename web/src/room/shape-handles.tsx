@@ -2,17 +2,17 @@ import { useRef } from 'react'
 import type { RoomDoc } from '../api/client'
 import { useRoom } from '../state/room'
 import { lengthText, useUnits } from '../state/units'
+import { pieceMayStand } from './floor'
+import type { FurnishingKinds } from './furniture'
 import { type PlanView, toM, toPx, WALL_PX, wallsOf } from './geometry'
 import { Grip } from './grip'
 import {
   cornerMoved,
   cornerRemoved,
   footprintOf,
-  inside,
   type Plan,
   planTrouble,
   reshaped,
-  wallGap,
   wallMoved,
 } from './plan-shape'
 
@@ -150,14 +150,12 @@ export function FurnitureHandles({
   names,
 }: {
   view: PlanView
-  names: Record<string, { name: string } | undefined>
+  names: FurnishingKinds
 }) {
   const { document, change, preview } = useRoom()
   const start = useRef<RoomDoc | null>(null)
   const last = useRef<RoomDoc | null>(null)
-  const plan = document.shape.plan as Plan
-  const fits = (piece: RoomDoc['furnishings'][number]) =>
-    footprintOf(piece).every((q) => inside(plan, q) || wallGap(plan, q) < 0.06)
+  const fits = (piece: RoomDoc['furnishings'][number]) => pieceMayStand(document, names, piece)
   const placed = (from: RoomDoc, i: number, part: Partial<RoomDoc['furnishings'][number]>) => ({
     ...from,
     furnishings: from.furnishings.map((f, k) => (k === i ? { ...f, ...part } : f)),

@@ -5,6 +5,7 @@ import { roomQueries, stopJob } from '../api/queries'
 import { Drawing } from '../room/drawing'
 import { LAYERS } from '../room/layers/layers'
 import type { Spot } from '../room/reading-spots'
+import { StepAside } from '../room/step-aside'
 import { SectionView } from '../room/section-view'
 import { type View, VIEWS } from '../room/views'
 import { WallsView } from '../room/walls-view'
@@ -37,6 +38,7 @@ export function Board({ question, answer, className = 'min-h-64 flex-1', views }
         <Whole what="The drawing" again={id}>
           <Sheet />
         </Whole>
+        <StepAside />
         {working ? <Working job={working} /> : null}
         <Button
           small

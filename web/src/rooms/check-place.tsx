@@ -51,6 +51,7 @@ export function CheckPlace({ roomId, name, onClose }: { roomId: string; name: st
             <MeasuringPlace
               key={chosen}
               kind={kindOf(chosen)}
+              backTo={null}
               onTaken={() => void client.invalidateQueries({ queryKey: ['places'] })}
               onClose={() => setChosen(null)}
             />

@@ -34,6 +34,9 @@ type Desk = {
   open: (readingId: string, replace?: boolean) => void
   taking: string | null
   take: (kind: string) => void
+  /** The reading that was just taken for this step, until it was seen. */
+  learnt: string | null
+  learn: (readingId: string | null) => void
   table: boolean
   openTable: () => void
   /** Back to the step itself. */
@@ -58,6 +61,7 @@ export function DeskProvider({ step, children }: { step: Step; children: ReactNo
   const [wall, setWall] = useState<number | null>(null)
   const [atEars, setAtEars] = useState(false)
   const [side, setSide] = useState<FaceKind>('wall')
+  const [learnt, learn] = useState<string | null>(null)
 
   const value = useMemo<Desk>(() => {
     const [part, what] = rest.split('/')
@@ -92,11 +96,13 @@ export function DeskProvider({ step, children }: { step: Step; children: ReactNo
       open: (readingId, replace) => go(`/reading/${readingId}`, replace),
       taking: part === 'take' && what ? what : null,
       take: (kind) => go(`/take/${kind}`),
+      learnt,
+      learn,
       table: part === 'table',
       openTable: () => go('/table'),
       close: () => go('', true),
     }
-  }, [active, atEars, side, id, navigate, rest, search, setSearch, step, wall])
+  }, [active, atEars, learnt, side, id, navigate, rest, search, setSearch, step, wall])
 
   return <Context value={value}>{children}</Context>
 }

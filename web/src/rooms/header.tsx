@@ -12,6 +12,7 @@ const SAVING_WORDS: Record<Saving['state'], string> = {
   pending: 'saving soon',
   saving: 'saving',
   failed: 'not saved',
+  'taken-back': 'saved',
   conflict: 'changed elsewhere',
 }
 

@@ -19,6 +19,16 @@ export function SavingTrouble() {
         </Notice>
       </div>
     )
+  if (saving.state === 'taken-back')
+    return (
+      <div className="px-4" data-testid="taken-back">
+        <Notice
+          tone="care"
+          title={`That cannot be: ${saving.title}`}
+          body={`${saving.cure} It was taken back${saving.what ? ` (${saving.what})` : ''}; all else is saved.`}
+        />
+      </div>
+    )
   if (saving.state !== 'conflict') return null
   return (
     <div className="px-4" data-testid="conflict">

@@ -5,6 +5,8 @@ import { inWords } from '../api/client'
 import { roomQueries } from '../api/queries'
 import { Felts, MarksBand } from '../marks/marks-band'
 import { MarksColumn, MarksRow } from '../marks/marks-column'
+import { Learnt } from '../listen/learnt'
+import { Measuring } from '../listen/measuring'
 import { Hatches } from '../room/hatches'
 import { ForecastProvider, usePredicted } from '../state/forecast'
 import { RoomProvider, useRoom } from '../state/room'
@@ -83,6 +85,7 @@ function Desk() {
             </Whole>
           ) : null}
           <Whole what="This" again={`${step.key} ${reading}`}>
+            <Learnt />
             <step.Stage key={step.key} />
           </Whole>
         </main>
@@ -119,6 +122,7 @@ function Desk() {
       <svg width="0" height="0" aria-hidden className="absolute">
         <Hatches />
       </svg>
+      <Measuring />
       <Shortcuts open={help} onClose={() => setHelp(false)} />
     </div>
   )

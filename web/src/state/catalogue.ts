@@ -1,3 +1,4 @@
+import { useMemo } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import type { Catalogue, KindInfo } from '../api/client'
 import { roomQueries } from '../api/queries'
@@ -49,4 +50,10 @@ const UNKNOWN: KindInfo = {
 export function useKinds(): { kinds: readonly KindInfo[]; kindOf: (key: string) => KindInfo } {
   const { kinds } = useCatalogue()
   return { kinds, kindOf: (key) => kinds.find((k) => k.key === key) ?? { ...UNKNOWN, key, name: key || UNKNOWN.name } }
+}
+
+/** Kinds of furniture by their keys. */
+export function useFurnishingKinds() {
+  const { furnishings } = useCatalogue()
+  return useMemo(() => Object.fromEntries(furnishings.map((kind) => [kind.key, kind])), [furnishings])
 }

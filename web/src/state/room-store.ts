@@ -9,6 +9,8 @@ export type Saving =
   | { state: 'pending' }
   | { state: 'saving' }
   | { state: 'failed'; title: string; cure: string }
+  /** The server would not have it, so it was taken back: what cannot be saved is not made. */
+  | { state: 'taken-back'; title: string; cure: string; what: string }
   | { state: 'conflict'; newest: number }
 
 /** How a room reaches the server. */
@@ -20,6 +22,10 @@ export type Port = {
   onSaved: () => void
 }
 export type Snapshot = { history: History<RoomDoc>; previewed: RoomDoc | null; saving: Saving }
+
+/** What the document itself is refused for. */
+const isRefusal = (error: unknown): error is Refused =>
+  error instanceof Refused && (error.status === 422 || error.status === 413)
 
 const SAVE_AFTER_MS = 450
 const RETRY_MS = [1000, 2000, 4000, 8000, 15000] as const
@@ -39,6 +45,7 @@ export class RoomStore {
   #timer: ReturnType<typeof setTimeout> | undefined
   #failures = 0
   #trouble: unknown = null
+  #takenBack = 0
   #isKept = true
   readonly #listeners = new Set<() => void>()
 
@@ -88,8 +95,9 @@ export class RoomStore {
 
   /** Saves at once; the revision that then stands. Throws what the server said when it could not be saved. */
   async flush(): Promise<number> {
+    const before = this.#takenBack
     if (this.isDirty || this.#flying) await this.#save()
-    if (this.isDirty) throw this.#trouble
+    if (this.isDirty || this.#takenBack !== before) throw this.#trouble
     return this.#revision
   }
 
@@ -170,6 +178,7 @@ export class RoomStore {
   }
 
   async #send() {
+    let taken: Saving | null = null
     while (this.isDirty) {
       const document = this.#present
       this.#put({ saving: { state: 'saving' } })
@@ -177,10 +186,13 @@ export class RoomStore {
         const room = await this.port.put(this.#revision, document, false)
         this.#confirmed(room.revision, document)
       } catch (error) {
-        if (!(await this.#wasConfirmed(error, document))) return this.#failed(error)
+        if (await this.#wasConfirmed(error, document)) continue
+        if (!isRefusal(error)) return this.#failed(error)
+        taken = this.#takeBack(error)
       }
     }
     this.#rest()
+    if (taken) this.#put({ saving: taken })
   }
 
   #confirmed(revision: number, document: RoomDoc) {
@@ -200,12 +212,23 @@ export class RoomStore {
     return true
   }
 
+  /** The last step is undone, for good: it would be refused again. */
+  #takeBack(error: Refused): Saving {
+    this.#trouble = error
+    this.#takenBack += 1
+    const { history } = this.#snapshot
+    const what = history.past.at(-1)?.label ?? ''
+    const back = history.past.length ? undone(history).present : this.#saved
+    this.#put({ history: { past: history.past.slice(0, -1), present: back, future: [] }, previewed: null })
+    return { state: 'taken-back', ...inWords(error), what }
+  }
+
   #failed(error: unknown) {
     this.#trouble = error
     if (error instanceof Refused && error.status === 409)
       return this.#put({ saving: { state: 'conflict', newest: error.newest ?? this.#revision + 1 } })
     this.#put({ saving: { state: 'failed', ...inWords(error) } })
-    // a refusal will be refused again; a server that is down comes back
+    // what is asked first, as for a passcode, is not asked again by itself; a server that is down comes back
     if (error instanceof Refused && error.status < 500) return
     this.#later(RETRY_MS[Math.min(this.#failures, RETRY_MS.length - 1)]!)
     this.#failures += 1

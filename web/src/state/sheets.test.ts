@@ -13,6 +13,9 @@ describe('sheets', () => {
       ['sheet', 'Modest'],
       ['sheet-2', 'Modest 2'],
     ])
+    const thrice = withSheet(twice, anArrangement(), 'Modest') // a third one took the second's key
+    expect(sheetsOf(thrice).map((a) => a.id)).toEqual(['sheet', 'sheet-2', 'sheet-3'])
+    expect(sheetsOf(withoutSheet(thrice, 'sheet-2')).map((a) => a.name)).toEqual(['Modest', 'Modest 3'])
     expect(twice.arrangements[0]!.id).toBe('as-is')
     expect(sheetsOf(withoutSheet(twice, 'sheet'))).toHaveLength(1)
     expect(withoutSheet(twice, 'as-is').arrangements[0]!.id).toBe('as-is')

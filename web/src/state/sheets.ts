@@ -7,22 +7,22 @@ export const sheetsOf = (document: RoomDoc): Arrangement[] =>
 
 const MOST = 12
 
+/** A name as it is, or with the first number under which it is not taken. */
+function free(name: string, joint: string, taken: ReadonlySet<string>): string {
+  let [found, n] = [name, 2]
+  while (taken.has(found)) found = `${name}${joint}${n++}`
+  return found
+}
+
 /** The document with an arrangement kept as a sheet of its own name; a name that is taken gets a number. */
 export function withSheet(document: RoomDoc, arrangement: Arrangement, name: string): RoomDoc {
   if (sheetsOf(document).length >= MOST) return document
-  const names = new Set(document.arrangements.map((a) => a.name))
-  const ids = new Set(document.arrangements.map((a) => a.id))
-  const numbered = (base: string, taken: ReadonlySet<string>, first: string) => {
-    if (!taken.has(first)) return first
-    let n = 2
-    while (taken.has(`${base} ${n}`)) n += 1
-    return `${base} ${n}`
-  }
   const called = name.trim().slice(0, 110) || 'Sheet'
+  const { arrangements } = document
   const kept: Arrangement = {
     ...arrangement,
-    id: numbered('sheet', ids, 'sheet').replace(' ', '-'),
-    name: numbered(called, names, called),
+    id: free('sheet', '-', new Set(arrangements.map((a) => a.id))),
+    name: free(called, ' ', new Set(arrangements.map((a) => a.name))),
     trying: null,
   }
   return { ...document, arrangements: [...document.arrangements, kept] }

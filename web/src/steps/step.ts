@@ -30,6 +30,8 @@ export type Step = {
   shapes?: boolean
   /** Whether the drawing shows where readings were taken. */
   spots?: boolean
+  /** Whether readings are what the step shows: what was read here opens here. */
+  reads?: boolean
   /** Keys that this stage has beside those of every page. */
   keys?: readonly (readonly [keys: string, what: string])[]
 }

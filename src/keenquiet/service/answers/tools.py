@@ -25,8 +25,12 @@ class MaterialAnswer(Answer):
 
 
 class FurnishingKind(Choice):
+    """body : lower and upper end of what blocks sound and nobody can be in, as shares of the height; equal ends block
+    nothing.
+    """
+
     size_m: tuple[float, float, float]
-    blocks: bool
+    body: tuple[float, float]
 
 
 class PatternAnswer(Choice):

@@ -2,7 +2,7 @@ import type { LedgerEntry, MarkKey } from '../../api/client'
 import { along, figure, ORDER, wantedStretch } from '../../marks/scales'
 import { usePredicted } from '../../state/forecast'
 import { useWidth } from '../../plots/use-width'
-import { NAMES, UNITS } from './ledger'
+import { NAMES, UNITS } from '../../marks/scales'
 
 const LEFT = 92
 const LANE = 86

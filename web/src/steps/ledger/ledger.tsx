@@ -2,12 +2,10 @@ import { useQuery } from '@tanstack/react-query'
 import type { LedgerEntry, MarkKey } from '../../api/client'
 import { inWords } from '../../api/client'
 import { roomQueries } from '../../api/queries'
-import { DIGITS, figure } from '../../marks/scales'
+import { DIGITS, figure, NAMES, UNITS } from '../../marks/scales'
+import { proofOf } from '../../moves/proof'
 import { useRoom } from '../../state/room'
 import { Notice } from '../../ui/notice'
-
-export const NAMES: Record<string, string> = { bounce: 'Bounce', boom: 'Boom', hush: 'Hush', touch: 'Touch' }
-export const UNITS: Record<string, string> = { bounce: 'dB', boom: 's', hush: 'dB', touch: 'dBFS' }
 
 export function LedgerSide() {
   const { id } = useRoom()
@@ -82,7 +80,7 @@ export function Proof({ rows }: { rows: NonNullable<LedgerEntry['proof']> }) {
           return (
             <tr key={row.mark} className="border-t border-line">
               <th scope="row" className="py-0.5 text-left font-semibold">
-                {NAMES[row.mark]} <span className="font-normal text-ink-2">{UNITS[row.mark]}</span>
+                {NAMES[mark]} <span className="font-normal text-ink-2">{UNITS[mark]}</span>
               </th>
               <td className="text-right text-ink-2">
                 {row.measured_before !== null ? figure(mark, row.measured_before) : '–'}
@@ -112,9 +110,7 @@ export function Proof({ rows }: { rows: NonNullable<LedgerEntry['proof']> }) {
             .filter((r) => r.words)
             .map((r) => (
               <span key={r.mark} className={`block ${r.outcome === 'not_proved' ? 'text-bounce' : 'text-ink'}`}>
-                <strong>{NAMES[r.mark]}</strong>: {changed(r.mark as MarkKey, r.change_measured ?? 0)} measured,{' '}
-                {changed(r.mark as MarkKey, r.change_predicted ?? 0)} ±
-                {(r.change_plus_minus ?? 0).toFixed(r.mark === 'boom' ? 2 : 1)} promised. {r.words}
+                <strong>{NAMES[r.mark as MarkKey]}</strong>: {proofOf(r)}
               </span>
             ))}
           {proved.some((r) => r.simulated) ? 'Measured by the practice rig (simulated). ' : ''}
@@ -125,13 +121,10 @@ export function Proof({ rows }: { rows: NonNullable<LedgerEntry['proof']> }) {
   )
 }
 
-const changed = (mark: MarkKey, by: number) =>
-  `${by > 0 ? '+' : '−'}${Math.abs(by).toFixed(mark === 'boom' ? 2 : 1)} ${UNITS[mark]}`
-
 function Figures({ detail }: { detail: LedgerEntry['detail'] }) {
   const measured = (detail['measured'] ?? {}) as Record<string, { value: number }>
   const words = Object.entries(measured).map(
-    ([mark, f]) => `${NAMES[mark]} ${figure(mark as MarkKey, f.value)} ${UNITS[mark]}`,
+    ([mark, f]) => `${NAMES[mark as MarkKey]} ${figure(mark as MarkKey, f.value)} ${UNITS[mark as MarkKey]}`,
   )
   return words.length ? <p className="text-[0.88rem] text-ink-2">{words.join(' · ')}</p> : null
 }

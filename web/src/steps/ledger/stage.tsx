@@ -2,14 +2,14 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { inWords, type LedgerEntry } from '../../api/client'
 import { roomQueries } from '../../api/queries'
-import { figure } from '../../marks/scales'
 import { BenchCard } from '../../rooms/bench-card'
 import { Head } from '../../rooms/head'
 import { useRoom } from '../../state/room'
 import { Notice } from '../../ui/notice'
 import { Lanes } from './lanes'
-import { Proof, UNITS } from './ledger'
-import { NAMES } from './ledger'
+import type { MarkKey } from '../../api/client'
+import { figure, NAMES, UNITS } from '../../marks/scales'
+import { Proof } from './ledger'
 
 /** Time is the stage: the four strings on their side, and what the chosen move promised and did. */
 export function LedgerStage() {
@@ -44,7 +44,7 @@ function firstLine(entries: readonly LedgerEntry[], moves: readonly LedgerEntry[
   const kept = proved.filter((m) => (m.proof ?? []).every((r) => r.measured === null || r.within))
   const rows = (moves[0]!.proof ?? []).filter((r) => r.measured !== null)
   const last = rows
-    .map((r) => `${NAMES[r.mark]} ${figure(r.mark as 'bounce', r.measured!)} ${UNITS[r.mark]}`)
+    .map((r) => `${NAMES[r.mark as MarkKey]} ${figure(r.mark as MarkKey, r.measured!)} ${UNITS[r.mark as MarkKey]}`)
     .join(', ')
   return `${moves.length} ${moves.length === 1 ? 'move' : 'moves'} done, ${proved.length} proved${proved.length ? `, ${kept.length} as promised` : ''}.${last ? ` After the last: ${last}.` : ' Take a sweep to see what the last one did.'}`
 }

@@ -10,6 +10,7 @@ export const listen: Step = {
   Stage: ListenStage,
   Side: ListenSide,
   layer: 'paths',
+  reads: true,
   keys: [
     ['← →', 'read single pitches and times in the open plot'],
     ['Enter', 'open the reading in focus'],

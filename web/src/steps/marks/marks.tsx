@@ -1,9 +1,10 @@
 import type { Arrangement, Edit } from '../../api/client'
 import { NextMoves } from '../../moves/next-moves'
 import { ProveIt } from '../../moves/prove-it'
+import { freeSpot } from '../../room/floor'
 import { extentOf, turned } from '../../room/geometry'
 import { ceilingAt, inside, type Plan } from '../../room/plan-shape'
-import { useCatalogue } from '../../state/catalogue'
+import { useCatalogue, useFurnishingKinds } from '../../state/catalogue'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
 import { LengthField, NumberField } from '../../ui/fields'
@@ -137,8 +138,8 @@ const stands = (who: string, at: Place['at'], turn_deg: number): Place => ({
 /** Monitors and a chair to listen from: put in as a pair with the chair at the triangle's tip, taken out again. */
 function Ears() {
   const { document, active, edit } = useRoom()
+  const kinds = useFurnishingKinds()
   const e = extentOf(document)
-  const plan = document.shape.plan as Plan
   if (active.monitors.length || active.listener)
     return (
       <fieldset className="rounded-lg border border-line p-2.5">
@@ -191,7 +192,7 @@ function Ears() {
       [x + 0.6, y],
       [x, y + 1.04],
     ]
-    const [left, right, chair] = spots.map((p) => (inside(plan, p) ? p : clearIn(plan, p)))
+    const [left, right, chair] = spots.map((p) => freeSpot(document, active, kinds, p, { z: 1.15, roomM: 0.3 }))
     edit(
       stands('monitor-1', [left![0], left![1], 1.15], 60),
       stands('monitor-2', [right![0], right![1], 1.15], 120),
@@ -208,6 +209,7 @@ function Ears() {
 /** Laptop and interface: where they stand and how far their cables go. */
 function Laptop() {
   const { document, active, edit, change } = useRoom()
+  const kinds = useFurnishingKinds()
   const laptop = active.laptop
   const e = extentOf(document)
   if (!laptop) {
@@ -215,7 +217,7 @@ function Laptop() {
       const { at, faces_deg } = active.performer
       const aside = ((faces_deg - 60) * Math.PI) / 180
       const [x, y] = [at[0] + 0.7 * Math.cos(aside), at[1] + 0.7 * Math.sin(aside)]
-      const spot = clearIn(document.shape.plan as Plan, [x, y])
+      const spot = freeSpot(document, active, kinds, [x, y], { z: 0.8, roomM: 0.4 })
       edit(stands('laptop', [spot[0], spot[1], 0.8], turned(faces_deg + 120)))
     }
     return (
@@ -268,14 +270,4 @@ function Laptop() {
       </Button>
     </fieldset>
   )
-}
-
-/** The nearest spot on the way to the middle of the floor that lies inside. */
-function clearIn(plan: Plan, from: readonly [number, number]): [number, number] {
-  const middle = plan.reduce(([a, b], [x, y]) => [a + x / plan.length, b + y / plan.length] as const, [0, 0] as const)
-  for (let t = 0.1; t <= 1; t += 0.1) {
-    const at: [number, number] = [from[0] + (middle[0] - from[0]) * t, from[1] + (middle[1] - from[1]) * t]
-    if (inside(plan, at)) return at
-  }
-  return [from[0], from[1]]
 }

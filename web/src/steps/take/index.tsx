@@ -11,4 +11,5 @@ export const take: Step = {
   Stage: TakeStage,
   Side: TakeSide,
   layer: 'paths',
+  reads: true,
 }

@@ -1,6 +1,7 @@
 import type { RoomDoc, Schemas } from '../../api/client'
 import { extentOf } from '../../room/geometry'
-import { furnitureIn, type Plan } from '../../room/plan-shape'
+import { freeFloor } from '../../room/floor'
+import { useFurnishingKinds } from '../../state/catalogue'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
 import { Check, LengthField, NumberField } from '../../ui/fields'
@@ -10,7 +11,8 @@ type Furnishing = RoomDoc['furnishings'][number]
 
 /** Furniture and people: what, where, how large, which way round. They swallow, scatter, and stand in the way of sound. */
 export function Furnishings({ kinds }: { kinds: readonly Schemas['FurnishingKind'][] }) {
-  const { document, change } = useRoom()
+  const { document, active, change } = useRoom()
+  const byKey = useFurnishingKinds()
   const e = extentOf(document)
   const set = (i: number, part: Partial<Furnishing>) =>
     change('furniture', (now) => ({
@@ -101,7 +103,7 @@ export function Furnishings({ kinds }: { kinds: readonly Schemas['FurnishingKind
         value=""
         options={[
           { key: '', name: 'Choose…' },
-          ...kinds.map((k) => ({ key: k.key, name: k.name, hint: k.blocks ? '' : 'sound passes through' })),
+          ...kinds.map((k) => ({ key: k.key, name: k.name, hint: k.body[1] > k.body[0] ? '' : 'sound passes through' })),
         ]}
         onChange={(key) => {
           const size_m = kinds.find((k) => k.key === key)?.size_m
@@ -115,10 +117,7 @@ export function Furnishings({ kinds }: { kinds: readonly Schemas['FurnishingKind
               open: false,
               fullness: 0.7,
             }
-            return {
-              ...now,
-              furnishings: [...now.furnishings, { ...piece, at: furnitureIn(now.shape.plan as Plan, piece) }],
-            }
+            return { ...now, furnishings: [...now.furnishings, freeFloor(now, active, byKey, piece)] }
           })
         }}
       />

@@ -1,6 +1,8 @@
 import type { RoomDoc } from '../../api/client'
 import { ceilingAt, lengthOf, type Plan } from '../../room/plan-shape'
+import { freeOnWall } from '../../room/floor'
 import { wallsOf } from '../../room/geometry'
+import { useFurnishingKinds } from '../../state/catalogue'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
 import { LengthField } from '../../ui/fields'
@@ -52,7 +54,8 @@ export function useWallOptions() {
 
 /** Doors and windows: where, how large, open or not, and what is behind. */
 export function Openings() {
-  const { document, change } = useRoom()
+  const { document, active, change } = useRoom()
+  const byKey = useFurnishingKinds()
   const fits = useFits()
   const walls = useWallOptions()
   const plan = document.shape.plan as Plan
@@ -61,27 +64,26 @@ export function Openings() {
   const set = (i: number, part: Partial<Opening>) =>
     change('opening', (now) => ({ ...now, openings: now.openings.map((o, k) => (k === i ? { ...o, ...part } : o)) }))
   const add = (kind: 'door' | 'window') => {
-    const surface = `wall-${plan.map((_, i) => i).reduce((a, b) => (lengthOf(plan, b) > lengthOf(plan, a) ? b : a), 0) + 1}`
-    const wide = Math.min(kind === 'door' ? 0.78 : 0.9, spaceOf(surface) - 0.1)
-    const base = {
+    const longest = `wall-${plan.map((_, i) => i).reduce((a, b) => (lengthOf(plan, b) > lengthOf(plan, a) ? b : a), 0) + 1}`
+    const size =
+      kind === 'door'
+        ? { z_m: 0, height_m: Math.min(2, high - 0.05) }
+        : { z_m: Math.min(0.9, high / 3), height_m: Math.max(Math.min(1.1, high - 1), 0.3) }
+    // as wide as usual, or as wide as there is room for
+    const placed = [1, 0.8, 0.6, 0.4]
+      .map((share) => ({ ...size, width_m: Math.round((kind === 'door' ? 78 : 90) * share) / 100 }))
+      .map((tried) => ({ ...tried, ...freeOnWall(document, active, byKey, tried, kind === 'door') }))
+      .find((tried) => tried.surface)
+    const next = {
       kind,
-      surface,
       hinge: 'left' as const,
       state: 'shut' as const,
       behind: (kind === 'door' ? 'room' : 'outdoors') as Opening['behind'],
-      width_m: wide,
-      x_m: 0.05,
+      material: kind === 'door' ? 'door-wood' : 'glass-window',
+      // a wall full of things takes it all the same: it is there, and can be put where it is
+      ...{ ...size, surface: longest, x_m: 0.05, width_m: Math.min(0.78, spaceOf(longest) - 0.1), ...placed },
     }
-    const next: Opening =
-      kind === 'door'
-        ? { ...base, z_m: 0, height_m: Math.min(2, high - 0.05), material: 'door-wood' }
-        : {
-            ...base,
-            z_m: Math.min(0.9, high / 3),
-            height_m: Math.max(Math.min(1.1, high - 1), 0.3),
-            material: 'glass-window',
-          }
-    change(`add a ${kind}`, (now) => ({ ...now, openings: [...now.openings, next] }))
+    change(`add a ${kind}`, (now) => ({ ...now, openings: [...now.openings, next as Opening] }))
   }
   return (
     <div className="space-y-3">

@@ -19,13 +19,23 @@ const LOOKS = [
 /** Under the walls: what may be hung, a plan, arrangements kept, how it would sound, what it takes. */
 export function TreatBench() {
   const [look, setLook] = useState<(typeof LOOKS)[number]['key']>('shelf')
+  const [planned, setPlanned] = useState(false)
+  const choose = (to: typeof look) => {
+    setLook(to)
+    if (to === 'plan') setPlanned(true)
+  }
   return (
     <div>
       <div className="mb-1.5">
-        <Segmented small label="What to treat with" value={look} options={LOOKS} onChange={setLook} />
+        <Segmented small label="What to treat with" value={look} options={LOOKS} onChange={choose} />
       </div>
       {look === 'shelf' ? <Shelf /> : null}
-      {look === 'plan' ? <Plan onKept={() => setLook('sheets')} /> : null}
+      {/* plans took their time to find: they stay while one looks at sheets */}
+      {planned ? (
+        <div hidden={look !== 'plan'}>
+          <Plan />
+        </div>
+      ) : null}
       {look === 'sheets' ? <Sheets /> : null}
       {look === 'hear' ? <Hear /> : null}
       {look === 'make' ? <Make /> : null}

@@ -1,6 +1,8 @@
 import { useState } from 'react'
 import type { Treatment } from '../../api/client'
+import { freeOnWall, type OnWall } from '../../room/floor'
 import { extentOf } from '../../room/geometry'
+import { useFurnishingKinds } from '../../state/catalogue'
 import { ceilingAt, lengthOf, type Plan } from '../../room/plan-shape'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
@@ -14,7 +16,8 @@ import type { PieceKind } from './pieces'
 
 /** Something of one's own, hung or laid where it is told. */
 export function HangOwn({ piece, onClose }: { piece: PieceKind; onClose: () => void }) {
-  const { document, edit } = useRoom()
+  const { document, active, edit } = useRoom()
+  const kinds = useFurnishingKinds()
   const fits = useFits()
   const plan = document.shape.plan as Plan
   const e = extentOf(document)
@@ -31,7 +34,7 @@ export function HangOwn({ piece, onClose }: { piece: PieceKind; onClose: () => v
       ...(piece.start.surface === 'floor' ? { x_m: (e.minX + e.maxX) / 2 - 0.7, z_m: (e.minY + e.maxY) / 2 - 1 } : {}),
       ...piece.start,
     }
-    return piece.start.surface ? start : (placedOnAWall(start, plan, fits) ?? start)
+    return piece.start.surface ? start : (placedOnAWall(start, fits, (size) => freeOnWall(document, active, kinds, size)) ?? start)
   })
   const onWall = t.surface.startsWith('wall-')
   const set = (part: Partial<Treatment>) => setT((now) => ({ ...now, ...part }))
@@ -132,22 +135,20 @@ export function HangOwn({ piece, onClose }: { piece: PieceKind; onClose: () => v
   )
 }
 
-/** On the first wall that holds it, smaller where none does; null where a wall holds nothing of it. */
+/** On the wall that has room for it, smaller where none does; null where a wall holds nothing of it. */
 function placedOnAWall(
   start: Treatment,
-  plan: Plan,
   fits: (piece: Treatment, part: Partial<Treatment>) => string | null,
+  free: (size: Pick<OnWall, 'z_m' | 'width_m' | 'height_m'>) => Pick<OnWall, 'surface' | 'x_m'> | null,
 ): Treatment | null {
   for (const share of [1, 0.8, 0.6, 0.4])
-    for (let i = 0; i < plan.length; i += 1) {
+    for (const z_m of new Set([start.z_m, 1.2, 0.2, 0])) {
       const width_m = Math.round(start.width_m * share * 100) / 100
       const height_m = Math.round(start.height_m * share * 100) / 100
-      const spare = lengthOf(plan, i) - width_m
-      for (const x_m of [Math.min(0.3, spare), spare / 2, spare])
-        for (const z_m of [start.z_m, 0.2, 0]) {
-          const placed = { ...start, surface: `wall-${i + 1}`, x_m: Math.max(x_m, 0), z_m, width_m, height_m }
-          if (fits(placed, {}) === null) return placed
-        }
+      const found = free({ z_m, width_m, height_m })
+      if (!found) continue
+      const placed = { ...start, z_m, width_m, height_m, ...found }
+      if (fits(placed, {}) === null) return placed
     }
   return null
 }

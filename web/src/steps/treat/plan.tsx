@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { inWords, type Schemas } from '../../api/client'
 import { type PlanAsked, roomQueries } from '../../api/queries'
 import { useRoom } from '../../state/room'
-import { withSheet } from '../../state/sheets'
+import { sheetsOf, withSheet } from '../../state/sheets'
 import { withoutTrying } from '../../state/trying'
 import { Button } from '../../ui/button'
 import { NumberField } from '../../ui/fields'
@@ -20,7 +20,7 @@ const MARKS = [
 ] as const
 
 /** A plan within a budget: pieces, places, screens and noises searched together, each move with what it adds. */
-export function Plan({ onKept }: { onKept: () => void }) {
+export function Plan() {
   const { document } = useRoom()
   const { budget } = document.brief
   const fresh: PlanAsked = { budget, locked: [], locked_cost: 0, keep_free: [], reversible: false, marks: [] }
@@ -42,7 +42,6 @@ export function Plan({ onKept }: { onKept: () => void }) {
             setDraft(next)
             setAsked(next)
           }}
-          onKept={onKept}
         />
       ) : (
         <p className="text-[0.9rem] text-ink-2">
@@ -133,10 +132,9 @@ type FoundProps = {
   asked: PlanAsked
   onStop: () => void
   onLock: (moves: readonly Planned[]) => void
-  onKept: () => void
 }
 
-function Found({ asked, onStop, onLock, onKept }: FoundProps) {
+function Found({ asked, onStop, onLock }: FoundProps) {
   const { document, standing } = useRoom()
   // plans start from what stands; one being tried changes nothing of them
   const [bare] = useState(() => withoutTrying(document))
@@ -144,6 +142,8 @@ function Found({ asked, onStop, onLock, onKept }: FoundProps) {
   const first = useQuery(roomQueries.plan(bare, standing.id, asked, true))
   const whole = useQuery(roomQueries.plan(bare, standing.id, asked, false))
   const found = whole.data ?? first.data
+  const { isKept, keep } = useKeeping()
+  const unkept = (whole.data?.plans ?? []).filter((plan) => plan.moves.length > 0 && !isKept(plan))
   if (whole.isError) return <Notice tone="stop" title={inWords(whole.error).title} body={inWords(whole.error).cure} />
   if (!found)
     return (
@@ -168,10 +168,15 @@ function Found({ asked, onStop, onLock, onKept }: FoundProps) {
           body="These plans were made for it as it was: make them again. Nothing is lost."
         />
       ) : null}
+      {unkept.length > 1 ? (
+        <Button small onClick={() => keep(...unkept)}>
+          {unkept.length === 2 ? 'Keep both' : `Keep all ${['', '', '', 'three', 'four'][unkept.length] ?? unkept.length}`}
+        </Button>
+      ) : null}
       {found.first ? <p className="text-[0.9rem] font-semibold text-felt">{found.first}</p> : null}
       <div className={`grid gap-3 ${found.plans.length > 1 ? 'lg:grid-cols-3' : ''}`}>
         {found.plans.map((plan) => (
-          <OnePlan key={plan.name} plan={plan} onLock={onLock} onKept={onKept} />
+          <OnePlan key={plan.name} plan={plan} onLock={onLock} />
         ))}
       </div>
       {found.short.map((words) => (
@@ -183,10 +188,25 @@ function Found({ asked, onStop, onLock, onKept }: FoundProps) {
   )
 }
 
-type OnePlanProps = { plan: PlanSheet; onLock: (moves: readonly Planned[]) => void; onKept: () => void }
+type OnePlanProps = { plan: PlanSheet; onLock: (moves: readonly Planned[]) => void }
 
-function OnePlan({ plan, onLock, onKept }: OnePlanProps) {
-  const { document, tryOut, trying, change } = useRoom()
+/** Plans that can be kept as sheets, and those that are. */
+function useKeeping() {
+  const { document, change } = useRoom()
+  const isKept = (plan: PlanSheet) =>
+    sheetsOf(document).some((sheet) => isSame(sheet.treatments, plan.arrangement.treatments) && sheet.name.startsWith(plan.name))
+  const keep = (...plans: readonly PlanSheet[]) =>
+    change(plans.length > 1 ? 'keep these plans' : 'keep a plan', (now) =>
+      plans.reduce((kept, plan) => withSheet(kept, plan.arrangement, plan.name), now),
+    )
+  return { isKept, keep }
+}
+
+const isSame = (one: unknown, other: unknown) => JSON.stringify(one) === JSON.stringify(other)
+
+function OnePlan({ plan, onLock }: OnePlanProps) {
+  const { document, tryOut, trying } = useRoom()
+  const { isKept, keep } = useKeeping()
   const { currency } = document.brief
   const [locked, setLocked] = useState<ReadonlySet<number>>(new Set())
   const title = `${plan.name}: ${plan.moves.length} moves`
@@ -261,16 +281,13 @@ function OnePlan({ plan, onLock, onKept }: OnePlanProps) {
               Try
             </Button>
           )}
-          <Button
-            small
-            look="quiet"
-            onClick={() => {
-              change('keep a plan', (now) => withSheet(now, plan.arrangement, plan.name))
-              onKept()
-            }}
-          >
-            Keep as a sheet
-          </Button>
+          {isKept(plan) ? (
+            <span className="py-1 text-ink-2">✓ Kept under Sheets</span>
+          ) : (
+            <Button small look="quiet" onClick={() => keep(plan)}>
+              Keep as a sheet
+            </Button>
+          )}
           {locked.size ? (
             <Button small look="quiet" onClick={() => onLock(plan.moves.filter((_, i) => locked.has(i)))}>
               Search around {locked.size === 1 ? 'it' : `these ${locked.size}`}
