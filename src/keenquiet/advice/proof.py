@@ -11,6 +11,9 @@ _WORDS: Final[Mapping[str, str]] = {
 }
 
 
-def proof_words(outcome: str) -> str:
-    """What a measured change says of a promised one."""
-    return _WORDS[outcome]
+_TOGETHER: Final = "It was read after {count} moves, so it speaks of them together."
+
+
+def proof_words(outcome: str, moves: int = 1) -> str:
+    """What a measured change says of a promised one. moves : how many were done before it was read."""
+    return _WORDS[outcome] if moves == 1 else f"{_WORDS[outcome]} {_TOGETHER.format(count=moves)}"

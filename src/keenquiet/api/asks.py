@@ -44,14 +44,16 @@ class DocumentAsk(BaseModel):
 
 
 class ArrangementAsk(DocumentAsk):
+    """room_id : with it what that room's readings say counts: marks are set beside it, noted noises held against it."""
+
     arrangement_id: str | None = None
+    room_id: str | None = None
 
 
 class ForecastAsk(ArrangementAsk):
-    """room_id : with it the marks are set beside what that room's readings say. screens : what each is worth, too."""
+    """screens : what each is worth, too."""
 
     to_hz: Annotated[float, Field(ge=40, le=300)] = 300.0
-    room_id: str | None = None
     screens: bool | None = None
 
 
@@ -114,9 +116,8 @@ class ReachAsk(ArrangementAsk):
 
 
 class SchoolsAsk(ArrangementAsk):
-    """room_id : with it the other rooms of its project are held against this one. about : `places` or `treatment`."""
+    """With `room_id` the other rooms of its project are held against this one. about : `places` or `treatment`."""
 
-    room_id: str | None = None
     about: Annotated[str, Field(pattern=r"^(places|treatment)$")] | None = None
 
 

@@ -12,6 +12,7 @@ from keenquiet.service import hours, noting, silences, watching
 from keenquiet.service.answers.hush import HoursAnswer, HushAnswer, NotedAnswer
 from keenquiet.service.answers.tones import GainsAnswer, HumAnswer, HumTree, RoomToneAnswer, RoundAnswer, SpliceAnswer
 from keenquiet.service.hushing import hush_answer
+from keenquiet.service.known import room_as_read
 from keenquiet.service.rooms import opened
 from keenquiet.service.tones import hum_tree
 
@@ -19,9 +20,9 @@ router = APIRouter(tags=["hush"], responses={422: {"model": ErrorAnswer}, 404: {
 
 
 @router.post("/hush")
-def hush(asked: ArrangementAsk) -> HushAnswer:
+def hush(asked: ArrangementAsk, data: DataFolder) -> HushAnswer:
     """Which noises spoil takes, under what they are heard, how they come in, what helps alone and together."""
-    room = read_room(asked.document)
+    room = room_as_read(data, asked.room_id, read_room(asked.document), asked.arrangement_id)
     with computing():
         return hush_answer(room, asked.arrangement_id)
 
@@ -29,7 +30,7 @@ def hush(asked: ArrangementAsk) -> HushAnswer:
 @router.post("/rooms/{room_id}/hours")
 def read_hours(data: DataFolder, room_id: str, asked: HoursAsk) -> HoursAnswer:
     """Chances of an undisturbed take by weekday and hour, from the notes of a document and the watches of the room."""
-    room = read_room(asked.document)
+    room = room_as_read(data, room_id, read_room(asked.document), asked.arrangement_id)
     log = watching.log_of_room(data, room_id)
     with computing():
         return hours.hours_answer(room, asked.arrangement_id, minutes=asked.minutes, log=log)
@@ -44,7 +45,7 @@ def export_hours(
     arrangement_id: str | None = None,
 ) -> Response:
     """The week as a table, or the best windows as a calendar."""
-    room = read_room(opened(data, room_id).document)
+    room = room_as_read(data, room_id, read_room(opened(data, room_id).document), arrangement_id)
     found = hours.hours_answer(room, arrangement_id, minutes=minutes, log=watching.log_of_room(data, room_id))
     if kind == "ics":
         content, media = hours.hours_ics(room, found, from_day=date.today()), "text/calendar"

@@ -40,9 +40,12 @@ from keenquiet.service.answers.reach import ReachAnswer
 from keenquiet.service.answers.sheet import MarksSheet
 from keenquiet.service.answers.tools import AbsorberAnswer, Catalogue, LengthAnswer, SquaredAnswer, SwellAnswer
 from keenquiet.service.catalogue import catalogue
+from keenquiet.service.data import Data
 from keenquiet.service.forecasting import forecast_in
 from keenquiet.service.jobs import Job, cancel, job, job_answer
+from keenquiet.service.known import room_as_read
 from keenquiet.service.rooms import rooms_beside
+from keenquiet.service.standing import usable_readings
 from keenquiet.store.errors import NotFound
 
 router = APIRouter(tags=["tools"], responses={422: {"model": ErrorAnswer}})
@@ -146,14 +149,19 @@ def absorber(asked: AbsorberDoc) -> AbsorberAnswer:
 
 
 @router.post("/moves")
-def moves(asked: ArrangementAsk, later: Async) -> MovesAnswer | Pending:
+def moves(asked: ArrangementAsk, data: DataFolder, later: Async) -> MovesAnswer | Pending:
     """Ranked next moves for one arrangement of a document."""
-    return answered(background.moves(read_room(asked.document), asked.arrangement_id), patient=not later)
+    return answered(background.moves(_room(asked, data), asked.arrangement_id), patient=not later)
 
 
-def _with_modes(asked: DocumentAsk) -> RoomDoc:
+def _room(asked: ArrangementAsk, data: Data) -> RoomDoc:
+    """The document, of a kept room with its noises as its readings say."""
+    return room_as_read(data, asked.room_id, read_room(asked.document), asked.arrangement_id)
+
+
+def _with_modes(asked: ArrangementAsk, data: Data) -> RoomDoc:
     """The room, once its modes are at hand: slow ones are found by the one job that finds them for everybody."""
-    room = read_room(asked.document)
+    room = _room(asked, data)
     modes = shapes.modes_job(room)
     if modes is not None:
         answered(modes, patient=True)
@@ -161,17 +169,17 @@ def _with_modes(asked: DocumentAsk) -> RoomDoc:
 
 
 @router.post("/distance")
-def distance(asked: DistanceAsk) -> DistanceAnswer:
+def distance(asked: DistanceAsk, data: DataFolder) -> DistanceAnswer:
     """What every distance between performer and microphone gives here, and the span that gives what is wanted."""
-    room = _with_modes(asked)
+    room = _with_modes(asked, data)
     with computing():
         return placing.distance_answer(room, asked.arrangement_id, role=asked.role, screen=asked.screen)
 
 
 @router.post("/map")
-def map_of_places(asked: MapAsk) -> MapAnswer:
+def map_of_places(asked: MapAsk, data: DataFolder) -> MapAnswer:
     """How good every free spot of the floor is, and the best three."""
-    room = _with_modes(asked)
+    room = _with_modes(asked, data)
     with computing():
         return placing.map_answer(
             room, asked.arrangement_id, mark=asked.mark, height_m=asked.height_m, step_m=asked.step_m
@@ -179,42 +187,42 @@ def map_of_places(asked: MapAsk) -> MapAnswer:
 
 
 @router.post("/listening")
-def listening_place(asked: ListeningAsk) -> ListeningAnswer:
+def listening_place(asked: ListeningAsk, data: DataFolder) -> ListeningAnswer:
     """What monitors and chair give, and with `search` the best places along each wall."""
-    room = _with_modes(asked)
+    room = _with_modes(asked, data)
     with computing():
         return placing.listening_answer(room, asked.arrangement_id, search=asked.search, free=bool(asked.free))
 
 
 @router.post("/aim")
-def aim(asked: ArrangementAsk) -> AimAnswer:
+def aim(asked: ArrangementAsk, data: DataFolder) -> AimAnswer:
     """How the microphone's angle trades level, bass, treble, breath and noise."""
-    room = _with_modes(asked)
+    room = _with_modes(asked, data)
     with computing():
         return placing.aim_answer(room, asked.arrangement_id)
 
 
 @router.post("/marks-sheet")
-def read_marks_sheet(asked: ArrangementAsk) -> MarksSheet:
+def read_marks_sheet(asked: ArrangementAsk, data: DataFolder) -> MarksSheet:
     """Where everybody stands by tape, and what else has to be as it was."""
-    room = _with_modes(asked)
+    room = _with_modes(asked, data)
     with computing():
         return marks_sheet.sheet_answer(room, asked.arrangement_id)
 
 
 @router.post("/marks-sheet.pdf", responses={200: {"content": {"application/pdf": {}}}}, response_class=Response)
-def print_marks_sheet(asked: ArrangementAsk) -> Response:
+def print_marks_sheet(asked: ArrangementAsk, data: DataFolder) -> Response:
     """The same as one printable page."""
-    room = _with_modes(asked)
+    room = _with_modes(asked, data)
     with computing():
         page = marks_sheet.sheet_pdf(room, asked.arrangement_id)
     return Response(page, media_type="application/pdf")
 
 
 @router.post("/plan")
-def plan(asked: PlanAsk, later: Async) -> PlanAnswer | Pending:
+def plan(asked: PlanAsk, data: DataFolder, later: Async) -> PlanAnswer | Pending:
     """Sets of moves within a budget: nothing spent, some of it, all of it, each in its order."""
-    room = read_room(asked.document)
+    room = _room(asked, data)
     asked_for = {
         "budget": asked.budget,
         "only": asked.only,
@@ -225,7 +233,8 @@ def plan(asked: PlanAsk, later: Async) -> PlanAnswer | Pending:
         "marks": tuple(asked.marks or ()),
         "quick": bool(asked.quick),
     }
-    return answered(background.plan(room, asked.arrangement_id, asked_for), patient=not later)
+    rows = () if asked.room_id is None else usable_readings(data, asked.room_id)
+    return answered(background.plan(room, asked.arrangement_id, asked_for, rows), patient=not later)
 
 
 @router.post("/make")
@@ -249,7 +258,7 @@ def table_make(asked: ArrangementAsk) -> Response:
 @router.post("/hear.wav", responses={200: {"content": {"audio/wav": {}}}}, response_class=Response)
 def hear(asked: HearAsk, data: DataFolder) -> Response:
     """A dry line in several arrangements and outdoors, one channel each, alike in loudness."""
-    room = _with_modes(ArrangementAsk(document=asked.document))
+    room = _with_modes(ArrangementAsk(document=asked.document), data)
     with computing():
         dry = (
             hearing.line_for(room, seed=asked.seed or 1)
@@ -263,9 +272,9 @@ def hear(asked: HearAsk, data: DataFolder) -> Response:
 
 
 @router.post("/reach")
-def in_reach(asked: ReachAsk) -> ReachAnswer:
+def in_reach(asked: ReachAsk, data: DataFolder) -> ReachAnswer:
     """Stands, cables, the laptop, open monitors and a second source at this place."""
-    room = _with_modes(asked)
+    room = _with_modes(asked, data)
     with computing():
         return reaching.reach_answer(room, asked.arrangement_id, second=asked.second)
 
@@ -273,7 +282,7 @@ def in_reach(asked: ReachAsk) -> ReachAnswer:
 @router.post("/schools")
 def schools(asked: SchoolsAsk, data: DataFolder) -> SchoolsAnswer:
     """What practitioners disagree on, both sides computed in this room."""
-    room = _with_modes(asked)
+    room = _with_modes(asked, data)
     if asked.about == "treatment":
         with computing():
             return placing.treat_schools_answer(room, asked.arrangement_id)
@@ -283,8 +292,8 @@ def schools(asked: SchoolsAsk, data: DataFolder) -> SchoolsAnswer:
 
 
 @router.post("/screens")
-def screens(asked: ArrangementAsk) -> ScreensAnswer:
+def screens(asked: ArrangementAsk, data: DataFolder) -> ScreensAnswer:
     """Screens that could be set up here, each judged by the whole forecast with it, best first."""
-    room = _with_modes(asked)
+    room = _with_modes(asked, data)
     with computing():
         return screening.screens_answer(room, asked.arrangement_id)

@@ -21,13 +21,14 @@ from keenquiet.documents.schema import (
 
 _NEAR_M: Final = 0.0101  # a tape is read to the centimetre: nearer than that nothing was moved
 _NEAR_DEG: Final = 2.0
-_ROOM: Final = frozenset({"shape", "surface", "opening", "cover", "furniture", "treatment", "screen"})
+OF_THE_ROOM: Final = frozenset({"shape", "surface", "opening", "cover", "furniture", "treatment", "screen"})
 _PLACES: Final = frozenset({"performer", "source", "microphone", "pattern"})
+NOISE_ONLY: Final = frozenset({"noise", "hour", "silenced", "sealed"})
 # which differences leave a mark's reading behind
 MATTERS: Final[Mapping[str, frozenset[str]]] = {
-    "bounce": _ROOM | _PLACES,
-    "boom": _ROOM | _PLACES - {"pattern"},
-    "hush": _ROOM | _PLACES | {"noise", "hour", "silenced", "sealed"},
+    "bounce": OF_THE_ROOM | _PLACES,
+    "boom": OF_THE_ROOM | _PLACES - {"pattern"},
+    "hush": OF_THE_ROOM | _PLACES | NOISE_ONLY,
     "touch": _PLACES | {"gain"},
 }
 

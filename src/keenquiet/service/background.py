@@ -15,6 +15,7 @@ from keenquiet.service.data import Data, new_id, room_row
 from keenquiet.service.jobs import LEASE_S, Job, Report, job, started
 from keenquiet.service.planning import plan_for
 from keenquiet.service.predict import moves_for
+from keenquiet.service.standing import Kept
 from keenquiet.store.models import LedgerEntry, Room
 
 
@@ -26,11 +27,17 @@ def moves(room: RoomDoc, arrangement_id: str | None) -> Job[MovesAnswer]:
     )
 
 
-def plan(room: RoomDoc, arrangement_id: str | None, asked: dict[str, Any]) -> Job[PlanAnswer]:
-    """The search for plans; it stops when the page has gone on to another question."""
-    key = f"plan-{_digest(room.model_dump_json(), arrangement_id or '', repr(sorted(asked.items())))}"
+def plan(
+    room: RoomDoc, arrangement_id: str | None, asked: dict[str, Any], rows: tuple[Kept, ...] = ()
+) -> Job[PlanAnswer]:
+    """The search for plans; it stops when the page has gone on to another question. rows : readings of the room."""
+    read = repr([(row.id, row.counts) for row in rows])
+    key = f"plan-{_digest(room.model_dump_json(), arrangement_id or '', repr(sorted(asked.items())), read)}"
     return started(
-        key, "Making plans", lambda report: plan_for(room, arrangement_id, **asked, report=report), lease_s=LEASE_S
+        key,
+        "Making plans",
+        lambda report: plan_for(room, arrangement_id, **asked, rows=rows, report=report),
+        lease_s=LEASE_S,
     )
 
 

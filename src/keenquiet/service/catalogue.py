@@ -65,10 +65,7 @@ def catalogue() -> Catalogue:
         ],
         sources=[Choice(key=s.key, name=s.name) for s in SOURCES.values() if s.key != LOUDSPEAKER],
         patterns=[PatternAnswer(key=p, name=p, pressure=a, hint=PATTERN_HINTS[p]) for p, a in PATTERNS.items()],
-        furnishings=[
-            FurnishingKind(key=k.key, name=k.name, size_m=k.size_m, body=k.body)
-            for k in FURNITURE.values()
-        ],
+        furnishings=[FurnishingKind(key=k.key, name=k.name, size_m=k.size_m, body=k.body) for k in FURNITURE.values()],
         purposes=[PurposeAnswer(key=p.key, name=p.name, hint=PURPOSE_HINTS[p.key]) for p in PURPOSES.values()],
         kinds=[kind_answer(kind) for kind in KINDS.values()],
         faults=[Choice(key=key, name=name) for key, name in FAULTS.items()],

@@ -3,8 +3,8 @@
 from keenquiet.documents.schema import RoomDoc
 from keenquiet.service.answers.forecast import ForecastAnswer, forecast_answer
 from keenquiet.service.data import Data
+from keenquiet.service.known import forecast_as_read
 from keenquiet.service.predict import predict
-from keenquiet.service.standing import Standing
 
 
 def forecast_in(
@@ -14,10 +14,7 @@ def forecast_in(
 
     The document may be ahead of what is saved: readings are held against it as it is asked for.
     """
-    result = predict(room, arrangement_id)
     if room_id is None:
-        return forecast_answer(result, room, to_hz=to_hz, screens=screens)
-    standing = Standing.of(data, room_id, room, room.arrangement_doc(arrangement_id))
-    return forecast_answer(
-        result, room, to_hz=to_hz, measured=standing.marks.by_mark(), peak=standing.peak(result), screens=screens
-    )
+        return forecast_answer(predict(room, arrangement_id), room, to_hz=to_hz, screens=screens)
+    result, known = forecast_as_read(data, room_id, room, arrangement_id)
+    return forecast_answer(result, room, to_hz=to_hz, known=known, screens=screens)

@@ -1,8 +1,9 @@
 """Moves carried out and proved, and the ledger that keeps everything dated."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any, Final
 
+import numpy as np
 from sqlalchemy import select
 
 from keenquiet.advice.proof import proof_words
@@ -20,7 +21,7 @@ from keenquiet.service.answers.rooms import RoomAnswer
 from keenquiet.service.answers.settled import LedgerAnswer, ProofRow
 from keenquiet.service.candidates import with_somebody
 from keenquiet.service.data import Data, new_id, note_in_ledger, now, room_row
-from keenquiet.service.predict import predict
+from keenquiet.service.known import forecast_as_read
 from keenquiet.service.rooms import checked_room, room_answer, save_in
 from keenquiet.service.standing import Kept, figure_of, kept_readings, measured_now, since_words
 from keenquiet.store.errors import RevisionConflict
@@ -47,12 +48,12 @@ def mark_done(
     tried = next((arrangement for arrangement in room.arrangements if arrangement.id == TRYING), None)
     if tried is None or before.id == TRYING:
         raise InputError("arrangements", "no move is being tried.", "Try a move first, then mark it done.")
-    results = {name: predict(room, a.id) for name, a in (("before", before), ("after", tried))}
+    results = {name: forecast_as_read(data, room_id, room, a.id) for name, a in (("before", before), ("after", tried))}
     promised = {
-        name: {mark: plain(figure) for mark, figure in headlines(marks_of(result, wanted_of(room))).items()}
-        for name, result in results.items()
+        name: {mark: plain(figure) for mark, figure in headlines(marks_of(result, wanted_of(room), known)).items()}
+        for name, (result, known) in results.items()
     }
-    effects = _effects(results["before"], results["after"])
+    effects = _effects(results["before"][0], results["after"][0])
     carried = edits_of(edits or (tried.trying.edits if tried.trying else []))
     measured = {mark: plain(found) for mark, found in measured_now(data, room_id, room, before).by_mark().items()}
     standing = tried.model_copy(update={"id": before.id, "name": before.name or "As it is", "trying": None})
@@ -98,10 +99,7 @@ def ledger(data: Data, room_id: str) -> list[LedgerAnswer]:
     readings = sorted(
         (row for row in kept_readings(data, room_id) if row.counts and row.usable), key=lambda r: r.sequence
     )
-    proofs = {
-        move.id: _proof_if_whole(move, readings, following.sequence if following else None)
-        for move, following in zip(moves, [*moves[1:], None], strict=False)
-    }
+    proofs = {move.id: _proof_if_whole(moves, number, readings) for number, move in enumerate(moves)}
     by_id = {move.id: move for move in moves}
     room = with_somebody(read_room(document))
     standing = measured_now(data, room_id, room, room.arrangement_doc(None)).by_mark()
@@ -137,18 +135,19 @@ def _promised_changes(move: DoneMove) -> dict[str, Figure]:
     return {mark: Figure(float(one["change"]), float(one["plus_minus"])) for mark, one in kept.items()}
 
 
-def _change(move: DoneMove, row: ProofRow, *, alike: bool) -> dict[str, Any]:
-    """The change promised and measured, and what the one says of the other. alike : both readings real, or both the
-    rig's.
+def _change(together: Sequence[DoneMove], row: ProofRow, *, alike: bool) -> dict[str, Any]:
+    """The change promised and measured, and what the one says of the other. together : moves that share the reading;
+    alike : both readings real, or both the rig's.
     """
-    promised = _promised_changes(move).get(row.mark)
-    if promised is None or row.mark not in REPEATS:
+    promises = [one for move in together if (one := _promised_changes(move).get(row.mark)) is not None]
+    if len(promises) < len(together) or row.mark not in REPEATS:
         return {}
+    promised = Figure(sum(one.value for one in promises), float(np.sqrt(sum(one.plus_minus**2 for one in promises))))
     found: dict[str, Any] = {"change_predicted": promised.value, "change_plus_minus": promised.plus_minus}
     if row.measured is not None and row.measured_before is not None and alike:
         measured = row.measured - row.measured_before
         outcome = proof(row.mark, promised, measured)
-        found |= {"change_measured": measured, "outcome": outcome, "words": proof_words(outcome)}
+        found |= {"change_measured": measured, "outcome": outcome, "words": proof_words(outcome, len(together))}
     return found
 
 
@@ -166,56 +165,69 @@ def _detail(entry: LedgerEntry, standing: Mapping[str, MeasuredMark]) -> dict[st
     return {**entry.detail, "measured": figures}
 
 
-def _proof_if_whole(move: DoneMove, readings: list[Kept], until: int | None) -> list[ProofRow]:
+def _proof_if_whole(moves: Sequence[DoneMove], number: int, readings: list[Kept]) -> list[ProofRow]:
     """A move that cannot be read any more has no proof; the rest of the ledger stands."""
     try:
-        return _proof(move, readings, until)
+        return [row for mark in MARKS if (row := _proof(moves, number, readings, mark)) is not None]
     except (KeyError, TypeError, ValueError, AttributeError, InputError):
         return []
 
 
-def _proof(move: DoneMove, readings: list[Kept], until: int | None) -> list[ProofRow]:
-    """For each mark: predicted after and measured after, side by side, and both changes where a former reading
-    allows.
+def _proof(moves: Sequence[DoneMove], number: int, readings: list[Kept], mark: str) -> ProofRow | None:
+    """Of one mark: predicted after and measured after, side by side, and both changes where a former reading allows.
+
+    Moves between which nothing settled the mark share its proof: nobody knows which of them did it. None where nothing
+    was promised.
     """
-    later = [row for row in readings if row.sequence > move.sequence and (until is None or row.sequence < until)]
-    arranged = read_arrangement(move.arrangement)
-    rows = []
-    for mark in MARKS:
-        settling = [row for row in later if mark in row.measured]
-        found = next((row for row in settling if not row.simulated), settling[0] if settling else None)
-        after, before = _promised(move, mark)
-        if after.value is None:
-            continue
-        former = move.measured_before.get(mark)
-        row = ProofRow(
-            mark=mark,
-            predicted_before=before.value,
-            predicted=after.value,
-            plus_minus=after.plus_minus or 0.0,
-            measured=None,
-            measured_plus_minus=None,
-            measured_before=figure_of(former).value if former else None,
-            simulated=None,
-            reading_id=None,
-            within=None,
+    settling = [row for row in readings if mark in row.measured]
+
+    def read_between(after: DoneMove, before: DoneMove | None) -> list[Kept]:
+        return [
+            row
+            for row in settling
+            if row.sequence > after.sequence and (before is None or row.sequence < before.sequence)
+        ]
+
+    first = last = number
+    while first > 0 and not read_between(moves[first - 1], moves[first]):
+        first -= 1
+    while last + 1 < len(moves) and not read_between(moves[last], moves[last + 1]):
+        last += 1
+    together = moves[first : last + 1]
+    later = read_between(moves[last], moves[last + 1] if last + 1 < len(moves) else None)
+    found = next((row for row in later if not row.simulated), later[0] if later else None)
+    (after, _), (_, before) = _promised(moves[last], mark), _promised(moves[first], mark)
+    if after.value is None:
+        return None
+    former = moves[first].measured_before.get(mark)
+    row = ProofRow(
+        mark=mark,
+        predicted_before=before.value,
+        predicted=after.value,
+        plus_minus=after.plus_minus or 0.0,
+        measured=None,
+        measured_plus_minus=None,
+        measured_before=figure_of(former).value if former and former.get("current", True) else None,
+        simulated=None,
+        reading_id=None,
+        within=None,
+        shared_with=[move.title for move in together if move is not moves[number]],
+    )
+    if found is not None:
+        figure = figure_of(found.measured[mark])
+        spread = 2 * ((after.plus_minus or 0.0) ** 2 + figure.plus_minus**2) ** 0.5
+        row = row.model_copy(
+            update={
+                "measured": figure.value,
+                "measured_plus_minus": figure.plus_minus,
+                "simulated": found.simulated,
+                "reading_id": found.id,
+                "within": abs(figure.value - after.value) <= spread,
+                "since": since_words(_besides(found, read_arrangement(moves[last].arrangement), mark)),
+            }
         )
-        if found is not None:
-            figure = figure_of(found.measured[mark])
-            spread = 2 * ((after.plus_minus or 0.0) ** 2 + figure.plus_minus**2) ** 0.5
-            row = row.model_copy(
-                update={
-                    "measured": figure.value,
-                    "measured_plus_minus": figure.plus_minus,
-                    "simulated": found.simulated,
-                    "reading_id": found.id,
-                    "within": abs(figure.value - after.value) <= spread,
-                    "since": since_words(_besides(found, arranged, mark)),
-                }
-            )
-        alike = former is None or found is None or bool(former.get("simulated")) == found.simulated
-        rows.append(row.model_copy(update=_change(move, row, alike=alike)))
-    return rows
+    alike = former is None or found is None or bool(former.get("simulated")) == found.simulated
+    return row.model_copy(update=_change(together, row, alike=alike))
 
 
 def _promised(move: DoneMove, mark: str) -> tuple[Headline, Headline]:

@@ -9,17 +9,20 @@ from keenquiet.advice.moves import shortfall_words
 from keenquiet.advice.plans import first_words, gain_words, knee_words, note_words_of, plan_name
 from keenquiet.core.edits import applied
 from keenquiet.core.errors import InputError
-from keenquiet.core.judge.forecast import forecast
+from keenquiet.core.judge.forecast import Forecast, forecast
 from keenquiet.core.judge.moves import shortfalls
 from keenquiet.core.judge.plans import Plan, Rules, plans
 from keenquiet.core.judge.which_place import character
 from keenquiet.documents.convert import check_document
 from keenquiet.documents.edits import EditDoc, edited
 from keenquiet.documents.frame import Frame
+from keenquiet.documents.scene import scene_of
 from keenquiet.documents.schema import ArrangementDoc, RoomDoc
-from keenquiet.service.answers.marks import marks_of, wanted_of
+from keenquiet.service.answers.marks import Marks, marks_of, wanted_of
 from keenquiet.service.answers.plans import PlanAnswer, PlannedMove, PlanSheet
+from keenquiet.service.known import known_of
 from keenquiet.service.predict import acoustics_of, find_modes, limits_of, move_answer, prices_of
+from keenquiet.service.standing import Kept, Standing
 
 SORTS: Final = {
     "places": frozenset({"turn", "place", "distance", "wardrobe", "open-door", "microphone"}),
@@ -44,10 +47,12 @@ def plan_for(
     reversible: bool = False,
     marks: Sequence[str] = (),
     quick: bool = False,
+    rows: tuple[Kept, ...] = (),
     report: Callable[[float], None] | None = None,
 ) -> PlanAnswer:
     """Contract of `plan`. locked : what stays as it was chosen; keep_free : surfaces on which nothing is hung; marks :
-    those that matter, all when none is named. Raises InputError for what is unknown, negative or cannot stand.
+    those that matter, all when none is named; rows : usable readings of the room, which the marks start from. Raises
+    InputError for what is unknown, negative or cannot stand.
     """
     doc = room.arrangement_doc(arrangement_id)
     rules = _rules(room, only=only, keep_free=keep_free, reversible=reversible, marks=marks)
@@ -71,11 +76,16 @@ def plan_for(
         quick=quick,
         report=None if report is None else lambda share: report(0.2 + 0.8 * share),
     )
-    sheets = [_sheet(plan, number, len(found), room, start) for number, plan in enumerate(found)]
+
+    def marks_at(doc: ArrangementDoc, result: Forecast) -> Marks:
+        known = known_of(Standing(rows, scene_of(room, doc)), room, result) if rows else None
+        return marks_of(result, wanted, known)
+
+    sheets = [_sheet(plan, number, len(found), room, start, marks_at) for number, plan in enumerate(found)]
     best, told = found[-1], sheets[-1]
     before = forecast(best.before.acoustics, best.before.arrangement, hour=scenario.hour)
     return PlanAnswer(
-        before=marks_of(before, wanted),
+        before=marks_at(start, before),
         after=told.after,
         moves=told.moves,
         short=[shortfall_words(short) for short in shortfalls(best.after, (), wanted)],
@@ -121,8 +131,15 @@ def _with_locked(room: RoomDoc, doc: ArrangementDoc, locked: Sequence[EditDoc]) 
     return start
 
 
-def _sheet(plan: Plan, number: int, count: int, room: RoomDoc, start: ArrangementDoc) -> PlanSheet:
-    limits, wanted = limits_of(room), wanted_of(room)
+def _sheet(
+    plan: Plan,
+    number: int,
+    count: int,
+    room: RoomDoc,
+    start: ArrangementDoc,
+    marks_at: Callable[[ArrangementDoc, Forecast], Marks],
+) -> PlanSheet:
+    limits = limits_of(room)
     scenario, _ = acoustics_of(room, start)
     moves: list[PlannedMove] = []
     doc = start
@@ -141,7 +158,7 @@ def _sheet(plan: Plan, number: int, count: int, room: RoomDoc, start: Arrangemen
         minutes=sum(move.minutes for move in moves),
         moves=moves,
         lacks_before=plan.lacks[0],
-        after=marks_of(after, wanted),
+        after=marks_at(doc, after),
         knee=plan.knee,
         knee_words=knee_words(plan, room.brief.currency),
         notes=notes,

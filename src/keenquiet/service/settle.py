@@ -2,7 +2,7 @@
 
 from collections import Counter
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import Final
 
@@ -13,7 +13,7 @@ from keenquiet.advice.places import recommendation, trait_words
 from keenquiet.core.bands import OCTAVES_HZ
 from keenquiet.core.errors import InputError
 from keenquiet.core.judge.fit import Fit, fitted
-from keenquiet.core.judge.forecast import forecast
+from keenquiet.core.judge.forecast import Forecast, forecast
 from keenquiet.core.judge.which_place import Candidate, ranked
 from keenquiet.core.read.ringing import Note
 from keenquiet.documents.convert import read_room
@@ -21,7 +21,7 @@ from keenquiet.documents.frame import Frame
 from keenquiet.documents.scene import MATTERS
 from keenquiet.documents.schema import ArrangementDoc, FitDoc, RoomDoc
 from keenquiet.service.answers.forecast import shape_answer
-from keenquiet.service.answers.marks import FigureAnswer, MeasuredMark, as_measured, marks_of, wanted_of
+from keenquiet.service.answers.marks import Known, MeasuredMark, as_measured, marks_of, wanted_of
 from keenquiet.service.answers.readings import ResponseResult
 from keenquiet.service.answers.settled import (
     FitAnswer,
@@ -36,6 +36,7 @@ from keenquiet.service.answers.settled import (
 from keenquiet.service.candidates import with_somebody
 from keenquiet.service.data import Data, room_row
 from keenquiet.service.kinds import of_form
+from keenquiet.service.known import as_heard, known_of
 from keenquiet.service.predict import acoustics_of, find_modes, predict
 from keenquiet.service.readings import result_of, row_of
 from keenquiet.service.rooms import list_rooms
@@ -178,19 +179,18 @@ def compare_documents(places: list[Place], *, report: Callable[[float], None] | 
         try:
             if report is not None:
                 find_modes(place.room, partial(_within, report, number / len(places), 1 / len(places)))
-            candidate, peak = _weighed(place, name)
+            candidate, predicted, known = _weighed(place, name)
         except InputError as exc:
             left_out.append(LeftOut(key=place.key, name=name, why=f"{exc.reason} {exc.cure}"))
             continue
         candidates.append(candidate)
         result = candidate.forecast
         shape = shape_answer(result.room, Frame.of(place.room))
-        predicted = predict(place.room, place.arrangement_id)
         shown[place.key] = {
             "key": place.key,
             "name": name,
             "arrangement_id": place.arrangement_id,
-            "marks": marks_of(predicted, wanted, place.measured, peak),
+            "marks": marks_of(predicted, wanted, known),
             "measured": sorted(mark for mark, found in place.measured.items() if found.current),
             "changed": sorted({found.since for found in place.measured.values() if found.since}),
             "simulated": any(found.simulated for found in place.measured.values() if found.current),
@@ -232,12 +232,14 @@ def _name(place: Place, places: list[Place]) -> str:
     return f"{place.room.name}: {doc.name or doc.id}"
 
 
-def _weighed(place: Place, name: str) -> tuple[Candidate, FigureAnswer | None]:
+def _weighed(place: Place, name: str) -> tuple[Candidate, Forecast, Known]:
     """A place's forecast with what was measured put in its place, now and at its quietest hour."""
     doc = place.room.arrangement_doc(place.arrangement_id)
-    scenario, acoustics = acoustics_of(place.room, doc)
+    room = place.room if place.standing is None else as_heard(place.room, place.standing)
+    scenario, acoustics = acoustics_of(room, doc)
     predicted = forecast(acoustics, scenario.arrangement, hour=scenario.hour)
-    result = as_measured(predicted, place.measured)
+    known = Known(place.measured) if place.standing is None else known_of(place.standing, room, predicted)
+    result = as_measured(predicted, known)
     # at its quietest hour: only noises that keep hours fall silent
     noises = scenario.described.noises
     running = [sum(noise.runs_at(hour) for noise in noises) for hour in _QUIET_HOURS]
@@ -245,9 +247,11 @@ def _weighed(place: Place, name: str) -> tuple[Candidate, FigureAnswer | None]:
     if noises and min(running) < sum(noise.runs_at(scenario.hour) for noise in noises):
         best_hour = _QUIET_HOURS[int(np.argmin(running))]
         later = forecast(acoustics, scenario.arrangement, hour=best_hour, uncertainty=False)
-        quiet = as_measured(later, {mark: found for mark, found in place.measured.items() if mark != "hush"})
-    peak = None if place.standing is None else place.standing.peak(predicted)
-    return Candidate(place.key, name, result, quiet), peak
+        # what a silence said of the hour that stands leads over to the quiet one by what changes between them
+        apart = later.hush.under_performance_db.value - predicted.hush.under_performance_db.value
+        now = result.hush.under_performance_db
+        quiet = replace(result, hush=replace(result.hush, under_performance_db=replace(now, value=now.value + apart)))
+    return Candidate(place.key, name, result, quiet), predicted, known
 
 
 def compare_places(

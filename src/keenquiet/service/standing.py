@@ -45,6 +45,7 @@ class Kept:
     settings: dict[str, Any]
     arrangement: ArrangementDoc
     scene: Scene | None
+    t_mid_s: float | None
     laeq_db: float | None
     active_dba: float | None
     pops_db: tuple[float, ...]
@@ -57,6 +58,11 @@ def kept_readings(data: Data, room_id: str) -> tuple[Kept, ...]:
     return cast(tuple[Kept, ...], data.kept.find((room_id, version), lambda: _read(data, room_id)))
 
 
+def usable_readings(data: Data, room_id: str) -> tuple[Kept, ...]:
+    """Those that count and could be read, newest first."""
+    return tuple(row for row in kept_readings(data, room_id) if row.counts and row.usable)
+
+
 def _read(data: Data, room_id: str) -> tuple[Kept, ...]:
     result = Reading.result
     with data.database.session() as session:
@@ -64,6 +70,7 @@ def _read(data: Data, room_id: str) -> tuple[Kept, ...]:
             select(
                 Reading,
                 result["verdict"]["usable"].as_boolean(),
+                result["t_mid_s"].as_float(),
                 result["laeq_db"].as_float(),
                 result["active_dba"].as_float(),
                 result["findings"],
@@ -80,7 +87,9 @@ def _read(data: Data, room_id: str) -> tuple[Kept, ...]:
     return tuple(kept)
 
 
-def _kept(row: Reading, usable: bool, laeq_db: float | None, active_dba: float | None, findings: Any) -> Kept:
+def _kept(
+    row: Reading, usable: bool, t_mid_s: float | None, laeq_db: float | None, active_dba: float | None, findings: Any
+) -> Kept:
     return Kept(
         id=row.id,
         kind=row.kind,
@@ -94,6 +103,7 @@ def _kept(row: Reading, usable: bool, laeq_db: float | None, active_dba: float |
         settings=row.settings,
         arrangement=read_arrangement(row.arrangement),
         scene=None if row.scene is None else Scene.model_validate(row.scene),
+        t_mid_s=t_mid_s,
         laeq_db=laeq_db,
         active_dba=active_dba,
         pops_db=tuple(found["value"] for found in findings or [] if found["kind"] == "pop"),
@@ -110,8 +120,7 @@ class Standing:
     @staticmethod
     def of(data: Data, room_id: str, room: RoomDoc, arrangement: ArrangementDoc) -> "Standing":
         """What readings say of an arrangement of a room."""
-        rows = tuple(row for row in kept_readings(data, room_id) if row.counts and row.usable)
-        return Standing(rows, scene_of(room, arrangement))
+        return Standing(usable_readings(data, room_id), scene_of(room, arrangement))
 
     @cached_property
     def marks(self) -> MeasuredMarks:

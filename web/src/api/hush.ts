@@ -13,11 +13,13 @@ export type BlockKept = Schemas['BlockKept']
 
 /** What is asked about noise: keys and fetchers together. */
 export const hushQueries = {
-  hush: (document: RoomDoc, arrangementId: string) =>
+  hush: (roomId: string, document: RoomDoc, arrangementId: string) =>
     queryOptions({
       queryKey: ['hush', document, arrangementId],
       queryFn: async ({ signal }) =>
-        unwrap<HushAnswer>(await api.POST('/api/hush', { body: { document, arrangement_id: arrangementId }, signal })),
+        unwrap<HushAnswer>(
+          await api.POST('/api/hush', { body: { document, arrangement_id: arrangementId, room_id: roomId }, signal }),
+        ),
       ...WORKED_OUT,
     }),
   hours: (roomId: string, document: RoomDoc, arrangementId: string, watched: string) =>

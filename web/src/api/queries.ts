@@ -17,7 +17,6 @@ import {
   unwrap,
 } from './client'
 
-/** Figures that follow from the document alone: the last ones stay in sight until the next are here. */
 /** What a plan must keep to. */
 export type PlanAsked = {
   budget: number
@@ -28,9 +27,13 @@ export type PlanAsked = {
   marks: string[]
 }
 
+/** Figures that follow from the document alone: the last ones stay in sight until the next are here. */
 const WORKED_OUT = { placeholderData: keepPreviousData, staleTime: Infinity, gcTime: 60_000, retry: false } as const
 
 /** Keys and fetchers live together: this file is the one place that knows both. */
+/** What is worked out of a document and of what was read: asked anew when a reading comes or goes. */
+export const WEIGHED = ['moves', 'distance', 'map', 'forecast-of', 'plan', 'hush', 'hours', 'schools']
+
 export const roomQueries = {
   preparing: () =>
     queryOptions({
@@ -91,12 +94,13 @@ export const roomQueries = {
         unwrap<Reading>(await api.GET('/api/readings/{reading_id}', { params: { path: { reading_id: id } } })),
       staleTime: Infinity,
     }),
-  moves: (document: RoomDoc, arrangementId: string, enabled: boolean) =>
+  moves: (roomId: string, document: RoomDoc, arrangementId: string, enabled: boolean) =>
     queryOptions({
       queryKey: ['moves', document, arrangementId],
       queryFn: ({ signal }) =>
         answered<Schemas['MovesAnswer']>(
-          (wait) => api.POST('/api/moves', { body: { document, arrangement_id: arrangementId }, ...wait }),
+          (wait) =>
+            api.POST('/api/moves', { body: { document, arrangement_id: arrangementId, room_id: roomId }, ...wait }),
           signal,
         ),
       staleTime: Infinity,
@@ -104,22 +108,32 @@ export const roomQueries = {
       enabled,
       retry: false,
     }),
-  distance: (document: RoomDoc, arrangementId: string, role: string, screen: string) =>
+  distance: (roomId: string, document: RoomDoc, arrangementId: string, role: string, screen: string) =>
     queryOptions({
       queryKey: ['distance', document, arrangementId, role, screen],
       queryFn: async ({ signal }) =>
         unwrap<Schemas['DistanceAnswer']>(
-          await api.POST('/api/distance', { body: { document, arrangement_id: arrangementId, role, screen }, signal }),
+          await api.POST('/api/distance', {
+            body: { document, arrangement_id: arrangementId, room_id: roomId, role, screen },
+            signal,
+          }),
         ),
       ...WORKED_OUT,
     }),
-  map: (document: RoomDoc, arrangementId: string, mark: string, heightM: number | null, enabled = true) =>
+  map: (
+    roomId: string,
+    document: RoomDoc,
+    arrangementId: string,
+    mark: string,
+    heightM: number | null,
+    enabled = true,
+  ) =>
     queryOptions({
       queryKey: ['map', document, arrangementId, mark, heightM],
       queryFn: async ({ signal }) =>
         unwrap<Schemas['MapAnswer']>(
           await api.POST('/api/map', {
-            body: { document, arrangement_id: arrangementId, mark, height_m: heightM, step_m: 0.1 },
+            body: { document, arrangement_id: arrangementId, room_id: roomId, mark, height_m: heightM, step_m: 0.1 },
             signal,
           }),
         ),
@@ -135,26 +149,32 @@ export const roomQueries = {
         ),
       ...WORKED_OUT,
     }),
-  forecastOf: (document: RoomDoc, arrangementId: string, enabled = true) =>
+  forecastOf: (roomId: string, document: RoomDoc, arrangementId: string, enabled = true) =>
     queryOptions({
       queryKey: ['forecast-of', document, arrangementId],
       queryFn: ({ signal }) =>
         answered<Forecast>(
           (wait) =>
-            api.POST('/api/forecast', { body: { document, arrangement_id: arrangementId, to_hz: 300 }, ...wait }),
+            api.POST('/api/forecast', {
+              body: { document, arrangement_id: arrangementId, room_id: roomId, to_hz: 300 },
+              ...wait,
+            }),
           signal,
         ),
       ...WORKED_OUT,
       placeholderData: undefined,
       enabled,
     }),
-  plan: (document: RoomDoc, arrangementId: string, asked: PlanAsked, quick: boolean) =>
+  plan: (roomId: string, document: RoomDoc, arrangementId: string, asked: PlanAsked, quick: boolean) =>
     queryOptions({
       queryKey: ['plan', document, arrangementId, asked, quick],
       queryFn: ({ signal }) =>
         answered<Schemas['PlanAnswer']>(
           (wait) =>
-            api.POST('/api/plan', { body: { document, arrangement_id: arrangementId, ...asked, quick }, ...wait }),
+            api.POST('/api/plan', {
+              body: { document, arrangement_id: arrangementId, room_id: roomId, ...asked, quick },
+              ...wait,
+            }),
           signal,
         ),
       staleTime: Infinity,

@@ -1943,7 +1943,10 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
-        /** ArrangementAsk */
+        /**
+         * ArrangementAsk
+         * @description room_id : with it what that room's readings say counts: marks are set beside it, noted noises held against it.
+         */
         ArrangementAsk: {
             /** Arrangement Id */
             arrangement_id?: string | null;
@@ -1951,6 +1954,8 @@ export interface components {
             document: {
                 [key: string]: unknown;
             };
+            /** Room Id */
+            room_id?: string | null;
         };
         /** ArrangementDoc */
         ArrangementDoc: {
@@ -2287,6 +2292,11 @@ export interface components {
         };
         /** BoomMark */
         BoomMark: {
+            /**
+             * Led
+             * @default false
+             */
+            led: boolean;
             /** Meaning */
             meaning: string;
             measured?: components["schemas"]["MeasuredMark"] | null;
@@ -2329,6 +2339,11 @@ export interface components {
                 number | null,
                 number | null
             ];
+            /**
+             * Led
+             * @default false
+             */
+            led: boolean;
             /** Meaning */
             meaning: string;
             measured?: components["schemas"]["MeasuredMark"] | null;
@@ -2801,7 +2816,7 @@ export interface components {
         /**
          * DecayMiddle
          * @description The middle of the decay beside what is wanted. judged : `longer`, `shorter`, `as_wanted`. bent : it fades faster
-         *     at first than later on.
+         *     at first than later on. measured : it was read in this room as it is.
          */
         DecayMiddle: {
             /**
@@ -2814,6 +2829,11 @@ export interface components {
              * @enum {string}
              */
             judged: "longer" | "shorter" | "as_wanted";
+            /**
+             * Measured
+             * @default false
+             */
+            measured: boolean;
             /** Value S */
             value_s: number;
         };
@@ -2883,6 +2903,8 @@ export interface components {
              * @default lead
              */
             role: string;
+            /** Room Id */
+            room_id?: string | null;
             /**
              * Screen
              * @default none
@@ -3292,7 +3314,7 @@ export interface components {
         };
         /**
          * ForecastAsk
-         * @description room_id : with it the marks are set beside what that room's readings say. screens : what each is worth, too.
+         * @description screens : what each is worth, too.
          */
         ForecastAsk: {
             /** Arrangement Id */
@@ -3557,6 +3579,8 @@ export interface components {
             };
             /** Minutes */
             minutes?: number | null;
+            /** Room Id */
+            room_id?: string | null;
         };
         /**
          * HowlAnswer
@@ -3675,6 +3699,11 @@ export interface components {
              * @default []
              */
             day: components["schemas"]["QuietStretch"][];
+            /**
+             * Led
+             * @default false
+             */
+            led: boolean;
             /** Meaning */
             meaning: string;
             measured?: components["schemas"]["MeasuredMark"] | null;
@@ -4120,6 +4149,8 @@ export interface components {
             };
             /** Free */
             free?: boolean | null;
+            /** Room Id */
+            room_id?: string | null;
             /**
              * Search
              * @default false
@@ -4243,6 +4274,8 @@ export interface components {
              * @default all
              */
             mark: string;
+            /** Room Id */
+            room_id?: string | null;
             /**
              * Step M
              * @default 0.1
@@ -4677,6 +4710,8 @@ export interface components {
             noise: components["schemas"]["NoiseDoc"];
             /** Reading Id */
             reading_id: string;
+            /** Room Id */
+            room_id?: string | null;
         };
         /**
          * NothingArrives
@@ -5152,6 +5187,8 @@ export interface components {
             quick?: boolean | null;
             /** Reversible */
             reversible?: boolean | null;
+            /** Room Id */
+            room_id?: string | null;
         };
         /**
          * PlanSheet
@@ -5241,7 +5278,8 @@ export interface components {
          * ProofRow
          * @description One mark of a move: promised and measured, before and after. since : what else changed before it was read.
          *
-         *     change_... : after less before, with the uncertainty of the change itself; outcome : what the measured change says.
+         *     change_... : after less before, with the uncertainty of the change itself; outcome : what the measured change says;
+         *     shared_with : titles of other moves that were done before the same reading, all of which the change speaks of.
          */
         ProofRow: {
             /** Change Measured */
@@ -5268,6 +5306,11 @@ export interface components {
             predicted_before: number | null;
             /** Reading Id */
             reading_id: string | null;
+            /**
+             * Shared With
+             * @default []
+             */
+            shared_with: string[];
             /** Simulated */
             simulated: boolean | null;
             /** Since */
@@ -5397,6 +5440,8 @@ export interface components {
             document: {
                 [key: string]: unknown;
             };
+            /** Room Id */
+            room_id?: string | null;
             /** Second */
             second?: [
                 number,
@@ -6045,7 +6090,7 @@ export interface components {
         };
         /**
          * SchoolsAsk
-         * @description room_id : with it the other rooms of its project are held against this one. about : `places` or `treatment`.
+         * @description With `room_id` the other rooms of its project are held against this one. about : `places` or `treatment`.
          */
         SchoolsAsk: {
             /** About */
@@ -6584,6 +6629,8 @@ export interface components {
              * @default plan
              */
             plane: string;
+            /** Room Id */
+            room_id?: string | null;
         };
         /** SwellFound */
         SwellFound: {
@@ -6908,6 +6955,11 @@ export interface components {
         TouchMark: {
             /** Distance M */
             distance_m: number;
+            /**
+             * Led
+             * @default false
+             */
+            led: boolean;
             /** Meaning */
             meaning: string;
             measured?: components["schemas"]["MeasuredMark"] | null;

@@ -151,13 +151,15 @@ const both = (mark: MarkKey, found: { value: number; plus_minus: number }, unit:
 export const nothingYet = (mark: MarkKey, otherwise: string): string => (mark === 'hush' ? 'not known' : otherwise)
 
 /** Which of the two is shown, and the other beside it. */
-export function sourceWords(mark: MarkKey, { source, measured, predicted }: Mark, isTrying = false): string {
+export function sourceWords(mark: MarkKey, { source, measured, predicted, led }: Mark, isTrying = false): string {
   const rig = measured?.simulated ? ' (simulated)' : ''
   if (source === 'measured') return `measured${rig}${predicted ? ` · predicted ${figure(mark, predicted.value)}` : ''}`
   if (source === null) return mark === 'hush' ? 'needs a noise noted, or a silence' : 'needs a test take'
   if (!measured) return 'predicted, not measured yet'
   const since = isTrying ? 'this move' : (measured.since ?? 'a change')
-  return `predicted · measured ${figure(mark, measured.value)} before ${since}`
+  return led
+    ? `predicted from ${figure(mark, measured.value)} measured before ${since}`
+    : `predicted · measured ${figure(mark, measured.value)} before ${since}`
 }
 
 function measuredWords(mark: MarkKey, { measured, unit }: Mark): string {

@@ -38,12 +38,12 @@ export function NextMoves({
   against?: readonly MarkKey[]
   most?: number
 } = {}) {
-  const { document, standing, trying, tryOut } = useRoom()
+  const { id, document, standing, trying, tryOut } = useRoom()
   const { active } = usePredicted() // the marks first: a search beside them would keep them waiting
   // While one is tried the list stays what it was: the moves of the standing arrangement.
   const bare = withoutTrying(document)
   const calm = useCalm(JSON.stringify({ ...bare, name: '' }), bare)
-  const moves = useQuery(roomQueries.moves(calm, standing.id, active !== null))
+  const moves = useQuery(roomQueries.moves(id, calm, standing.id, active !== null))
 
   // every figure grows towards better but the ring time
   const helps = (move: Move, mark: MarkKey) => (move.effects[mark]?.change ?? 0) * (mark === 'boom' ? -1 : 1) > 0

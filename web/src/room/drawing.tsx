@@ -161,7 +161,15 @@ function useObstacles(view: PlanView, kinds: ReturnType<typeof useLooks>['kinds'
 }
 
 /** The two marks on the floor: who sounds, and what listens. */
-function Marks({ view, extent, allowed }: { view: PlanView; extent: Extent; allowed: (heightM: number) => (p: PointM) => boolean }) {
+function Marks({
+  view,
+  extent,
+  allowed,
+}: {
+  view: PlanView
+  extent: Extent
+  allowed: (heightM: number) => (p: PointM) => boolean
+}) {
   const { active, edit, drag } = useRoom()
   const { patterns, sources } = useCatalogue()
   const placement: Record<Who, Placement> = {

@@ -5,7 +5,15 @@ import type { Placement } from './movable'
 import { TapeMark } from './tape-mark'
 
 /** Monitors, the chair that listens to them and the laptop, where there are any. */
-export function Ears({ view, extent, allowed }: { view: PlanView; extent: Extent; allowed: (heightM: number) => (p: PointM) => boolean }) {
+export function Ears({
+  view,
+  extent,
+  allowed,
+}: {
+  view: PlanView
+  extent: Extent
+  allowed: (heightM: number) => (p: PointM) => boolean
+}) {
   const { active, edit, drag } = useRoom()
   const moves = (who: string, heightM: number) => {
     const place = ({ at, facesDeg }: Placement): Edit => ({

@@ -23,7 +23,9 @@ const LOW_M = 0.15
 function standing(a: Arrangement): { at: readonly number[]; roomM: number }[] {
   return [
     { at: a.performer.at, roomM: PERSON_M },
-    ...[a.microphone, a.second_microphone, a.laptop, ...a.monitors].flatMap((m) => (m ? [{ at: m.at, roomM: STAND_M }] : [])),
+    ...[a.microphone, a.second_microphone, a.laptop, ...a.monitors].flatMap((m) =>
+      m ? [{ at: m.at, roomM: STAND_M }] : [],
+    ),
     ...(a.listener ? [{ at: a.listener.at, roomM: PERSON_M }] : []),
     ...a.screens.map((s) => ({ at: [s.at[0], s.at[1], s.at[2] + 0.01], roomM: STAND_M })),
   ]
@@ -105,7 +107,9 @@ const before = (wall: Wall, x: number, wide: number, deep: number): Outline => [
 
 function taken(room: RoomDoc, active: Arrangement, besides?: Piece): Outline[] {
   return [
-    ...asUsed(room, active).furnishings.filter((p) => p !== besides).map((p) => footprintOf(p)),
+    ...asUsed(room, active)
+      .furnishings.filter((p) => p !== besides)
+      .map((p) => footprintOf(p)),
     ...room.arrangements.flatMap((a) => standing(a).map(({ at, roomM }) => square(at, roomM))),
     ...doorways(room),
   ]
@@ -157,7 +161,9 @@ export function freeSpot(
   { z, roomM, besides = [] }: { z: number; roomM: number; besides?: readonly (readonly number[])[] },
 ): [number, number] {
   const inTheWay = [
-    ...asUsed(room, active).furnishings.filter((p) => heightOf(p, kinds) > LOW_M).map((p) => footprintOf(p)),
+    ...asUsed(room, active)
+      .furnishings.filter((p) => heightOf(p, kinds) > LOW_M)
+      .map((p) => footprintOf(p)),
     ...standing(active)
       .filter(({ at }) => !besides.some((b) => b[0] === at[0] && b[1] === at[1]))
       .map((s) => square(s.at, s.roomM)),

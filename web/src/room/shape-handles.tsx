@@ -6,15 +6,7 @@ import { pieceMayStand } from './floor'
 import type { FurnishingKinds } from './furniture'
 import { type PlanView, toM, toPx, WALL_PX, wallsOf } from './geometry'
 import { Grip } from './grip'
-import {
-  cornerMoved,
-  cornerRemoved,
-  footprintOf,
-  type Plan,
-  planTrouble,
-  reshaped,
-  wallMoved,
-} from './plan-shape'
+import { cornerMoved, cornerRemoved, footprintOf, type Plan, planTrouble, reshaped, wallMoved } from './plan-shape'
 
 type Props = { view: PlanView; chosen: number | null; onChoose: (wall: number | null) => void }
 
@@ -145,13 +137,7 @@ export function ShapeHandles({ view, chosen, onChoose }: Props) {
 }
 
 /** Furniture to drag about on the plan, turned by [ and ]; it stops at walls. */
-export function FurnitureHandles({
-  view,
-  names,
-}: {
-  view: PlanView
-  names: FurnishingKinds
-}) {
+export function FurnitureHandles({ view, names }: { view: PlanView; names: FurnishingKinds }) {
   const { document, change, preview } = useRoom()
   const start = useRef<RoomDoc | null>(null)
   const last = useRef<RoomDoc | null>(null)

@@ -1,7 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
 import { createContext, type ReactNode, useContext, useEffect, useRef, useState } from 'react'
 import { type Forecast, inWords, type Job, type RoomDoc } from '../api/client'
-import { forecast, roomQueries } from '../api/queries'
+import { cache } from '../api/cache'
+import { forecast, roomQueries, WEIGHED } from '../api/queries'
 import { useRoom } from './room'
 import { useLeaving } from '../ui/use-leaving'
 
@@ -76,6 +77,12 @@ function useReadingsDigest(): string {
 export function ForecastProvider({ children }: { children: ReactNode }) {
   const { document, active, trying, standing } = useRoom()
   const readings = useReadingsDigest()
+  const weighed = useRef(readings)
+  useEffect(() => {
+    if (weighed.current === readings) return
+    weighed.current = readings
+    void cache.invalidateQueries({ predicate: ({ queryKey }) => WEIGHED.includes(String(queryKey[0])) })
+  }, [readings])
   const now = useForecast(document, active.id, readings)
   const former = useForecast(document, trying ? standing.id : null, readings)
   return (

@@ -5,8 +5,9 @@ import { useSettled } from './use-settled'
 
 /** What noise means for the arrangement in sight; the last answer stays while the next is worked out. */
 export function useHush() {
+  const { id } = useRoom()
   const { document, arrangementId, enabled } = useSettled()
-  return useQuery({ ...hushQueries.hush(document, arrangementId), enabled })
+  return useQuery({ ...hushQueries.hush(id, document, arrangementId), enabled })
 }
 
 /** Chances of an undisturbed take, by what is noted and what was watched. */

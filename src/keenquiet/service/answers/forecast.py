@@ -1,6 +1,5 @@
 """The forecast of one arrangement as an answer: modes, decay, paths, response, shape, flutter, marks."""
 
-from collections.abc import Mapping
 from functools import lru_cache
 from typing import Literal
 
@@ -20,7 +19,7 @@ from keenquiet.core.waves.response import Transfer, level_db, monitors_response,
 from keenquiet.core.waves.rigid import CLOSET_FIRST_MODE_HZ, first_mode_hz, method_for
 from keenquiet.documents.frame import Frame
 from keenquiet.documents.schema import RoomDoc
-from keenquiet.service.answers.marks import FigureAnswer, Marks, MeasuredMark, marks_of, wanted_of
+from keenquiet.service.answers.marks import Known, Marks, marks_of, wanted_of
 from keenquiet.service.answers.numbers import (
     IF_ANY,
     Answer,
@@ -72,12 +71,13 @@ class DecayAnswer(Answer):
 
 class DecayMiddle(Answer):
     """The middle of the decay beside what is wanted. judged : `longer`, `shorter`, `as_wanted`. bent : it fades faster
-    at first than later on.
+    at first than later on. measured : it was read in this room as it is.
     """
 
     value_s: Num
     judged: Literal["longer", "shorter", "as_wanted"]
     bent: bool = False
+    measured: bool = False
 
 
 class FaceAnswer(Answer):
@@ -181,24 +181,20 @@ class ForecastAnswer(Answer):
 
 
 def forecast_answer(
-    result: Forecast,
-    room: RoomDoc,
-    *,
-    to_hz: float,
-    measured: Mapping[str, MeasuredMark] | None = None,
-    peak: FigureAnswer | None = None,
-    screens: bool = True,
+    result: Forecast, room: RoomDoc, *, to_hz: float, known: Known | None = None, screens: bool = True
 ) -> ForecastAnswer:
-    """A forecast as an answer. measured, peak : what readings say of this arrangement, where there are any.
+    """A forecast as an answer. known : what readings say of this arrangement, where there are any.
 
     screens : False leaves out what each is worth, which takes a place's work for each.
     """
-    marks = marks_of(result, wanted_of(room), measured, peak)
+    marks = marks_of(result, wanted_of(room), known)
     return ForecastAnswer(
         schroeder_hz=round(result.decay.trusted_above_hz, 1),
         modes=mode_answers(result, to_hz=to_hz),
         decay=decay_answers(result),
-        decay_middle=_decay_middle(result, room),
+        decay_middle=judged_decay(marks.bounce.decay_s, room).model_copy(
+            update={"bent": result.decay.bent, "measured": known is not None and known.is_read}
+        ),
         paths=path_answers(result, room),
         response=curve_answer(result.response_f_hz, result.response_db, to_hz),
         listening=_listening(result, to_hz),
@@ -281,10 +277,6 @@ def judged_decay(value_s: float, room: RoomDoc) -> DecayMiddle:
         return DecayMiddle(value_s=value_s, judged="as_wanted")
     too_long = span.high is not None and value_s > span.high
     return DecayMiddle(value_s=value_s, judged="longer" if too_long else "shorter")
-
-
-def _decay_middle(result: Forecast, room: RoomDoc) -> DecayMiddle:
-    return judged_decay(result.bounce.decay_s.value, room).model_copy(update={"bent": result.decay.bent})
 
 
 def shape_answer(room: Room, frame: Frame) -> ShapeAnswer:

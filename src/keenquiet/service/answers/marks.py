@@ -5,7 +5,7 @@ given, so that no screen has to choose.
 """
 
 from collections.abc import Mapping
-from dataclasses import replace
+from dataclasses import dataclass, field, replace
 from typing import Final, Literal
 
 from keenquiet.advice.marks import boom_sentence, bounce_sentence, hush_sentence, touch_sentence
@@ -75,14 +75,32 @@ class MeasuredMarks(Answer):
         return {mark: found for mark in MARKS if (found := getattr(self, mark)) is not None}
 
 
+@dataclass(frozen=True)
+class Known:
+    """What readings say of an arrangement. measured : the marks as last measured, whether they still hold or not; led :
+    for those that do not, what was measured and what the models say has changed since; decay_s : the middle of the
+    decay, read in this room or led over likewise [s]; is_read : whether it was read as it stands; peak : the loudest
+    peak that the last take lets expect [dBFS].
+    """
+
+    measured: Mapping[str, MeasuredMark] = field(default_factory=dict)
+    led: Mapping[str, Figure] = field(default_factory=dict)
+    decay_s: Figure | None = None
+    is_read: bool = False
+    peak: FigureAnswer | None = None
+
+
 class MarkBase(Answer):
-    """value : the one that is shown, `source` says which it is; None where neither is known."""
+    """value : the one that is shown, `source` says which it is; None where neither is known. led : the predicted one is
+    what was measured before something changed, and the change.
+    """
 
     name: str
     value: NumOrNone
     plus_minus: NumOrNone
     source: Literal["measured", "predicted"] | None
     predicted: FigureAnswer | None
+    led: bool = False
     measured: MeasuredMark | None = None
     unit: str
     meaning: str
@@ -170,16 +188,25 @@ def wanted_answer(span: Span) -> WantedAnswer:
     return WantedAnswer(low=span.low, high=span.high, source=source.name, why=source.why)
 
 
-def as_measured(result: Forecast, measured: Mapping[str, MeasuredMark]) -> Forecast:
-    """The forecast with figures that readings settled put in their place; those that no longer hold are passed over."""
-    now = {mark: found for mark, found in measured.items() if found.current}
+def as_measured(result: Forecast, known: Known) -> Forecast:
+    """The forecast with figures that readings settled put in their place; those that no longer hold are led over to
+    what stands now.
+    """
+    now = {mark: found for mark, found in known.measured.items() if found.current}
+    figures = {**known.led, **{mark: _figure(found) for mark, found in now.items()}}
     bounce, boom, hush = result.bounce, result.boom, result.hush
-    if "bounce" in now:
-        bounce = replace(bounce, direct_over_room_db=_figure(now["bounce"]))
-    if "boom" in now:
-        boom = replace(boom, ring_s=_figure(now["boom"]), note_hz=now["boom"].note_hz or boom.note_hz)
-    if "hush" in now:
-        hush = replace(hush, under_performance_db=_figure(now["hush"]), known=True)
+    bounce = replace(
+        bounce,
+        direct_over_room_db=figures.get("bounce", bounce.direct_over_room_db),
+        decay_s=known.decay_s or bounce.decay_s,
+    )
+    boom = replace(
+        boom,
+        ring_s=figures.get("boom", boom.ring_s),
+        note_hz=(now["boom"].note_hz if "boom" in now else None) or boom.note_hz,
+    )
+    if "hush" in figures:
+        hush = replace(hush, under_performance_db=figures["hush"], known=True)
     return replace(result, bounce=bounce, boom=boom, hush=hush)
 
 
@@ -187,34 +214,27 @@ def _figure(found: MeasuredFigure) -> Figure:
     return Figure(found.value, found.plus_minus)
 
 
-def marks_of(
-    result: Forecast,
-    wanted: Wanted,
-    measured: Mapping[str, MeasuredMark] | None = None,
-    peak: FigureAnswer | None = None,
-) -> Marks:
-    """The four marks: what is measured where that still holds, else predicted, with words for what is shown.
-
-    peak : the loudest peak that the last take lets expect with this arrangement. [dBFS]
-    """
-    measured = measured or {}
-    shown = as_measured(result, measured)
+def marks_of(result: Forecast, wanted: Wanted, known: Known | None = None) -> Marks:
+    """The four marks: what is measured where that still holds, else predicted, with words for what is shown."""
+    known = known or Known()
+    measured = known.measured
+    shown = as_measured(result, known)
     bounce, boom, hush, touch = result.bounce, result.boom, result.hush, result.touch
     promised_hush = hush.under_performance_db if hush.known else None
     return Marks(
         bounce=BounceMark(
-            **_shown("Bounce", "dB", "direct over room", bounce.direct_over_room_db, measured.get("bounce")),
+            **_shown("Bounce", "dB", "direct over room", bounce.direct_over_room_db, known),
             wanted=wanted_answer(wanted.bounce_db),
             sentence=bounce_sentence(shown, wanted),
             strongest_early_db=bounce.strongest_early_db,
             strongest_early_ms=bounce.strongest_early_ms,
-            decay_s=bounce.decay_s.value,
-            decay_plus_minus_s=bounce.decay_s.plus_minus,
+            decay_s=shown.bounce.decay_s.value,
+            decay_plus_minus_s=shown.bounce.decay_s.plus_minus,
             critical_distance_m=result.critical_distance_m,
             decay_wanted_s=(wanted.decay_s.low, wanted.decay_s.high),
         ),
         boom=BoomMark(
-            **_shown("Boom", "s", "ring time", boom.ring_s, measured.get("boom")),
+            **_shown("Boom", "s", "ring time", boom.ring_s, known),
             wanted=wanted_answer(wanted.boom_s),
             sentence=boom_sentence(shown, wanted),
             note_hz=shown.boom.note_hz,
@@ -224,9 +244,9 @@ def marks_of(
         ),
         hush=HushMark(
             # what a house at night may have is no prediction of this one
-            **_shown("Hush", "dB", "under the performance", promised_hush, measured.get("hush")),
+            **_shown("Hush", "dB", "under the performance", promised_hush, known),
             wanted=wanted_answer(wanted.hush_db),
-            sentence=hush_sentence(shown, wanted, measured="hush" in measured and measured["hush"].current),
+            sentence=hush_sentence(shown, wanted, measured="hush" in known.led or _holds(measured.get("hush"))),
             noise_dba=hush.noise_dba,
             performance_dba=hush.performance_dba,
             sources_dba=result.noise.by_source_dba,
@@ -239,7 +259,7 @@ def marks_of(
             else [],
         ),
         touch=TouchMark(
-            **_shown("Touch", "dBFS", "loudest peak", peak, measured.get("touch")),
+            **_shown("Touch", "dBFS", "loudest peak", known.peak, known),
             wanted=wanted_answer(wanted.peak_dbfs),
             sentence=touch_sentence(result),
             distance_m=touch.distance_m,
@@ -251,21 +271,28 @@ def marks_of(
 
 
 def _shown(
-    name: str, unit: str, meaning: str, predicted: Figure | FigureAnswer | None, measured: MeasuredMark | None
+    name: str, unit: str, meaning: str, predicted: Figure | FigureAnswer | None, known: Known
 ) -> dict[str, object]:
     """What is shown of one mark: measured when it still holds, else predicted."""
+    measured, led = known.measured.get(name.lower()), known.led.get(name.lower())
+    predicted = led or predicted
     promised = None if predicted is None else FigureAnswer(value=predicted.value, plus_minus=predicted.plus_minus)
-    chosen = measured if measured is not None and measured.current else promised
+    chosen = measured if _holds(measured) else promised
     return {
         "name": name,
         "value": None if chosen is None else chosen.value,
         "plus_minus": None if chosen is None else chosen.plus_minus,
         "source": None if chosen is None else "predicted" if chosen is promised else "measured",
         "predicted": promised,
+        "led": led is not None,
         "measured": measured,
         "unit": unit,
         "meaning": meaning,
     }
+
+
+def _holds(measured: MeasuredMark | None) -> bool:
+    return measured is not None and measured.current
 
 
 def headlines(marks: Marks) -> dict[str, Headline]:

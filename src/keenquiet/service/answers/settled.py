@@ -87,7 +87,8 @@ class PlacesAnswer(Answer):
 class ProofRow(Answer):
     """One mark of a move: promised and measured, before and after. since : what else changed before it was read.
 
-    change_... : after less before, with the uncertainty of the change itself; outcome : what the measured change says.
+    change_... : after less before, with the uncertainty of the change itself; outcome : what the measured change says;
+    shared_with : titles of other moves that were done before the same reading, all of which the change speaks of.
     """
 
     mark: str
@@ -106,6 +107,7 @@ class ProofRow(Answer):
     change_measured: NumOrNone = None
     outcome: Literal["proved", "partly", "not_proved", "too_small"] | None = None
     words: str = ""
+    shared_with: list[str] = []
 
 
 class LedgerAnswer(Answer):

@@ -92,13 +92,7 @@ export function Proof({ rows }: { rows: NonNullable<LedgerEntry['proof']> }) {
                 {figure(mark, row.measured!)} ±{(row.measured_plus_minus ?? 0).toFixed(digits)}
               </td>
               <td className="pl-2">
-                <span
-                  className={row.within ? 'text-felt' : 'text-bounce'}
-                  title={row.within ? 'agrees within the uncertainties' : 'differs by more than the uncertainties'}
-                >
-                  <span aria-hidden>{row.within ? '✓' : '≠'}</span>
-                  <span className="sr-only">{row.within ? 'agrees' : 'differs'}</span>
-                </span>
+                <Outcome row={row} />
               </td>
             </tr>
           )
@@ -118,6 +112,26 @@ export function Proof({ rows }: { rows: NonNullable<LedgerEntry['proof']> }) {
         </caption>
       ) : null}
     </table>
+  )
+}
+
+// the change is what proves; where nothing was read before, only the level can be held against its promise
+const OUTCOMES = {
+  proved: ['✓', 'proved', 'text-felt'],
+  partly: ['~', 'partly', 'text-change'],
+  not_proved: ['≠', 'not proved', 'text-bounce'],
+  too_small: ['·', 'too small to prove', 'text-ink-2'],
+  agrees: ['✓', 'agrees within the uncertainties', 'text-felt'],
+  differs: ['≠', 'differs by more than the uncertainties', 'text-bounce'],
+} as const
+
+function Outcome({ row }: { row: NonNullable<LedgerEntry['proof']>[number] }) {
+  const [sign, said, colour] = OUTCOMES[row.outcome ?? (row.within ? 'agrees' : 'differs')]
+  return (
+    <span className={colour} title={said}>
+      <span aria-hidden>{sign}</span>
+      <span className="sr-only">{said}</span>
+    </span>
   )
 }
 

@@ -57,11 +57,10 @@ function FirstLine({ readings }: { readings: readonly ReadingSummary[] }) {
   const best = useBest('response')
   if (readings.length === 0) return 'Nothing has been read here yet: a clap takes half a minute, a sweep tells most.'
   if (!active || best === undefined) return ''
-  // measured where there is a reading, else predicted: the same figure as in the plot below
-  const read = best?.result.judged
-  const middle = read ?? active.decay_middle
+  // measured where the room was read as it is, else predicted: the same figure as Bounce has
+  const middle = active.decay_middle
   const [low, high] = active.marks.bounce.decay_wanted_s
-  return `${read ? 'It hangs on' : 'As drawn it would hang on'} for ${middle.value_s.toFixed(2)} s in the middle${low != null && high != null ? `; ${low.toFixed(1)} to ${high.toFixed(1)} s is wanted` : ''}. ${active.marks.boom.sentence}`
+  return `${middle.measured ? 'It hangs on' : 'As drawn it would hang on'} for ${middle.value_s.toFixed(2)} s in the middle${low != null && high != null ? `; ${low.toFixed(1)} to ${high.toFixed(1)} s is wanted` : ''}. ${active.marks.boom.sentence}`
 }
 
 /** What to read next, and why; what was read against what is drawn. */

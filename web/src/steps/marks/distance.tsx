@@ -49,9 +49,10 @@ export function DistanceAsked({ asked, onChange }: { asked: Asked; onChange: (as
 
 /** What the way to the microphone does here: the room and the noise rise under the line of the voice as it grows. */
 export function DistanceBench({ asked }: { asked: Asked }) {
+  const { id } = useRoom()
   const { document, arrangementId, enabled } = useSettled()
   const { data: curve } = useQuery({
-    ...roomQueries.distance(document, arrangementId, asked.role, asked.screen),
+    ...roomQueries.distance(id, document, arrangementId, asked.role, asked.screen),
     enabled,
   })
   return (

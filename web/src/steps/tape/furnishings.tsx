@@ -103,7 +103,11 @@ export function Furnishings({ kinds }: { kinds: readonly Schemas['FurnishingKind
         value=""
         options={[
           { key: '', name: 'Choose…' },
-          ...kinds.map((k) => ({ key: k.key, name: k.name, hint: k.body[1] > k.body[0] ? '' : 'sound passes through' })),
+          ...kinds.map((k) => ({
+            key: k.key,
+            name: k.name,
+            hint: k.body[1] > k.body[0] ? '' : 'sound passes through',
+          })),
         ]}
         onChange={(key) => {
           const size_m = kinds.find((k) => k.key === key)?.size_m

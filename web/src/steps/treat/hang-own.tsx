@@ -34,7 +34,9 @@ export function HangOwn({ piece, onClose }: { piece: PieceKind; onClose: () => v
       ...(piece.start.surface === 'floor' ? { x_m: (e.minX + e.maxX) / 2 - 0.7, z_m: (e.minY + e.maxY) / 2 - 1 } : {}),
       ...piece.start,
     }
-    return piece.start.surface ? start : (placedOnAWall(start, fits, (size) => freeOnWall(document, active, kinds, size)) ?? start)
+    return piece.start.surface
+      ? start
+      : (placedOnAWall(start, fits, (size) => freeOnWall(document, active, kinds, size)) ?? start)
   })
   const onWall = t.surface.startsWith('wall-')
   const set = (part: Partial<Treatment>) => setT((now) => ({ ...now, ...part }))

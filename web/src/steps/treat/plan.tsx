@@ -135,12 +135,12 @@ type FoundProps = {
 }
 
 function Found({ asked, onStop, onLock }: FoundProps) {
-  const { document, standing } = useRoom()
+  const { id, document, standing } = useRoom()
   // plans start from what stands; one being tried changes nothing of them
   const [bare] = useState(() => withoutTrying(document))
   const changed = JSON.stringify(withoutTrying(document).arrangements[0]) !== JSON.stringify(bare.arrangements[0])
-  const first = useQuery(roomQueries.plan(bare, standing.id, asked, true))
-  const whole = useQuery(roomQueries.plan(bare, standing.id, asked, false))
+  const first = useQuery(roomQueries.plan(id, bare, standing.id, asked, true))
+  const whole = useQuery(roomQueries.plan(id, bare, standing.id, asked, false))
   const found = whole.data ?? first.data
   const { isKept, keep } = useKeeping()
   const unkept = (whole.data?.plans ?? []).filter((plan) => plan.moves.length > 0 && !isKept(plan))
@@ -170,7 +170,9 @@ function Found({ asked, onStop, onLock }: FoundProps) {
       ) : null}
       {unkept.length > 1 ? (
         <Button small onClick={() => keep(...unkept)}>
-          {unkept.length === 2 ? 'Keep both' : `Keep all ${['', '', '', 'three', 'four'][unkept.length] ?? unkept.length}`}
+          {unkept.length === 2
+            ? 'Keep both'
+            : `Keep all ${['', '', '', 'three', 'four'][unkept.length] ?? unkept.length}`}
         </Button>
       ) : null}
       {found.first ? <p className="text-[0.9rem] font-semibold text-felt">{found.first}</p> : null}
@@ -194,7 +196,9 @@ type OnePlanProps = { plan: PlanSheet; onLock: (moves: readonly Planned[]) => vo
 function useKeeping() {
   const { document, change } = useRoom()
   const isKept = (plan: PlanSheet) =>
-    sheetsOf(document).some((sheet) => isSame(sheet.treatments, plan.arrangement.treatments) && sheet.name.startsWith(plan.name))
+    sheetsOf(document).some(
+      (sheet) => isSame(sheet.treatments, plan.arrangement.treatments) && sheet.name.startsWith(plan.name),
+    )
   const keep = (...plans: readonly PlanSheet[]) =>
     change(plans.length > 1 ? 'keep these plans' : 'keep a plan', (now) =>
       plans.reduce((kept, plan) => withSheet(kept, plan.arrangement, plan.name), now),

@@ -13,11 +13,17 @@ export function useSetUp() {
   return (piece: Schemas['PieceAnswer']) => {
     const { at, faces_deg } = active.performer
     const back = radians(faces_deg + 180)
-    const [x, y] = freeSpot(document, active, kinds, [at[0] + BEHIND_M * Math.cos(back), at[1] + BEHIND_M * Math.sin(back)], {
-      z: 0.06,
-      roomM: 0.3,
-      besides: [at],
-    })
+    const [x, y] = freeSpot(
+      document,
+      active,
+      kinds,
+      [at[0] + BEHIND_M * Math.cos(back), at[1] + BEHIND_M * Math.sin(back)],
+      {
+        z: 0.06,
+        roomM: 0.3,
+        besides: [at],
+      },
+    )
     const edit: Edit = {
       do: 'put-screen',
       screen: {

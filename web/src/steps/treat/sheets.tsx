@@ -127,11 +127,10 @@ function SideBySide({ ids }: { ids: readonly string[] }) {
 }
 
 function Column({ sheet, others }: { sheet: Arrangement; others: readonly Arrangement[] }) {
-  const { document, change } = useRoom()
+  const { id, document, change } = useRoom()
   const bare = withoutTrying(document)
-  const { data: forecast, error } = useQuery(roomQueries.forecastOf(bare, sheet.id))
+  const { data: forecast, error } = useQuery(roomQueries.forecastOf(id, bare, sheet.id))
   const { data: made } = useQuery(roomQueries.make(bare, sheet.id))
-  const mid = forecast ? (forecast.decay[3]!.middle_s + forecast.decay[4]!.middle_s) / 2 : null
   return (
     <section className="min-w-0 text-[0.88rem]" data-testid={`sheet-${sheet.id}`}>
       <h3 className="mb-1 text-[1rem]">{sheet.name || sheet.id}</h3>
@@ -140,17 +139,15 @@ function Column({ sheet, others }: { sheet: Arrangement; others: readonly Arrang
       <dl className="mt-1">
         {ORDER.map((mark) => {
           const shown = forecast?.marks[mark]
-          if (forecast && !shown?.predicted) return null
+          if (forecast && shown?.value == null) return null
           return (
             <div key={mark} className="flex justify-between gap-2 border-t border-line py-0.5">
               <dt className="text-ink-2">{NAMES[mark]}</dt>
-              <dd className="font-semibold tabular-nums">
-                {shown?.predicted ? figure(mark, shown.predicted.value) : '–'}
-              </dd>
+              <dd className="font-semibold tabular-nums">{shown?.value == null ? '–' : figure(mark, shown.value)}</dd>
             </div>
           )
         })}
-        <Row name="Fades in the middle" value={mid === null ? '…' : `${mid.toFixed(2)} s`} />
+        <Row name="Fades in the middle" value={forecast ? `${forecast.decay_middle.value_s.toFixed(2)} s` : '…'} />
         <Row
           name="Swing of the low end"
           value={forecast ? `${forecast.marks.boom.swing_db?.toFixed(0) ?? '–'} dB` : '…'}
