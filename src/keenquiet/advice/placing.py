@@ -27,6 +27,22 @@ _AIM: Final[Mapping[str, str]] = {
     "strings-bowed": "Aim at the strings a hand above the bridge; the f-holes alone boom.",
     "guitar": "Aim where the neck meets the body; the hole alone booms, the bridge alone is dull.",
     "strings-plucked": "Aim where the strings are plucked, off any hole; the hole alone booms.",
+    **dict.fromkeys(
+        ("violin", "viola"), "Aim at the top from above, past the player's left hand; straight down is scratchy."
+    ),
+    "double-bass": "Aim at the strings a hand above the bridge, a little to the high side; the f-holes alone boom.",
+    "piano": "Lid up: aim over the rim at where the hammers strike; upright: over the open top, not at the back.",
+    "accordion": "Aim between both sides from a step away; one side alone loses the other hand.",
+    "clarinet": "Aim at the keys between bell and mouthpiece; the bell alone is thin and loud.",
+    "saxophone": "Aim at the keys above the bell; straight into the bell it is loud and nasal.",
+    "harp": "Aim at the middle of the sounding board from the side of the longer strings.",
+    "ukulele": "Aim where the neck meets the body; the hole alone booms, the bridge alone is dull.",
+    "mandolin": "Aim where the neck meets the body; the holes alone boom, the bridge alone is dull.",
+    "banjo": "Aim at the head half way to its rim; the bridge alone is sharp.",
+    "drums": "One microphone: over the player's right shoulder, at the snare, a stick's length above the cymbals.",
+    "hand-drum": "Aim at the head half way to its rim, a hand's width off the stroke; underneath it booms.",
+    "bagpipe": "Aim at the chanter's holes from a step away; near a drone's end only that drone is heard.",
+    "choir-small": "Stand them in an arc, all as far from the microphone; aim at the middle, a little from above.",
     "hurdy-gurdy": "Aim at the wheel cover from the front; the keys click, the crank side drones.",
     "amplifier-small": "Aim between the middle of the cone and its rim; the middle is brightest.",
 }

@@ -1,6 +1,7 @@
 """Words of the marks sheet: walls by what cannot be mistaken, stands by whether they reach."""
 
-from typing import Final
+from collections.abc import Mapping
+from typing import Any, Final
 
 import numpy as np
 
@@ -14,19 +15,39 @@ PROOF: Final = (
     "level. A stand that may stay is the cheapest mark of all."
 )
 _FOR_BREATH: Final = "Mouth to pop screen, screen to capsule"
+# what the sheet asks for, and the field of an arrangement's chain that says it
 _BY_HAND: Final = (
-    "Gain on the preamplifier",
-    "Pad and low-cut switches",
-    "Headphones: level, closed or open",
-    "Front of the microphone: which side",
-    "Windows, curtains, doors",
+    ("Gain on the preamplifier", "dial"),
+    ("Pad", "pad"),
+    ("Low cut", "low_cut"),
+    ("Headphones: level, closed or open", "phones"),
+    ("Front of the microphone: which side", None),
+    ("Windows, curtains, doors", None),
 )
+MICROPHONE_CAUTIONS: Final[Mapping[str, str]] = {
+    "condenser": "A condenser needs phantom power (48 V): plug it in first, then switch it on; "
+    "off again, wait a breath, then unplug.",
+    "ribbon": "Phantom power off before a ribbon is plugged in, no patch bay between, and no breath or wind on it: "
+    "either can tear the ribbon.",
+}
 CAUTIONS: Final = ("Tape cables down where anybody walks.", "Point a tripod's one leg under its boom; weigh it down.")
 
 
-def by_hand(*, breath: bool) -> list[str]:
-    """What only the person knows, to be written down."""
-    return [*_BY_HAND, _FOR_BREATH] if breath else list(_BY_HAND)
+def by_hand(chain: Mapping[str, Any], *, breath: bool) -> list[str]:
+    """What only the person knows and has not said yet, to be written down."""
+    asked = [name for name, field in _BY_HAND if field is None or not chain[field]]
+    return [*asked, _FOR_BREATH] if breath and chain["screen_gap_m"] is None else asked
+
+
+def chain_words(type_: str | None, chain: Mapping[str, Any]) -> list[tuple[str, str]]:
+    """How the chain is set, name and value, as far as anybody said."""
+    named = (("Dial", "dial"), ("Pad", "pad"), ("Low cut", "low_cut"), ("Headphones", "phones"))
+    said = [("Microphone", type_ or ""), *((name, chain[field]) for name, field in named)]
+    if chain["screen_gap_m"] is not None:
+        said += [("Pop screen off the capsule", f"{chain['screen_gap_m'] * 100:.0f} cm")]
+    if chain["temperature_c"] is not None:
+        said += [("Temperature then", f"{chain['temperature_c']:.0f} °C")]
+    return [(name, value) for name, value in said if value]
 
 
 def wall_words(room: Room, wall: int) -> str:

@@ -21,8 +21,13 @@ class ErrorAnswer(BaseModel):
     newest: int | None = None
 
 
+Units = Literal["metric", "imperial"]
+
+
 class RoomCreate(BaseModel):
-    """Either a whole document or three dimensions as typed, for a guess with how soft it is inside."""
+    """Either a whole document or three dimensions as typed, for a guess with how soft it is inside. units : in which a
+    bare number is read; currency : sign of the money it is planned with.
+    """
 
     document: dict[str, Any] | None = None
     name: str = ""
@@ -32,6 +37,8 @@ class RoomCreate(BaseModel):
     softness: str = ""
     guessed: bool = False
     project: Annotated[str, Field(max_length=120)] = ""
+    units: Units = "metric"
+    currency: Annotated[str, Field(max_length=4)] | None = None
 
 
 class RoomSave(BaseModel):

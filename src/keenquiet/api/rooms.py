@@ -5,16 +5,17 @@ import tempfile
 from pathlib import Path
 from typing import BinaryIO, cast
 
-from fastapi import APIRouter, Response, UploadFile
+from fastapi import APIRouter, Request, Response, UploadFile
 from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
 from keenquiet.api.asks import ErrorAnswer, MoveDone, RoomCreate, RoomSave
 from keenquiet.api.deps import Async, DataFolder, answered
+from keenquiet.demo.load import begin
 from keenquiet.service import background, bundles, ledger, rooms
 from keenquiet.service.answers.jobs import Pending
 from keenquiet.service.answers.marks import MeasuredMarks
-from keenquiet.service.answers.rooms import BundleIn, RoomAnswer, RoomSummary
+from keenquiet.service.answers.rooms import BundleIn, DemoIn, RoomAnswer, RoomSummary
 from keenquiet.service.answers.settled import FitAnswer, LedgerAnswer, PlacesAnswer
 from keenquiet.service.candidates import box_document
 from keenquiet.service.readings import standing_in
@@ -35,6 +36,13 @@ def create_room(data: DataFolder, asked: RoomCreate) -> RoomAnswer:
     """A new room from a document or from three dimensions as typed."""
     document = asked.document or box_document(**asked.model_dump(exclude={"document"}))
     return rooms.create(data, document)
+
+
+@router.post("/demo", status_code=201)
+def try_demo(request: Request, data: DataFolder) -> DemoIn:
+    """The demo's rooms put into this folder; their readings follow."""
+    room_id, request.app.state.preparing = begin(data)
+    return DemoIn(id=room_id)
 
 
 @router.get("/rooms/{room_id}", response_model_exclude_none=True)

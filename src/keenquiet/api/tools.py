@@ -17,11 +17,14 @@ from keenquiet.api.asks import (
     ReachAsk,
     SchoolsAsk,
     SwellAsk,
+    Units,
 )
 from keenquiet.api.deps import Async, DataFolder, answered, computing
+from keenquiet.core.errors import InputError
 from keenquiet.core.units import format_feet_inches, parse_length_m
+from keenquiet.core.waves.modes import nearest_note, note_hz
 from keenquiet.documents.convert import read_room
-from keenquiet.documents.schema import AbsorberDoc, RoomDoc
+from keenquiet.documents.schema import AbsorberDoc, ChainDoc, RoomDoc
 from keenquiet.service import absorbers, background, hearing, making, marks_sheet, placing, reaching, screening, shapes
 from keenquiet.service.answers.forecast import ForecastAnswer, ShapeAnswer
 from keenquiet.service.answers.jobs import HealthAnswer, JobAnswer, Pending
@@ -38,14 +41,21 @@ from keenquiet.service.answers.placing import (
 from keenquiet.service.answers.plans import PlanAnswer
 from keenquiet.service.answers.reach import ReachAnswer
 from keenquiet.service.answers.sheet import MarksSheet
-from keenquiet.service.answers.tools import AbsorberAnswer, Catalogue, LengthAnswer, SquaredAnswer, SwellAnswer
+from keenquiet.service.answers.tools import (
+    AbsorberAnswer,
+    Catalogue,
+    LengthAnswer,
+    NoteAnswer,
+    SquaredAnswer,
+    SwellAnswer,
+)
 from keenquiet.service.catalogue import catalogue
 from keenquiet.service.data import Data
 from keenquiet.service.forecasting import forecast_in
 from keenquiet.service.jobs import Job, cancel, job, job_answer
 from keenquiet.service.known import room_as_read
 from keenquiet.service.rooms import rooms_beside
-from keenquiet.service.standing import usable_readings
+from keenquiet.service.standing import kept_readings, usable_readings
 from keenquiet.store.errors import NotFound
 
 router = APIRouter(tags=["tools"], responses={422: {"model": ErrorAnswer}})
@@ -67,11 +77,22 @@ def read_catalogue() -> Catalogue:
 
 @router.get("/length")
 def length(
-    text: Annotated[str, Query(max_length=60)], field: Annotated[str, Query(max_length=40)] = "length"
+    text: Annotated[str, Query(max_length=60)],
+    field: Annotated[str, Query(max_length=40)] = "length",
+    units: Units = "metric",
 ) -> LengthAnswer:
     """A length as typed, in metres and on an imperial tape."""
-    metres = parse_length_m(text, field=field)
+    metres = parse_length_m(text, field=field, imperial=units == "imperial")
     return LengthAnswer(metres=round(metres, 5), imperial=format_feet_inches(metres))
+
+
+@router.get("/note")
+def note(text: Annotated[str, Query(max_length=20)]) -> NoteAnswer:
+    """A note as typed, as a pitch and by its name."""
+    f_hz = note_hz(text)
+    if not 16 <= f_hz <= 2000:
+        raise InputError("note", f"{text.strip()} is no lowest note.", "Between 16 and 2000 Hz.")
+    return NoteAnswer(f_hz=round(f_hz, 2), name=nearest_note(f_hz)[0])
 
 
 @router.post("/forecast")
@@ -159,6 +180,12 @@ def _room(asked: ArrangementAsk, data: Data) -> RoomDoc:
     return room_as_read(data, asked.room_id, read_room(asked.document), asked.arrangement_id)
 
 
+def _last_chain(asked: ArrangementAsk, data: Data) -> ChainDoc | None:
+    """How the chain was set when something was last recorded in a kept room, where anybody wrote it down."""
+    rows = () if asked.room_id is None else kept_readings(data, asked.room_id)
+    return next((row.arrangement.chain for row in rows if row.arrangement.chain != ChainDoc()), None)
+
+
 def _with_modes(asked: ArrangementAsk, data: Data) -> RoomDoc:
     """The room, once its modes are at hand: slow ones are found by the one job that finds them for everybody."""
     room = _room(asked, data)
@@ -207,7 +234,7 @@ def read_marks_sheet(asked: ArrangementAsk, data: DataFolder) -> MarksSheet:
     """Where everybody stands by tape, and what else has to be as it was."""
     room = _with_modes(asked, data)
     with computing():
-        return marks_sheet.sheet_answer(room, asked.arrangement_id)
+        return marks_sheet.sheet_answer(room, asked.arrangement_id, last=_last_chain(asked, data))
 
 
 @router.post("/marks-sheet.pdf", responses={200: {"content": {"application/pdf": {}}}}, response_class=Response)

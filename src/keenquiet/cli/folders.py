@@ -4,7 +4,6 @@ import os
 import socket
 import sys
 from collections.abc import Callable
-from functools import partial
 from pathlib import Path
 from types import FrameType
 from typing import TYPE_CHECKING, Any, Final, TypeVar
@@ -141,11 +140,9 @@ def demonstrated(data: Path, *, port: int, only_load: bool) -> None:
 
 def demo_begun(data: "Data") -> "Job[None]":
     """The demo's rooms at once; the job that makes their readings."""
-    from keenquiet.demo.load import load_rooms, record_readings
-    from keenquiet.service.jobs import started
+    from keenquiet.demo.load import begin
 
-    load_rooms(data)
-    return started(f"demo-{data.folder}", "Recording the demo's readings", partial(record_readings, data))
+    return begin(data)[1]
 
 
 def _with_data(folder: Path, use: Callable[[Any], T]) -> T:

@@ -20,6 +20,7 @@ _FEET = r"(?:ft|feet|foot|')"
 _INCH = r"(?:in|inch|inches|\"|'')"
 _INCHES = rf"(?:(?P<whole>{_NUMBER})(?:[\s-]+(?P<fraction>\d+\s*/\s*\d+))?|(?P<only>\d+\s*/\s*\d+))"
 _IMPERIAL = re.compile(rf"^(?:(?P<feet>{_NUMBER})\s*{_FEET})?\s*(?:{_INCHES}\s*(?P<mark>{_INCH})?)?$")
+_FEET_INCHES = re.compile(r"^(\d+)\s+(\d+(?:\s+\d+\s*/\s*\d+)?)$")
 _CURE = """Type metres or feet and inches, e.g. 3.62, 362 cm or 11' 10 1/2"."""
 _LOOKALIKES = str.maketrans({"’": "'", "′": "'", "‘": "'", "“": '"', "”": '"', "″": '"', "\u00a0": " "})
 _VULGAR = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8"}
@@ -29,10 +30,11 @@ def _value(text: str | None) -> float:
     return float(text.replace(",", ".")) if text else 0.0
 
 
-def parse_length_m(text: str, *, field: str = "length") -> float:
+def parse_length_m(text: str, *, field: str = "length", imperial: bool = False) -> float:
     """A length as typed, in metres.
 
-    text : `3.62`, `3,62 m`, `362cm`, `3620 mm`, `11' 10 1/2"`, `11 ft 10`, `142.5 in`. A bare number is metres. [-]
+    text : `3.62`, `3,62 m`, `362cm`, `3620 mm`, `11' 10 1/2"`, `11 ft 10`, `142.5 in`. A bare number is metres; by who
+    thinks in feet (imperial) it is asked about, and `7 10` is feet and inches. [-]
     Returns the length. [m]
     Raises InputError when the text is no length, is negative, or is not finite.
     """
@@ -40,6 +42,14 @@ def parse_length_m(text: str, *, field: str = "length") -> float:
     for sign, plain in _VULGAR.items():
         cleaned = cleaned.replace(sign, f" {plain}")
     cleaned = cleaned.strip()
+    if imperial and (both := _FEET_INCHES.match(cleaned)):
+        cleaned = f"{both[1]}' {both[2]}"
+    if imperial and re.fullmatch(_NUMBER, cleaned):
+        raise InputError(
+            field,
+            f"{text.strip()} may be feet, inches or metres.",
+            f"Say which: {text.strip()} ft, {text.strip()} in or {text.strip()} m.",
+        )
     if metric := _METRIC.match(cleaned):
         return _finite(_value(metric[1]) * _METRIC_M[metric[2] or ""], field)
     found = _IMPERIAL.match(cleaned)

@@ -1,12 +1,14 @@
 """Load the demo: the duo's three places, each with a first round of simulated readings."""
 
 from collections.abc import Callable
+from functools import partial
 
 from sqlalchemy import select
 
 from keenquiet.demo.scenario import attic, bakery_room, cupboard
 from keenquiet.service import readings, rooms
 from keenquiet.service.data import Data
+from keenquiet.service.jobs import Job, started
 from keenquiet.store.models import Reading
 
 # the spare room last, so that it is the one on top of the list
@@ -22,10 +24,11 @@ def load_demo(data: Data) -> str | None:
 
 
 def load_rooms(data: Data) -> str | None:
-    """The rooms alone, at once; None when the folder has them."""
-    if _standing(data).keys() & {made()["name"] for made, _ in _PLACES}:
+    """The rooms alone, at once; None when the folder has the spare room."""
+    if bakery_room()["name"] in _standing(data):
         return None
-    return [rooms.create(data, made()).id for made, _ in _PLACES][-1]
+    standing = _standing(data)
+    return [rooms.create(data, made()).id for made, _ in _PLACES if made()["name"] not in standing][-1]
 
 
 def record_readings(data: Data, report: Callable[[float], None] = lambda share: None) -> None:
@@ -43,6 +46,13 @@ def record_readings(data: Data, report: Callable[[float], None] = lambda share: 
         report(number / len(asked))
         if (room_id, kind) not in heard:
             readings.from_rig(data, room_id, kind=kind, arrangement_id=None, gain_db=0.0, seed=seed)
+
+
+def begin(data: Data) -> tuple[str, Job[None]]:
+    """The demo's rooms at once, unless they stand: the spare room's id, and the job that makes their readings."""
+    made = load_rooms(data)
+    job = started(f"demo-{data.folder}", "Recording the demo's readings", partial(record_readings, data))
+    return made or _standing(data)[bakery_room()["name"]], job
 
 
 def _standing(data: Data) -> dict[str, str]:

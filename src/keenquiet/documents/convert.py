@@ -28,7 +28,7 @@ from keenquiet.core.room.room import (
 from keenquiet.core.room.ways import Seal
 from keenquiet.core.scenario import Scenario
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.sources import source_named
+from keenquiet.core.waves.sources import Source, source_named
 from keenquiet.documents.errors import input_error
 from keenquiet.documents.frame import Frame, shape_of
 from keenquiet.documents.schema import (
@@ -39,6 +39,7 @@ from keenquiet.documents.schema import (
     LaptopDoc,
     MicrophoneDoc,
     NoiseDoc,
+    PerformerDoc,
     RoomDoc,
     ScreenDoc,
 )
@@ -191,7 +192,7 @@ def arrangement_of(room: RoomDoc, arrangement: ArrangementDoc, value_room: Room)
     performer = arrangement.performer
     second = arrangement.second_microphone
     value = Arrangement(
-        performer=Performer(frame.local(performer.at), performer.faces_deg, source_named(performer.source)),
+        performer=Performer(frame.local(performer.at), performer.faces_deg, _source(performer)),
         microphone=_microphone(frame, arrangement.microphone),
         treatments=tuple(
             treatment_overlay(frame, patch, field=f"{field}.treatments.{i}")
@@ -207,6 +208,11 @@ def arrangement_of(room: RoomDoc, arrangement: ArrangementDoc, value_room: Room)
     )
     value_room.check_arrangement(value, field=field)
     return value
+
+
+def _source(performer: PerformerDoc) -> Source:
+    source = source_named(performer.source)
+    return source if performer.lowest_hz is None else replace(source, lowest_hz=performer.lowest_hz)
 
 
 def _microphone(frame: Frame, mic: MicrophoneDoc) -> Microphone:

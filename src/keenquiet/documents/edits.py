@@ -281,7 +281,9 @@ class ChooseSourceDoc(Document):
     source: Annotated[str, Field(max_length=40)]
 
     def on(self, to: ArrangementDoc, room: RoomDoc) -> ArrangementDoc:
-        return to.model_copy(update={"performer": to.performer.model_copy(update={"source": self.source})})
+        return to.model_copy(
+            update={"performer": to.performer.model_copy(update={"source": self.source, "lowest_hz": None})}
+        )
 
     def core(self, frame: Frame) -> core.Edit:
         return core.ChooseSource(self.source)

@@ -216,9 +216,12 @@ Pattern = Annotated[str, AfterValidator(_known_pattern)]
 
 
 class PerformerDoc(Document):
+    """lowest_hz : the lowest note sung or played; as is usual for the source when nobody said."""
+
     at: At3
     faces_deg: Finite = 0.0
     source: str = "voice-sung"
+    lowest_hz: Annotated[float, Field(ge=16, le=2000)] | None = None
 
     @field_validator("source")
     @classmethod
@@ -229,10 +232,13 @@ class PerformerDoc(Document):
 
 
 class MicrophoneDoc(Document):
+    """type : how it works, where it is known."""
+
     at: At3
     aims_deg: Finite = 180.0
     tilt_deg: Annotated[float, Field(ge=-90, le=90)] = 0.0
     pattern: Pattern = "cardioid"
+    type: Literal["condenser", "dynamic", "ribbon"] | None = None
 
 
 class FacingDoc(Document):
@@ -291,6 +297,22 @@ class SealDoc(Document):
     means: Annotated[str, Field(max_length=24)]
 
 
+Said = Annotated[str, Field(max_length=60)]
+
+
+class ChainDoc(Document):
+    """What only the person knows and must find again: the dial, pad and low cut as they are marked, which phones, how
+    far the pop screen stands off, how warm it was. Empty where nobody said.
+    """
+
+    dial: Said = ""
+    pad: Said = ""
+    low_cut: Said = ""
+    phones: Said = ""
+    screen_gap_m: Annotated[float, Field(ge=0, le=1)] | None = None
+    temperature_c: Annotated[float, Field(ge=-20, le=50)] | None = None
+
+
 class ArrangementDoc(Document):
     id: Annotated[str, Field(min_length=1, max_length=60)]
     name: Annotated[str, Field(max_length=120)] = ""
@@ -309,6 +331,7 @@ class ArrangementDoc(Document):
     gain_db: Annotated[float, Field(ge=-60, le=60)] = 0.0
     opened: Annotated[list[OpenedDoc], Field(max_length=60)] = []
     moved: Annotated[list[StandsDoc], Field(max_length=60)] = []
+    chain: ChainDoc = ChainDoc()
     trying: TryingDoc | None = None
 
 
@@ -343,6 +366,8 @@ class BriefDoc(Document):
     has_duvet: bool = True
     posture: Literal["standing", "seated"] = "standing"
     layers: Literal["alone", "layered"] = "alone"
+    role: Literal["lead", "backing", "soloist", "section"] = "lead"
+    may_cut: bool = True
     piece_min: Annotated[float, Field(gt=0, le=240)] = 4.0
     layer_count: Annotated[int, Field(ge=1, le=200)] = 1
     allowed: CalendarDoc = CalendarDoc()

@@ -26,17 +26,25 @@ _SHORTEST_M, _LONGEST_M = 0.5, 25.0
 
 
 def box_document(
-    *, name: str, length: str, width: str, height: str, softness: str = "", guessed: bool = False, project: str = ""
+    *,
+    name: str,
+    length: str,
+    width: str,
+    height: str,
+    softness: str = "",
+    guessed: bool = False,
+    project: str = "",
+    units: str = "metric",
+    currency: str | None = None,
 ) -> Json:
     """A new box room from three dimensions as typed, with a performer and a microphone placed sensibly.
 
     softness : one of SOFTNESS hangs and lays about as much cloth as the word says; "" leaves the room bare boards and
-    plaster.
+    plaster. units : in which a bare number is read. currency : sign of the money, the usual one when None.
     Raises InputError naming the dimension that cannot be.
     """
-    lx = parse_length_m(length, field="length")
-    ly = parse_length_m(width, field="width")
-    lz = parse_length_m(height, field="height")
+    typed = (("length", length), ("width", width), ("height", height))
+    lx, ly, lz = (parse_length_m(text, field=field, imperial=units == "imperial") for field, text in typed)
     for field, value in (("length", lx), ("width", ly), ("height", lz)):
         if not _SHORTEST_M <= value <= _LONGEST_M:
             raise InputError(
@@ -52,6 +60,7 @@ def box_document(
         "name": name.strip() or "My room",
         "guessed": guessed,
         "project": project.strip(),
+        "brief": {} if currency is None else {"currency": currency},
         "shape": {
             "plan": [[0, 0], [round(lx, 4), 0], [round(lx, 4), round(ly, 4)], [0, round(ly, 4)]],
             "ceiling": {"kind": "flat", "height_m": round(lz, 4)},

@@ -7,10 +7,12 @@ import numpy as np
 from keenquiet.advice.choices import PATTERN_HINTS, PURPOSE_HINTS
 from keenquiet.advice.costs import CAUTIONS, CURRENCIES, price_rows
 from keenquiet.advice.differences import EDIT_WORDS
+from keenquiet.advice.everyday import everyday_names, likely_places
 from keenquiet.advice.findings import FINDING_NAMES, THREAD_NAMES
 from keenquiet.advice.hush import DAYS
 from keenquiet.advice.pieces import DIFFUSING, PIECE_WORDS
 from keenquiet.advice.takes import NOTHING_ARRIVES
+from keenquiet.advice.taping import MICROPHONE_CAUTIONS
 from keenquiet.core.bands import A_WEIGHTING_OCTAVES_DB, OCTAVES_HZ, sum_db
 from keenquiet.core.judge.forecast import LOUDSPEAKER
 from keenquiet.core.judge.wanted import PURPOSES
@@ -20,6 +22,7 @@ from keenquiet.core.room.noise_presets import NoisePreset, noise_presets
 from keenquiet.core.room.pieces import Piece, pieces
 from keenquiet.core.take.finding import KINDS as FINDING_KINDS
 from keenquiet.core.waves.microphone import PATTERNS
+from keenquiet.core.waves.modes import nearest_note
 from keenquiet.core.waves.sources import SOURCES
 from keenquiet.documents.schema import CycleDoc
 from keenquiet.documents.surfaces import absorber_doc
@@ -38,6 +41,7 @@ from keenquiet.service.answers.tools import (
     PieceAnswer,
     PriceAnswer,
     PurposeAnswer,
+    SourceChoice,
 )
 from keenquiet.service.kinds import KINDS, ReadingKind
 
@@ -52,6 +56,8 @@ def catalogue() -> Catalogue:
             MaterialAnswer(
                 key=m.key,
                 name=m.name,
+                also=list(everyday_names().get(m.key, ())),
+                likely=likely_places().get(m.key, {}),
                 group=m.group,
                 mounting=m.mounting,
                 absorption=m.absorption,
@@ -63,7 +69,12 @@ def catalogue() -> Catalogue:
             )
             for m in CATALOGUE.values()
         ],
-        sources=[Choice(key=s.key, name=s.name) for s in SOURCES.values() if s.key != LOUDSPEAKER],
+        microphone_cautions=MICROPHONE_CAUTIONS,
+        sources=[
+            SourceChoice(key=s.key, name=s.name, lowest=nearest_note(s.lowest_hz)[0])
+            for s in SOURCES.values()
+            if s.key != LOUDSPEAKER
+        ],
         patterns=[PatternAnswer(key=p, name=p, pressure=a, hint=PATTERN_HINTS[p]) for p, a in PATTERNS.items()],
         furnishings=[FurnishingKind(key=k.key, name=k.name, size_m=k.size_m, body=k.body) for k in FURNITURE.values()],
         purposes=[PurposeAnswer(key=p.key, name=p.name, hint=PURPOSE_HINTS[p.key]) for p in PURPOSES.values()],

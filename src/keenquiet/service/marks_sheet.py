@@ -3,14 +3,14 @@
 import numpy as np
 
 from keenquiet.advice.placing import way_words
-from keenquiet.advice.taping import CAUTIONS, PROOF, by_hand, wall_words
+from keenquiet.advice.taping import CAUTIONS, MICROPHONE_CAUTIONS, PROOF, by_hand, chain_words, wall_words
 from keenquiet.core.judge.forecast import forecast
 from keenquiet.core.room.room import Point, Room
 from keenquiet.core.room.taping import Taped, taped
 from keenquiet.core.scenario import Scenario
 from keenquiet.core.waves.puff import FROM_THE_MOUTH
 from keenquiet.documents.frame import Frame
-from keenquiet.documents.schema import RoomDoc
+from keenquiet.documents.schema import ChainDoc, RoomDoc
 from keenquiet.export.marks_sheet import Line, marks_pdf
 from keenquiet.export.sheet import sheet_of
 from keenquiet.service.answers.sheet import MarksSheet, TapedMark
@@ -18,8 +18,10 @@ from keenquiet.service.predict import acoustics_of
 from keenquiet.service.reaching import stand_lines
 
 
-def sheet_answer(room: RoomDoc, arrangement_id: str | None = None) -> MarksSheet:
-    """Everything of it; the same for the phone, where one mark is put back at a time."""
+def sheet_answer(room: RoomDoc, arrangement_id: str | None = None, *, last: ChainDoc | None = None) -> MarksSheet:
+    """Everything of it; the same for the phone, where one mark is put back at a time. last : how the chain was set when
+    something was last recorded.
+    """
     doc = room.arrangement_doc(arrangement_id)
     scenario, acoustics = acoustics_of(room, doc)
     arrangement, space = scenario.arrangement, acoustics.room
@@ -34,9 +36,12 @@ def sheet_answer(room: RoomDoc, arrangement_id: str | None = None) -> MarksSheet
         mouth_to_mic_m=result.touch.distance_m,
         off_axis_deg=result.touch.off_axis_deg,
         stand=stand_lines(room, space, mic.at),
-        settings=_settings(room, scenario),
+        settings=[*_settings(room, scenario), *chain_words(doc.microphone.type, doc.chain.model_dump())],
         sounding=_sounding(arrangement.performer.source.key),
-        by_hand=by_hand(breath=arrangement.performer.source.key in FROM_THE_MOUTH),
+        by_hand=by_hand(doc.chain.model_dump(), breath=arrangement.performer.source.key in FROM_THE_MOUTH),
+        chain=doc.chain,
+        last=last,
+        cautions=[words for kind, words in MICROPHONE_CAUTIONS.items() if kind == doc.microphone.type],
         proof=PROOF,
         bounce_db=result.bounce.direct_over_room_db.value,
     )

@@ -32,7 +32,7 @@ const WORKED_OUT = { placeholderData: keepPreviousData, staleTime: Infinity, gcT
 
 /** Keys and fetchers live together: this file is the one place that knows both. */
 /** What is worked out of a document and of what was read: asked anew when a reading comes or goes. */
-export const WEIGHED = ['moves', 'distance', 'map', 'forecast-of', 'plan', 'hush', 'hours', 'schools']
+export const WEIGHED = ['moves', 'distance', 'map', 'forecast-of', 'plan', 'hush', 'hours', 'schools', 'marks-sheet']
 
 export const roomQueries = {
   preparing: () =>
@@ -233,12 +233,15 @@ export const roomQueries = {
         ),
       ...WORKED_OUT,
     }),
-  marksSheet: (document: RoomDoc, arrangementId: string) =>
+  marksSheet: (roomId: string, document: RoomDoc, arrangementId: string) =>
     queryOptions({
       queryKey: ['marks-sheet', document, arrangementId],
       queryFn: async ({ signal }) =>
         unwrap<Schemas['MarksSheet']>(
-          await api.POST('/api/marks-sheet', { body: { document, arrangement_id: arrangementId }, signal }),
+          await api.POST('/api/marks-sheet', {
+            body: { document, arrangement_id: arrangementId, room_id: roomId },
+            signal,
+          }),
         ),
       ...WORKED_OUT,
     }),
@@ -501,9 +504,16 @@ export async function heardLine(
   return { wav: unwrap<ArrayBuffer>({ data, error, response }), twice: response.headers.get('x-room-twice') === 'yes' }
 }
 
+/** The demo's rooms put beside one's own; the room to open. */
+export const tryDemo = async () => unwrap<{ id: string }>(await api.POST('/api/demo')).id
+
+/** A note as typed: its pitch and its name. */
+export const readNote = async (text: string) =>
+  unwrap<Schemas['NoteAnswer']>(await api.GET('/api/note', { params: { query: { text } } }))
+
 /** A typed length in metres; the server reads it, so that page and command line agree. */
-export async function readLength(text: string, field: string): Promise<number> {
-  return unwrap<{ metres: number }>(await api.GET('/api/length', { params: { query: { text, field } } })).metres
+export async function readLength(text: string, field: string, units: 'metric' | 'imperial'): Promise<number> {
+  return unwrap<{ metres: number }>(await api.GET('/api/length', { params: { query: { text, field, units } } })).metres
 }
 
 export async function uploadReading(

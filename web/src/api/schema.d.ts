@@ -148,6 +148,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/demo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Demo
+         * @description The demo's rooms put into this folder; their readings follow.
+         */
+        post: operations["try_demo_api_demo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/distance": {
         parameters: {
             query?: never;
@@ -506,6 +526,26 @@ export interface paths {
          * @description Ranked next moves for one arrangement of a document.
          */
         post: operations["moves_api_moves_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Note
+         * @description A note as typed, as a pitch and by its name.
+         */
+        get: operations["note_api_note_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1960,6 +2000,15 @@ export interface components {
         /** ArrangementDoc */
         ArrangementDoc: {
             /**
+             * @default {
+             *       "dial": "",
+             *       "low_cut": "",
+             *       "pad": "",
+             *       "phones": ""
+             *     }
+             */
+            chain: components["schemas"]["ChainDoc"];
+            /**
              * Gain Db
              * @default 0
              */
@@ -2405,6 +2454,11 @@ export interface components {
              */
             layers: "alone" | "layered";
             /**
+             * May Cut
+             * @default true
+             */
+            may_cut: boolean;
+            /**
              * May Drill
              * @default false
              */
@@ -2443,6 +2497,12 @@ export interface components {
              * @enum {string}
              */
             purpose: "dry-voice" | "spoken" | "some-room" | "lively";
+            /**
+             * Role
+             * @default lead
+             * @enum {string}
+             */
+            role: "lead" | "backing" | "soloist" | "section";
         } & {
             [key: string]: unknown;
         };
@@ -2568,6 +2628,10 @@ export interface components {
             kinds: components["schemas"]["KindAnswer"][];
             /** Materials */
             materials: components["schemas"]["MaterialAnswer"][];
+            /** Microphone Cautions */
+            microphone_cautions: {
+                [key: string]: string;
+            };
             /** Noises */
             noises: components["schemas"]["NoisePresetAnswer"][];
             /** Nothing Arrives */
@@ -2581,7 +2645,7 @@ export interface components {
             /** Purposes */
             purposes: components["schemas"]["PurposeAnswer"][];
             /** Sources */
-            sources: components["schemas"]["Choice"][];
+            sources: components["schemas"]["SourceChoice"][];
             /** Take Faults */
             take_faults: components["schemas"]["Choice"][];
             /** Threads */
@@ -2609,6 +2673,39 @@ export interface components {
                 number,
                 number
             ][] | null;
+        } & {
+            [key: string]: unknown;
+        };
+        /**
+         * ChainDoc
+         * @description What only the person knows and must find again: the dial, pad and low cut as they are marked, which phones, how
+         *     far the pop screen stands off, how warm it was. Empty where nobody said.
+         */
+        ChainDoc: {
+            /**
+             * Dial
+             * @default
+             */
+            dial: string;
+            /**
+             * Low Cut
+             * @default
+             */
+            low_cut: string;
+            /**
+             * Pad
+             * @default
+             */
+            pad: string;
+            /**
+             * Phones
+             * @default
+             */
+            phones: string;
+            /** Screen Gap M */
+            screen_gap_m?: number | null;
+            /** Temperature C */
+            temperature_c?: number | null;
         } & {
             [key: string]: unknown;
         };
@@ -2836,6 +2933,14 @@ export interface components {
             measured: boolean;
             /** Value S */
             value_s: number;
+        };
+        /**
+         * DemoIn
+         * @description The demo room to open.
+         */
+        DemoIn: {
+            /** Id */
+            id: string;
         };
         /**
          * DistanceAnswer
@@ -4291,7 +4396,9 @@ export interface components {
         };
         /**
          * MarksSheet
-         * @description One page. settings : what is known of the chain, name and value; by_hand : what only the person knows.
+         * @description One page. settings : what is known of the chain, name and value; by_hand : what only the person knows and has not
+         *     said; chain : what they said; last : what they said when something was last recorded; cautions : of the
+         *     microphone's kind.
          *     sounding : mouth or instrument.
          */
         MarksSheet: {
@@ -4301,6 +4408,21 @@ export interface components {
             bounce_db: number | null;
             /** By Hand */
             by_hand: string[];
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions: string[];
+            /**
+             * @default {
+             *       "dial": "",
+             *       "low_cut": "",
+             *       "pad": "",
+             *       "phones": ""
+             *     }
+             */
+            chain: components["schemas"]["ChainDoc"];
+            last?: components["schemas"]["ChainDoc"] | null;
             /** Marks */
             marks: components["schemas"]["TapedMark"][];
             /** Mouth To Mic M */
@@ -4321,10 +4443,15 @@ export interface components {
             /** Stand */
             stand: string[];
         };
-        /** MaterialAnswer */
+        /**
+         * MaterialAnswer
+         * @description also : what people call it; likely : how likely it is a floor, a wall, a ceiling, 1 the likeliest.
+         */
         MaterialAnswer: {
             /** Absorption */
             absorption: number[];
+            /** Also */
+            also: string[];
             /** Confidence */
             confidence: string;
             /** Filled */
@@ -4335,6 +4462,10 @@ export interface components {
             hatch: string;
             /** Key */
             key: string;
+            /** Likely */
+            likely: {
+                [key: string]: number;
+            };
             /** Mounting */
             mounting: string;
             /** Name */
@@ -4428,7 +4559,10 @@ export interface components {
             hush?: components["schemas"]["MeasuredMark"] | null;
             touch?: components["schemas"]["MeasuredMark"] | null;
         };
-        /** MicrophoneDoc */
+        /**
+         * MicrophoneDoc
+         * @description type : how it works, where it is known.
+         */
         MicrophoneDoc: {
             /**
              * Aims Deg
@@ -4451,6 +4585,8 @@ export interface components {
              * @default 0
              */
             tilt_deg: number;
+            /** Type */
+            type?: ("condenser" | "dynamic" | "ribbon") | null;
         } & {
             [key: string]: unknown;
         };
@@ -4682,6 +4818,13 @@ export interface components {
             octaves_db: {
                 [key: string]: number;
             };
+        };
+        /** NoteAnswer */
+        NoteAnswer: {
+            /** F Hz */
+            f_hz: number;
+            /** Name */
+            name: string;
         };
         /**
          * NotedAnswer
@@ -4967,7 +5110,10 @@ export interface components {
         Pending: {
             pending: components["schemas"]["JobAnswer"];
         };
-        /** PerformerDoc */
+        /**
+         * PerformerDoc
+         * @description lowest_hz : the lowest note sung or played; as is usual for the source when nobody said.
+         */
         PerformerDoc: {
             /** At */
             at: [
@@ -4980,6 +5126,8 @@ export interface components {
              * @default 0
              */
             faces_deg: number;
+            /** Lowest Hz */
+            lowest_hz?: number | null;
             /**
              * Source
              * @default voice-sung
@@ -5813,9 +5961,12 @@ export interface components {
         };
         /**
          * RoomCreate
-         * @description Either a whole document or three dimensions as typed, for a guess with how soft it is inside.
+         * @description Either a whole document or three dimensions as typed, for a guess with how soft it is inside. units : in which a
+         *     bare number is read; currency : sign of the money it is planned with.
          */
         RoomCreate: {
+            /** Currency */
+            currency?: string | null;
             /** Document */
             document?: {
                 [key: string]: unknown;
@@ -5851,6 +6002,12 @@ export interface components {
              */
             softness: string;
             /**
+             * Units
+             * @default metric
+             * @enum {string}
+             */
+            units: "metric" | "imperial";
+            /**
              * Width
              * @default
              */
@@ -5881,6 +6038,7 @@ export interface components {
              *       "has_duvet": true,
              *       "layer_count": 1,
              *       "layers": "alone",
+             *       "may_cut": true,
              *       "may_drill": false,
              *       "owned": {
              *         "cloth": [],
@@ -5892,7 +6050,8 @@ export interface components {
              *       "piece_min": 4,
              *       "posture": "standing",
              *       "prices": {},
-             *       "purpose": "dry-voice"
+             *       "purpose": "dry-voice",
+             *       "role": "lead"
              *     }
              */
             brief: components["schemas"]["BriefDoc"];
@@ -6419,6 +6578,18 @@ export interface components {
             surfaces: {
                 [key: string]: components["schemas"]["FaceDoc"];
             };
+        };
+        /**
+         * SourceChoice
+         * @description lowest : name of the lowest note usually played.
+         */
+        SourceChoice: {
+            /** Key */
+            key: string;
+            /** Lowest */
+            lowest: string;
+            /** Name */
+            name: string;
         };
         /**
          * SourceHeard
@@ -7707,6 +7878,44 @@ export interface operations {
             };
         };
     };
+    try_demo_api_demo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DemoIn"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     distance_api_distance_post: {
         parameters: {
             query?: never;
@@ -8077,6 +8286,7 @@ export interface operations {
             query: {
                 text: string;
                 field?: string;
+                units?: "metric" | "imperial";
             };
             header?: never;
             path?: never;
@@ -8357,6 +8567,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MovesAnswer"] | components["schemas"]["Pending"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    note_api_note_get: {
+        parameters: {
+            query: {
+                text: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoteAnswer"];
                 };
             };
             /** @description Unprocessable Entity */

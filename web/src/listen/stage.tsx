@@ -38,7 +38,7 @@ export function Stage({ kind: info, again, onTaken, onBusy }: Props) {
   const mic = useMicrophone()
   const { state, chain } = mic
   const [channel, setChannel] = useState('all')
-  const [gain, setGain] = useState(() => remembered('gain'))
+  const [gain, setGain] = useState(() => active.chain.dial || remembered('gain'))
   const [count, setCount] = useState<'3' | '10'>('3')
   const [playHere, setPlayHere] = useState(sends)
   const [playDb, setPlayDb] = useState<number | null>(() => {

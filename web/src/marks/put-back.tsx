@@ -8,7 +8,7 @@ import { lengthText, useUnits } from '../state/units'
 import { useSettled } from '../state/use-settled'
 import { Button } from '../ui/button'
 import { Sheet } from '../ui/dialog'
-import { Notice } from '../ui/notice'
+import { Caution, Notice } from '../ui/notice'
 import { saved } from '../ui/saved'
 
 /** The marks written down: a page to print, and one mark after the other put back with the phone in hand. */
@@ -58,7 +58,8 @@ const SAID = { sweep: 'The last sweep against the one before', spoken: 'The last
 function Proof({ kind }: { kind: (typeof PROVING)[number] }) {
   const { id } = useRoom()
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
-  const [now, then] = readings.filter((r) => r.kind === kind && r.verdict.usable && r.counts)
+  // of one arrangement only: after a move that was wanted there is nothing to put back
+  const [now, then] = readings.filter((r) => r.kind === kind && r.verdict.usable && r.counts && r.current)
   const { data: found } = useQuery({
     ...roomQueries.putBack(now?.id ?? '', then?.id ?? ''),
     enabled: then !== undefined && now?.simulated === then.simulated,
@@ -77,11 +78,12 @@ function Proof({ kind }: { kind: (typeof PROVING)[number] }) {
 
 /** One mark at a time, as large as it is read from a step away; a sweep or a spoken line at the end proves the place. */
 function OneByOne({ onDone }: { onDone: () => void }) {
+  const { id } = useRoom()
   const { document, arrangementId, enabled } = useSettled()
   const { take } = useDesk()
   const units = useUnits()
   const [at, setAt] = useState(0)
-  const { data: sheet, error } = useQuery({ ...roomQueries.marksSheet(document, arrangementId), enabled })
+  const { data: sheet, error } = useQuery({ ...roomQueries.marksSheet(id, document, arrangementId), enabled })
   if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
   if (!sheet) return <div className="h-72 animate-pulse rounded-lg bg-floor" aria-label="Working" />
   const mark = sheet.marks[at]
@@ -128,6 +130,17 @@ function OneByOne({ onDone }: { onDone: () => void }) {
               <li key={words}>{words}</li>
             ))}
           </ul>
+          <dl className="mt-2 grid grid-cols-[auto_1fr] gap-x-4 text-[0.95rem]">
+            {sheet.settings.map(([name, value]) => (
+              <div key={name} className="contents">
+                <dt className="text-ink-2">{name}</dt>
+                <dd className="font-semibold">{value}</dd>
+              </div>
+            ))}
+          </dl>
+          {sheet.cautions.map((text) => (
+            <Caution key={text} text={text} />
+          ))}
           <p className="mt-2 text-[0.95rem]">And as they were:</p>
           <ul className="list-disc pl-5 text-[0.95rem] text-ink-2">
             {sheet.by_hand.map((name) => (

@@ -1,11 +1,13 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, inWords, Refused, type Schemas, unwrap } from '../api/client'
+import { currencyNow } from '../state/currency'
 import { lengthText, useUnits } from '../state/units'
 import { Button } from '../ui/button'
 import { Sheet } from '../ui/dialog'
-import { TextField, withUnit } from '../ui/fields'
+import { TextField } from '../ui/fields'
 import { Notice } from '../ui/notice'
+import { ThreeLengths, useUnsure } from './three-lengths'
 import { capital } from '../ui/words'
 import { Segmented } from '../ui/segmented'
 
@@ -39,12 +41,14 @@ export function AddPlace({ open, project, onClose }: { open: boolean; project: s
         await api.POST('/api/rooms', {
           body: {
             name: fields.name,
-            length: withUnit(fields.length, units),
-            width: withUnit(fields.width, units),
-            height: withUnit(fields.height, units),
+            length: fields.length,
+            width: fields.width,
+            height: fields.height,
             softness,
             guessed,
             project,
+            units,
+            currency: currencyNow(),
           },
         }),
       ),
@@ -58,9 +62,10 @@ export function AddPlace({ open, project, onClose }: { open: boolean; project: s
       onClose()
     },
   })
-  const set = (key: keyof typeof fields) => (text: string) => {
-    setFields((now) => ({ ...now, [key]: text }))
-    if (key !== 'name') setGuessed(false)
+  const unsure = useUnsure(fields)
+  const setLengths = (part: Partial<typeof fields>) => {
+    setFields((now) => ({ ...now, ...part }))
+    setGuessed(false)
   }
   const guess = (name: string, sizes: readonly [number, number, number]) => {
     const [length, width, height] = sizes.map((m) => lengthText(m, units)) as [string, string, string]
@@ -77,12 +82,12 @@ export function AddPlace({ open, project, onClose }: { open: boolean; project: s
           make.mutate()
         }}
       >
-        <TextField label="What do you call it?" value={fields.name} onChange={set('name')} />
-        <div className="grid grid-cols-3 gap-3">
-          <TextField label="Length" value={fields.length} onChange={set('length')} />
-          <TextField label="Width" value={fields.width} onChange={set('width')} />
-          <TextField label="Height" value={fields.height} onChange={set('height')} />
-        </div>
+        <TextField
+          label="What do you call it?"
+          value={fields.name}
+          onChange={(name) => setFields((now) => ({ ...now, name }))}
+        />
+        <ThreeLengths lengths={fields} onChange={setLengths} />
         <div>
           <p className="mb-1 text-[0.88rem] text-ink-2">No tape at hand? It is about the size of</p>
           <div className="flex flex-wrap gap-1.5">
@@ -111,7 +116,7 @@ export function AddPlace({ open, project, onClose }: { open: boolean; project: s
         ) : null}
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Not now</Button>
-          <Button look="main" type="submit" disabled={make.isPending}>
+          <Button look="main" type="submit" disabled={make.isPending || unsure}>
             Put it beside the others
           </Button>
         </div>

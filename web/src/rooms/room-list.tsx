@@ -2,15 +2,17 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { Link, useNavigate } from 'react-router-dom'
 import { api, inWords, Refused, type Schemas, unwrap } from '../api/client'
-import { roomQueries, uploadBundle } from '../api/queries'
+import { roomQueries, tryDemo, uploadBundle } from '../api/queries'
+import { currencyNow } from '../state/currency'
 import { lengthText, useUnits } from '../state/units'
-import { withUnit } from '../ui/fields'
 import { Bin } from '../ui/bin'
 import { Button } from '../ui/button'
 import { Sheet } from '../ui/dialog'
 import { TextField } from '../ui/fields'
 import { Notice } from '../ui/notice'
+import { ThreeLengths, useUnsure } from './three-lengths'
 import { capital } from '../ui/words'
+import { Measures } from './measures'
 import { RoomSketch } from './room-sketch'
 
 export function RoomList() {
@@ -31,6 +33,17 @@ export function RoomList() {
       void navigate(`/rooms/${id}/marks`)
     },
   })
+  const demo = useMutation({
+    mutationFn: tryDemo,
+    onSuccess: async (id) => {
+      await Promise.all([
+        client.invalidateQueries({ queryKey: ['rooms'] }),
+        client.invalidateQueries({ queryKey: ['preparing'] }),
+      ])
+      void navigate(`/rooms/${id}/marks`)
+    },
+  })
+  const trouble = bring.error ?? demo.error
   return (
     <main className="mx-auto max-w-4xl px-6 py-10">
       <h1 className="font-display text-4xl font-bold">Keen Quiet</h1>
@@ -40,6 +53,9 @@ export function RoomList() {
       <div className="mt-6 flex flex-wrap gap-2.5">
         <Button look="main" onClick={() => setMaking(true)}>
           Tape out a room
+        </Button>
+        <Button onClick={() => demo.mutate()} disabled={demo.isPending}>
+          {demo.isPending ? 'Taping it out…' : 'Try the demo room'}
         </Button>
         <Button onClick={() => picker.current?.click()} disabled={bring.isPending}>
           {bring.isPending ? 'Bringing it in…' : 'Bring in a bundle'}
@@ -58,9 +74,10 @@ export function RoomList() {
           }}
         />
       </div>
-      {bring.isError ? (
-        <Notice tone="stop" title={inWords(bring.error).title} body={inWords(bring.error).cure} />
-      ) : null}
+      {trouble ? <Notice tone="stop" title={inWords(trouble).title} body={inWords(trouble).cure} /> : null}
+      <div className="mt-4">
+        <Measures />
+      </div>
       <h2 className="mt-9 mb-3 text-xl">Rooms</h2>
       {rooms.isPending ? <p role="status">Looking…</p> : null}
       {rooms.isError ? (
@@ -188,12 +205,14 @@ function NewRoom({ open, onClose }: { open: boolean; onClose: () => void }) {
         await api.POST('/api/rooms', {
           body: {
             name: fields.name,
-            length: withUnit(fields.length, units),
-            width: withUnit(fields.width, units),
-            height: withUnit(fields.height, units),
+            length: fields.length,
+            width: fields.width,
+            height: fields.height,
             softness: '',
             guessed: false,
             project: '',
+            units,
+            currency: currencyNow(),
           },
         }),
       ),
@@ -203,8 +222,8 @@ function NewRoom({ open, onClose }: { open: boolean; onClose: () => void }) {
     },
   })
   const refused = make.error instanceof Refused ? make.error : null
-  const set = (key: keyof typeof fields) => (text: string) => setFields((now) => ({ ...now, [key]: text }))
-  const example = units === 'metric' ? ['3.62', '284 cm', '2,41 m'] : [`11' 10 1/2"`, `9' 4"`, `7' 11"`]
+  const setLengths = (part: Partial<typeof fields>) => setFields((now) => ({ ...now, ...part }))
+  const unsure = useUnsure(fields)
   return (
     <Sheet open={open} onClose={onClose} title="Tape out a room">
       <form
@@ -214,12 +233,9 @@ function NewRoom({ open, onClose }: { open: boolean; onClose: () => void }) {
           make.mutate()
         }}
       >
-        <TextField label="What do you call it?" value={fields.name} onChange={set('name')} />
-        <div className="grid grid-cols-3 gap-3">
-          <TextField label="Length" value={fields.length} onChange={set('length')} hint={`e.g. ${example[0]}`} />
-          <TextField label="Width" value={fields.width} onChange={set('width')} hint={`e.g. ${example[1]}`} />
-          <TextField label="Height" value={fields.height} onChange={set('height')} hint={`e.g. ${example[2]}`} />
-        </div>
+        <TextField label="What do you call it?" value={fields.name} onChange={(name) => setLengths({ name })} />
+        <Measures />
+        <ThreeLengths lengths={fields} onChange={setLengths} />
         {make.isError ? (
           <Notice
             tone="stop"
@@ -229,7 +245,7 @@ function NewRoom({ open, onClose }: { open: boolean; onClose: () => void }) {
         ) : null}
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Not now</Button>
-          <Button look="main" type="submit" disabled={make.isPending}>
+          <Button look="main" type="submit" disabled={make.isPending || unsure}>
             Draw it
           </Button>
         </div>

@@ -14,6 +14,7 @@ const NOTHING: Catalogue = {
   furnishings: [],
   kinds: [],
   materials: [],
+  microphone_cautions: {},
   noises: [],
   days: [],
   patterns: [],

@@ -65,7 +65,7 @@ const APPLY: { [D in Edit['do']]: Apply<D> } = {
     const now = to[key]
     return now ? { ...to, [key]: { ...now, pattern } } : to
   },
-  'choose-source': (to, { source }) => ({ ...to, performer: { ...to.performer, source } }),
+  'choose-source': (to, { source }) => ({ ...to, performer: { ...to.performer, source, lowest_hz: null } }),
 }
 
 /** The state that the room itself has something in, whatever an arrangement makes of it. */

@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest'
 import type { ReadingSummary, RoomDoc } from '../api/client'
 import { extentOf } from '../room/geometry'
 import { pathsToShow } from '../room/path-lines'
-import { plainMetres, withUnit } from '../ui/fields'
+import { isBare, plainMetres } from '../ui/fields'
+import { hourOf } from './brief/brief'
 import { STEPS } from './list'
 import { reshaped } from '../room/plan-shape'
 
@@ -95,10 +96,15 @@ describe('paths drawn', () => {
 })
 
 describe('bare numbers', () => {
-  it('are inches on an imperial tape and metres on a metric one', () => {
-    expect(withUnit('142.5', 'imperial')).toBe('142.5 in')
-    expect(withUnit("11' 10", 'imperial')).toBe("11' 10")
-    expect(withUnit('3.62', 'metric')).toBe('3.62')
+  it('are asked about by who thinks in feet, and metres on a metric tape', () => {
+    expect(['3.30', ' 95 ', '7 10', "11' 10", '3.3 m'].map((text) => isBare(text, 'imperial'))).toEqual([
+      true,
+      true,
+      false,
+      false,
+      false,
+    ])
+    expect(isBare('3.62', 'metric')).toBe(false)
   })
 })
 
@@ -114,4 +120,18 @@ describe('a length typed on a metric tape', () => {
     ['long', null],
   ])('%s is %s, or left to the server', (text, metres) => expect(plainMetres(text, 'metric')).toBe(metres))
   it('is never taken for metres on an imperial one', () => expect(plainMetres('3', 'imperial')).toBeNull())
+})
+
+describe('an hour as people type it', () => {
+  it.each([
+    ['8pm', 20],
+    ['7.30 pm', 19.5],
+    ['12 am', 0],
+    ['19:30', 19.5],
+    ['20h', 20],
+    ['noon', 12],
+    ['13 pm', null],
+    ['25', null],
+    ['soon', null],
+  ])('%s', (text, hour) => expect(hourOf(text)).toBe(hour))
 })

@@ -45,15 +45,21 @@ export function Blank<K extends string>({ label, value, options, onChange, words
   )
 }
 
-type FigureProps = { label: string; text: string; wide?: number; read: (text: string) => boolean; refused: string }
+type FigureProps = {
+  label: string
+  text: string
+  wide?: number
+  read: (text: string) => boolean | Promise<boolean>
+  refused: string
+}
 
 /** A blank in a sentence, filled by typing; what cannot be meant is said, and stays to be mended. */
 export function BlankFigure({ label, text, wide = 5, read, refused }: FigureProps) {
   const [typed, setTyped] = useState<string | null>(null)
   const [wrong, setWrong] = useState(false)
-  const done = () => {
+  const done = async () => {
     if (typed === null) return
-    const fine = read(typed)
+    const fine = await read(typed)
     setWrong(!fine)
     if (fine) setTyped(null)
   }
@@ -64,8 +70,8 @@ export function BlankFigure({ label, text, wide = 5, read, refused }: FigureProp
         aria-invalid={wrong}
         value={typed ?? text}
         onChange={(e) => setTyped(e.target.value)}
-        onBlur={done}
-        onKeyDown={(e) => e.key === 'Enter' && done()}
+        onBlur={() => void done()}
+        onKeyDown={(e) => e.key === 'Enter' && void done()}
         style={{ width: `${wide}ch` }}
         className={`${BLANK} box-content text-center`}
       />

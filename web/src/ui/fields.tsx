@@ -56,11 +56,14 @@ export function LengthField({ label, metres, onChange, check }: LengthProps) {
   const units = useUnits()
   const [text, setText, draft] = useDraft(lengthText(metres, units))
   const [trouble, setTrouble] = useState<string | null>(null)
-  const commit = async () => {
-    if (draft === null) return
+  const [asks, setAsks] = useState(false)
+  const commit = async (said = draft) => {
+    if (said === null) return
+    setAsks(isBare(said, units))
+    if (isBare(said, units)) return setTrouble(null)
     try {
       // a plain one needs no question: leaving the page right after typing must not lose it
-      const read = plainMetres(draft, units) ?? (await readLength(withUnit(draft, units), label.toLowerCase()))
+      const read = plainMetres(said, units) ?? (await readLength(said, label.toLowerCase(), units))
       const refused = check?.(read) ?? null
       setTrouble(refused)
       if (refused === null) {
@@ -75,18 +78,32 @@ export function LengthField({ label, metres, onChange, check }: LengthProps) {
   return (
     <Framed label={label} trouble={trouble}>
       {({ id, describedBy }) => (
-        <input
-          id={id}
-          aria-describedby={describedBy}
-          aria-invalid={trouble !== null}
-          value={text}
-          inputMode="text"
-          autoComplete="off"
-          onChange={(e) => setText(e.target.value)}
-          onBlur={() => void commit()}
-          onKeyDown={onEnter(() => void commit())}
-          className={`${BOX} ${trouble ? 'border-bounce' : 'border-line-strong'}`}
-        />
+        <>
+          <input
+            id={id}
+            aria-describedby={describedBy}
+            aria-invalid={trouble !== null || asks}
+            value={text}
+            inputMode="text"
+            autoComplete="off"
+            onChange={(e) => {
+              setText(e.target.value)
+              setAsks(false)
+            }}
+            onBlur={() => void commit()}
+            onKeyDown={onEnter(() => void commit())}
+            className={`${BOX} ${trouble ? 'border-bounce' : asks ? 'border-change' : 'border-line-strong'}`}
+          />
+          {asks ? (
+            <WhichUnit
+              text={text}
+              onSay={(said) => {
+                setText(said)
+                void commit(said)
+              }}
+            />
+          ) : null}
+        </>
       )}
     </Framed>
   )
@@ -99,9 +116,29 @@ export function plainMetres(text: string, units: Units): number | null {
   return units === 'metric' && metres > 0 && metres < 20 ? metres : null
 }
 
-/** With an imperial tape a bare number means inches; with a metric one, metres. */
-export const withUnit = (text: string, units: Units) =>
-  units === 'imperial' && /^\s*[\d.,]+\s*$/.test(text) ? `${text} in` : text
+/** Whether a length needs to be asked about: a bare number of somebody who thinks in feet. */
+export const isBare = (text: string, units: Units) => units === 'imperial' && /^\s*\d+(?:[.,]\d+)?\s*$/.test(text)
+
+/** Which unit was meant: the likeliest first. */
+export function WhichUnit({ text, onSay }: { text: string; onSay: (text: string) => void }) {
+  const plain = text.trim()
+  const feetFirst = Number(plain.replace(',', '.')) < 30
+  return (
+    <span role="group" aria-label={`What is ${plain}?`} className="mt-1 flex flex-wrap items-center gap-1">
+      {(feetFirst ? ['ft', 'in', 'm'] : ['in', 'ft', 'm']).map((unit) => (
+        <button
+          key={unit}
+          type="button"
+          onMouseDown={(e) => e.preventDefault()}
+          onClick={() => onSay(`${plain} ${unit}`)}
+          className="min-h-7 rounded-full border border-change px-2 text-[0.84rem] font-semibold hover:bg-floor"
+        >
+          {plain} {unit}
+        </button>
+      ))}
+    </span>
+  )
+}
 
 type NumberProps = {
   label: string

@@ -8,6 +8,7 @@ patches
 mix in far modes: each mode then sees their share at its own frequency (`_own_frequency`).
 """
 
+import re
 from dataclasses import dataclass
 from typing import Final
 
@@ -199,6 +200,23 @@ def _likeness(vectors: ComplexArray) -> IntArray:
     named = np.empty(len(chosen), dtype=np.int64)
     named[columns] = rows
     return named
+
+
+def note_hz(text: str) -> float:
+    """Pitch of a note as people type it: `G3`, `f#2`, `Bb1`, `196 Hz`. [Hz]
+
+    Equal temperament, A4 = 440 Hz, octaves by scientific pitch notation. Raises InputError when it is none.
+    """
+    cleaned = text.strip().replace("♯", "#").replace("♭", "b").replace("−", "-")
+    found = re.fullmatch(r"([A-Ga-g])([#b]?)\s*(-?\d)", cleaned)
+    if found:
+        step = {"c": 0, "d": 2, "e": 4, "f": 5, "g": 7, "a": 9, "b": 11}[found[1].lower()]
+        number = step + {"#": 1, "b": -1, "": 0}[found[2]] + 12 * (int(found[3]) + 1)
+        return float(440 * 2 ** ((number - 69) / 12))
+    hertz = re.fullmatch(r"(\d+(?:[.,]\d+)?)\s*(?:hz)?", cleaned.lower())
+    if hertz:
+        return float(hertz[1].replace(",", "."))
+    raise InputError("note", f"{text.strip()!r} is no note.", "Write it with its octave, G3 or F#2, or a pitch in Hz.")
 
 
 def nearest_note(f_hz: float) -> tuple[str, int]:

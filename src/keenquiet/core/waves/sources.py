@@ -2,7 +2,8 @@
 
 Levels are sound pressure in dB re 20 uPa at 1 m on the axis, free field. Speech follows ANSI S3.5-1997 table 1
 (octave speech spectra, normal and loud effort), extended to 63 and 125 Hz. The others are rounded from ranges in
-J. Meyer, Acoustics and the Performance of Music; treat them as +-5 dB. Directivity indices of the voice are rounded
+J. Meyer, Acoustics and the Performance of Music; treat them as +-5 dB (where he gives the power of a family only, a
+member's level is our estimate from it). Directivity indices of the voice are rounded
 from W. Chu, A. Warnock, NRC Canada IRC-RR-104 (2002); the others are our estimates from radiating size.
 """
 
@@ -79,6 +80,21 @@ _ALL: Final = (
     Source(
         "strings-plucked", "Plucked strings", (45, 62, 66, 62, 57, 52, 46, 38), (0, 0.5, 1, 1.8, 2.2, 2.6, 3, 3.5), 82
     ),
+    Source("violin", "Violin", (30, 45, 66, 69, 67, 63, 57, 50), (0, 0.3, 0.8, 1.5, 2, 2.5, 3, 3.5), 196),
+    Source("viola", "Viola", (34, 54, 67, 68, 64, 59, 53, 46), (0, 0.3, 0.8, 1.5, 2, 2.5, 3, 3.5), 131),
+    Source("double-bass", "Double bass", (66, 73, 71, 66, 60, 54, 47, 40), (0, 0.7, 1.3, 2, 2.4, 2.8, 3.2, 3.6), 41),
+    Source("piano", "Piano", (62, 70, 74, 74, 70, 64, 57, 48), (0, 0.5, 1, 1.5, 2, 2.5, 3, 3.5), 28),
+    Source("accordion", "Accordion", (50, 66, 73, 75, 73, 69, 62, 53), (0, 0.3, 0.8, 1.5, 2, 2.5, 3, 3.5), 65),
+    Source("clarinet", "Clarinet", (40, 58, 71, 73, 70, 65, 58, 50), (0, 0.3, 0.8, 1.5, 2.5, 3.5, 5, 6), 147),
+    Source("saxophone", "Saxophone", (42, 66, 76, 79, 77, 72, 65, 56), (0, 0.4, 1, 2, 3, 4, 5.5, 7), 104),
+    Source("harp", "Harp", (55, 64, 66, 64, 59, 53, 46, 38), (0, 0.3, 0.8, 1.2, 1.6, 2, 2.5, 3), 31),
+    Source("ukulele", "Ukulele", (25, 40, 60, 60, 56, 51, 45, 37), (0, 0.3, 0.8, 1.5, 2, 2.5, 3, 3.5), 262),
+    Source("mandolin", "Mandolin", (28, 46, 63, 65, 62, 58, 52, 44), (0, 0.3, 0.8, 1.5, 2, 2.5, 3, 3.5), 196),
+    Source("banjo", "Banjo", (30, 55, 68, 71, 69, 65, 58, 50), (0, 0.4, 1, 1.8, 2.6, 3.2, 4, 4.6), 131),
+    Source("drums", "Drum kit", (82, 86, 87, 87, 86, 84, 81, 76), (0, 0.3, 0.8, 1.2, 1.8, 2.4, 3, 3.5), 50),
+    Source("hand-drum", "Hand drum", (66, 75, 76, 73, 70, 66, 60, 52), (0, 0.5, 1, 1.8, 2.4, 3, 3.5, 4), 80),
+    Source("bagpipe", "Bagpipe", (50, 72, 80, 86, 88, 87, 80, 70), (0, 0.3, 0.8, 1.2, 1.8, 2.4, 3, 3.5), 117),
+    Source("choir-small", "Small choir", (48, 61, 72, 77, 74, 69, 63, 56), _SPEECH_DI, 82),
     Source("hurdy-gurdy", "Hurdy-gurdy", (40, 58, 68, 71, 70, 67, 61, 53), (0, 0.4, 0.9, 1.6, 2.2, 2.8, 3.5, 4.2), 98),
     Source("amplifier-small", "Small amplifier", (62, 74, 78, 78, 77, 75, 68, 55), (0, 1, 2.2, 3.8, 5, 6.5, 8, 9), 82),
     # The loudspeaker that plays the sweep in place of the performer: a small box, as most homes have.

@@ -13,6 +13,12 @@ class Sketch(Answer):
     furnishings: list[FurnishingDoc] = []
 
 
+class DemoIn(Answer):
+    """The demo room to open."""
+
+    id: str
+
+
 class RoomSummary(Answer):
     """size_m : length, width, highest point of the ceiling. broken : why the room cannot be opened, if it cannot."""
 

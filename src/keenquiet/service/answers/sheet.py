@@ -1,5 +1,6 @@
 """What has to be written down to put everybody back to the centimetre."""
 
+from keenquiet.documents.schema import ChainDoc
 from keenquiet.service.answers.numbers import Answer, Num, NumOrNone
 
 
@@ -17,7 +18,9 @@ class TapedMark(Answer):
 
 
 class MarksSheet(Answer):
-    """One page. settings : what is known of the chain, name and value; by_hand : what only the person knows.
+    """One page. settings : what is known of the chain, name and value; by_hand : what only the person knows and has not
+    said; chain : what they said; last : what they said when something was last recorded; cautions : of the
+    microphone's kind.
     sounding : mouth or instrument.
     """
 
@@ -30,5 +33,8 @@ class MarksSheet(Answer):
     stand: list[str]
     settings: list[tuple[str, str]]
     by_hand: list[str]
+    chain: ChainDoc = ChainDoc()
+    last: ChainDoc | None = None
+    cautions: list[str] = []
     proof: str
     bounce_db: NumOrNone

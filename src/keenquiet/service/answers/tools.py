@@ -11,9 +11,24 @@ class Choice(Answer):
     name: str
 
 
+class NoteAnswer(Answer):
+    f_hz: Num
+    name: str
+
+
+class SourceChoice(Choice):
+    """lowest : name of the lowest note usually played."""
+
+    lowest: str
+
+
 class MaterialAnswer(Answer):
+    """also : what people call it; likely : how likely it is a floor, a wall, a ceiling, 1 the likeliest."""
+
     key: str
     name: str
+    also: list[str]
+    likely: dict[str, int]
     group: str
     mounting: str
     absorption: Numbers
@@ -132,7 +147,8 @@ class NothingArrives(Answer):
 
 class Catalogue(Answer):
     materials: list[MaterialAnswer]
-    sources: list[Choice]
+    sources: list[SourceChoice]
+    microphone_cautions: dict[str, str]
     patterns: list[PatternAnswer]
     furnishings: list[FurnishingKind]
     purposes: list[PurposeAnswer]

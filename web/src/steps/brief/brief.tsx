@@ -1,12 +1,15 @@
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import type { RoomDoc } from '../../api/client'
+import { readNote } from '../../api/queries'
 import { wantedWords } from '../../marks/marks-column'
 import { Head } from '../../rooms/head'
 import { useCatalogue } from '../../state/catalogue'
 import { usePredicted } from '../../state/forecast'
+import { CURRENCIES } from '../../state/currency'
 import { useRoom } from '../../state/room'
 import { Blank, BlankFigure } from '../../ui/blank'
 import { clock } from '../../ui/clock'
+import { Caution } from '../../ui/notice'
 import { Owned } from './owned'
 
 type Brief = RoomDoc['brief']
@@ -16,12 +19,34 @@ const PURPOSES = {
   'some-room': 'with some room',
   lively: 'lively',
 }
+const ROLES = [
+  { key: 'lead', name: 'The lead', hint: 'in front of everything else' },
+  { key: 'backing', name: 'Backing', hint: 'behind the lead' },
+  { key: 'soloist', name: 'A soloist', hint: 'alone, with the room around it' },
+  { key: 'section', name: 'One of a section', hint: 'among others' },
+] as const
+const ROLE_WORDS = { lead: 'the lead', backing: 'backing', soloist: 'a soloist', section: 'one of a section' }
+type MicType = 'condenser' | 'dynamic' | 'ribbon'
+const MICS = [
+  { key: 'condenser', name: 'A condenser', hint: 'needs phantom power; hears far' },
+  { key: 'dynamic', name: 'A dynamic', hint: 'wants you near' },
+  { key: 'ribbon', name: 'A ribbon', hint: 'soft on top, delicate' },
+  { key: 'unsaid', name: 'Some microphone' },
+]
+const MIC_WORDS = { condenser: 'a condenser', dynamic: 'a dynamic', ribbon: 'a ribbon', unsaid: 'some microphone' }
 const HEIGHTS = { standing: 1.5, seated: 1.2 }
 
-const hourOf = (text: string): number | null => {
-  const found = /^\s*(\d{1,2})(?:[:.h](\d{2}))?\s*$/.exec(text)
-  const [h, m] = [Number(found?.[1]), Number(found?.[2] ?? 0)]
-  return found && h <= 24 && m < 60 && h + m / 60 <= 24 ? h + m / 60 : null
+/** An hour as people type it: 19:30, 7.30 pm, 8pm, 20h, noon. */
+export function hourOf(text: string): number | null {
+  const said = text.trim().toLowerCase()
+  if (said === 'noon') return 12
+  if (said === 'midnight') return 0
+  const found = /^(\d{1,2})(?:[:.h]\s*(\d{2}))?\s*(?:h|o'?clock|uhr)?\s*(am|pm|a\.m\.|p\.m\.)?$/.exec(said)
+  if (!found) return null
+  const [h, m, half] = [Number(found[1]), Number(found[2] ?? 0), found[3]?.[0]]
+  if (m >= 60 || (half ? h < 1 || h > 12 : h > 24)) return null
+  const hour = half ? (h % 12) + (half === 'p' ? 12 : 0) : h
+  return hour + m / 60 <= 24 ? hour + m / 60 : null
 }
 
 /** "a sung voice", "an even source", but "reeds", "brass". */
@@ -32,7 +57,8 @@ const withArticle = (name: string) =>
 export function BriefStage() {
   const { document, active, change, edit } = useRoom()
   const { active: predicted } = usePredicted()
-  const { sources, purposes } = useCatalogue()
+  const { sources, purposes, microphone_cautions } = useCatalogue()
+  const care = microphone_cautions[active.microphone.type ?? '']
   const { brief } = document
   const set = (label: string, part: Partial<Brief>) =>
     change(label, (now) => ({ ...now, brief: { ...now.brief, ...part } }))
@@ -54,6 +80,14 @@ export function BriefStage() {
       },
     )
   }
+  const setMic = (type: string) =>
+    change('kind of microphone', (now) => ({
+      ...now,
+      arrangements: now.arrangements.map((a) => ({
+        ...a,
+        microphone: { ...a.microphone, type: type === 'unsaid' ? null : (type as MicType) },
+      })),
+    }))
   const bounce = predicted?.marks.bounce
   return (
     <>
@@ -87,6 +121,14 @@ export function BriefStage() {
             ]}
             onChange={sit}
           />
+          , down to <BlankNote />, as{' '}
+          <Blank
+            label="Its part"
+            value={brief.role}
+            options={ROLES}
+            words={ROLE_WORDS}
+            onChange={(role) => set('its part', { role })}
+          />
           ,{' '}
           <Blank
             label="Alone or in layers"
@@ -109,6 +151,23 @@ export function BriefStage() {
           .
         </p>
         <p>
+          It goes into{' '}
+          <Blank
+            label="Kind of microphone"
+            value={active.microphone.type ?? 'unsaid'}
+            options={MICS}
+            words={MIC_WORDS}
+            onChange={(type) => setMic(type)}
+          />
+          {care ? (
+            <span className="block font-text text-[0.95rem] leading-snug">
+              <Caution text={care} />
+            </span>
+          ) : (
+            '.'
+          )}
+        </p>
+        <p>
           Mostly I record at{' '}
           <BlankFigure
             label="You record at"
@@ -118,12 +177,13 @@ export function BriefStage() {
               if (hour !== null) edit({ do: 'set-hour', hour })
               return hour !== null
             }}
-            refused="A time of the day, such as 19:30."
+            refused="A time of the day, such as 19:30 or 7.30 pm."
+            wide={6}
           />
           .
         </p>
         <p>
-          A piece, or its longest section, takes{' '}
+          {brief.may_cut ? 'Its longest section takes' : 'The piece takes'}{' '}
           <BlankFigure
             label="Length of the piece in minutes"
             text={String(brief.piece_min ?? 4)}
@@ -135,10 +195,27 @@ export function BriefStage() {
             }}
             refused="Minutes, up to 240."
           />{' '}
-          minutes.
+          minutes; it{' '}
+          <Blank
+            label="May it be cut?"
+            value={brief.may_cut ? 'yes' : 'no'}
+            options={[
+              { key: 'yes', name: 'May be cut', hint: 'its longest section has to be quiet' },
+              { key: 'no', name: 'May not be cut', hint: 'all of it has to be quiet' },
+            ]}
+            words={{ yes: 'may be cut together', no: 'may not be cut' }}
+            onChange={(may) => set('cutting', { may_cut: may === 'yes' })}
+          />
+          .
         </p>
         <p>
-          I may spend {brief.currency}
+          I may spend{' '}
+          <Blank
+            label="Money"
+            value={brief.currency}
+            options={CURRENCIES.map((key) => ({ key, name: key }))}
+            onChange={(currency) => set('currency', { currency })}
+          />
           <BlankFigure
             label="Budget"
             text={String(brief.budget)}
@@ -165,6 +242,38 @@ export function BriefStage() {
       </div>
       <Owned set={set} />
     </>
+  )
+}
+
+/** The lowest note that is sung or played: which notes of the room count. */
+function BlankNote() {
+  const { active, change } = useRoom()
+  const { sources } = useCatalogue()
+  const { source, lowest_hz } = active.performer
+  const usual = sources.find((s) => s.key === source)?.lowest ?? ''
+  const [name, setName] = useState<string | null>(null)
+  useEffect(() => {
+    if (typeof lowest_hz !== 'number') return setName(null)
+    void readNote(`${lowest_hz} Hz`).then((note) => setName(note.name))
+  }, [lowest_hz])
+  return (
+    <BlankFigure
+      label="Lowest note"
+      text={name ?? usual}
+      read={async (text) => {
+        try {
+          const { f_hz } = await readNote(text)
+          change('lowest note', (now) => ({
+            ...now,
+            arrangements: now.arrangements.map((a) => ({ ...a, performer: { ...a.performer, lowest_hz: f_hz } })),
+          }))
+          return true
+        } catch {
+          return false
+        }
+      }}
+      refused="A note such as G3, F#2 or Bb1."
+    />
   )
 }
 

@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { PredictedStage } from '../../bench/predicted-stage'
 import { SchoolsBench } from '../../moves/schools'
+import { useRoom } from '../../state/room'
 import { Segmented } from '../../ui/segmented'
 import { AimBench } from './aim'
 import { type Asked, DistanceAsked, DistanceBench } from './distance'
@@ -21,7 +22,14 @@ const LOOKS = [
 /** What a place gives, under the plan: by distance, by aim, at the chair, and what the room does there. */
 export function MarksBench() {
   const [look, setLook] = useState<(typeof LOOKS)[number]['key']>('distance')
-  const [asked, setAsked] = useState<Asked>({ role: 'lead', screen: 'none' })
+  const { document, change } = useRoom()
+  const [screen, setScreen] = useState<Asked['screen']>('none')
+  // which part it is belongs to the brief
+  const asked: Asked = { role: document.brief.role, screen }
+  const setAsked = (to: Asked) => {
+    setScreen(to.screen)
+    if (to.role !== asked.role) change('its part', (now) => ({ ...now, brief: { ...now.brief, role: to.role } }))
+  }
   return (
     <div>
       <div className="mb-1.5 flex flex-wrap items-center gap-2">

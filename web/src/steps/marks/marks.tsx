@@ -12,6 +12,7 @@ import { Select } from '../../ui/select'
 import { Group } from '../../ui/group'
 import { BestPlaces } from './best-places'
 import { Front } from './front'
+import { ChainFields } from '../../marks/chain'
 import { PutBack } from '../../marks/put-back'
 
 export function MarksSide() {
@@ -19,6 +20,9 @@ export function MarksSide() {
     <div className="space-y-3">
       <Group title="Exact places">
         <Places />
+      </Group>
+      <Group title="How it is set">
+        <ChainFields />
       </Group>
       <Group title="Which side is the front?">
         <Front />

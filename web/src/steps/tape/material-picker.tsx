@@ -90,6 +90,7 @@ function Picker({
         {way === 'catalogue' ? (
           <FromCatalogue
             catalogue={catalogue}
+            place={placeOf(label)}
             chosen={made?.material ?? null}
             onChoose={(material) => choose({ material })}
           />
@@ -113,11 +114,17 @@ const CONFIDENCE: Record<string, string> = {
   own: 'yours',
 }
 
+/** What of a room a surface is, by what it is called. */
+const placeOf = (label: string) =>
+  (['floor', 'ceiling', 'wall'] as const).find((p) => label.toLowerCase().startsWith(p))
+
 function FromCatalogue({
   catalogue,
+  place,
   chosen,
   onChoose,
 }: {
+  place: ReturnType<typeof placeOf>
   catalogue: Schemas['Catalogue'] | undefined
   chosen: string | null
   onChoose: (key: string) => void
@@ -129,12 +136,13 @@ function FromCatalogue({
       words
         .toLowerCase()
         .split(/\s+/)
-        .every((w) => `${m.name} ${m.group} ${m.mounting} ${m.key}`.toLowerCase().includes(w)),
+        .every((w) => `${m.name} ${m.also.join(' ')} ${m.group} ${m.mounting} ${m.key}`.toLowerCase().includes(w)),
     )
-    const by = new Map<string, typeof found>()
-    for (const m of found) by.set(m.group, [...(by.get(m.group) ?? []), m])
+    const likely = found.filter((m) => place && m.likely[place]).sort((a, b) => a.likely[place!]! - b.likely[place!]!)
+    const by = new Map<string, typeof found>(likely.length ? [[`Likely for a ${place}`, likely]] : [])
+    for (const m of found.filter((one) => !likely.includes(one))) by.set(m.group, [...(by.get(m.group) ?? []), m])
     return [...by]
-  }, [catalogue, words])
+  }, [catalogue, place, words])
   const material = catalogue?.materials.find((m) => m.key === shown)
   return (
     <div className="space-y-2">
@@ -142,7 +150,7 @@ function FromCatalogue({
         type="search"
         value={words}
         onChange={(e) => setWords(e.target.value)}
-        placeholder="brick, carpet, curtain…"
+        placeholder="laminate, drywall, carpet"
         aria-label="Search the catalogue"
         className="min-h-9 w-full rounded-lg border border-line-strong bg-card px-2.5"
       />
@@ -162,8 +170,10 @@ function FromCatalogue({
                     onDoubleClick={() => onChoose(m.key)}
                     className={`flex w-full justify-between gap-3 px-3 py-1 text-left text-[0.93rem] hover:bg-felt-soft ${shown === m.key ? 'bg-felt-soft font-semibold' : ''}`}
                   >
-                    <span>{m.name}</span>
-                    <span className="truncate text-[0.84rem] font-normal text-ink-2">{m.mounting}</span>
+                    <span className="whitespace-nowrap">{m.name}</span>
+                    <span className="truncate text-[0.84rem] font-normal text-ink-2">
+                      {m.also.length ? m.also.slice(0, 3).join(', ') : m.mounting}
+                    </span>
                   </button>
                 </li>
               ))}

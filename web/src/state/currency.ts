@@ -1,0 +1,22 @@
+import { useSyncExternalStore } from 'react'
+
+/** Money that new rooms are planned with: as was chosen, else as the browser's country lets guess. */
+export const CURRENCIES = ['€', '£', '$'] as const
+export type Currency = (typeof CURRENCIES)[number]
+const KEY = 'kq-currency'
+const listeners = new Set<() => void>()
+
+const guessed = (): Currency =>
+  /-(US|CA|AU|NZ)\b/.test(navigator.language) ? '$' : /-GB\b/.test(navigator.language) ? '£' : '€'
+export const currencyNow = (): Currency => CURRENCIES.find((sign) => sign === localStorage.getItem(KEY)) ?? guessed()
+
+export function setCurrency(sign: Currency) {
+  localStorage.setItem(KEY, sign)
+  listeners.forEach((tell) => tell())
+}
+
+export const useCurrency = (): Currency =>
+  useSyncExternalStore((tell) => {
+    listeners.add(tell)
+    return () => listeners.delete(tell)
+  }, currencyNow)
