@@ -7,9 +7,11 @@ import pytest
 import scipy
 
 from keenquiet.core.read.figures import read_take
-from keenquiet.core.take.finding import Finding, verdict_of
+from keenquiet.core.take.finding import Finding
+from keenquiet.core.take.keeping import Kept, kept
+from keenquiet.core.take.levels import take_levels
 from keenquiet.core.take.moments import moments_of
-from keenquiet.core.take.phrases import phrases_of
+from keenquiet.core.take.phrases import Span, phrases_of
 from keenquiet.core.take.roominess import fading
 from keenquiet.core.take.sections import sections_of
 from keenquiet.core.take.two_channels import pair_of
@@ -169,6 +171,25 @@ def test_one_gain_holds_twelve_decibels_and_more_gets_steps():
 
 def test_what_cannot_be_mended_decides_what_is_kept():
     pop, cut = Finding("pop", 2, 2.1, 20, "dB", 1), Finding("clipped", 3, 3.2, 40, "samples", 1)
-    assert verdict_of((pop,), 30) == "keep"
-    assert verdict_of((pop, cut), 30) == "parts"
-    assert verdict_of((Finding("flat_top", 0, 30, -6, "dBFS", 1),), 30) == "again"
+    phrases = (Span(1, 2.5), Span(2.8, 6), Span(7, 9))
+    assert kept((pop,), 30).keep == "keep"
+    assert kept((pop, cut), 30, phrases=phrases) == Kept("parts", ("lost",), (Span(2.8, 6),))
+    assert kept((Finding("flat_top", 0, 30, -6, "dBFS", 1),), 30).keep == "again"
+
+
+def test_noise_a_room_and_puffs_are_judged_as_an_engineer_does():
+    roomy, puff = Finding("roomy", 0, 30, 0.9, "s", 1), Finding("pop", 2, 2.1, 33, "dB", 1)
+    assert kept((), 30, under_db=24).why == ("noisy",)
+    assert kept((), 30, under_db=45).keep == "keep"
+    assert [kept((roomy,), 30, dry=dry).keep for dry in (True, False)] == ["again", "keep"]
+    assert kept((puff,), 30).spoilt == (Span(1.5, 2.6),)
+    assert kept((), 30, is_played=False).keep == "again"
+
+
+def test_noise_alone_is_no_take_and_a_drone_is():
+    rng = np.random.default_rng(1)
+    t = np.arange(5 * RATE_HZ) / RATE_HZ
+    noise, drone = 0.1 * rng.standard_normal(len(t)), 0.1 * np.sin(2 * np.pi * 196 * t)
+    dull = scipy.signal.lfilter([0.1], [1, -0.9], noise)
+    for samples, played in ((noise, False), (dull, False), (drone + 0.01 * noise, True)):
+        assert take_levels(samples - samples.mean(), RATE_HZ).is_played is played

@@ -1,8 +1,10 @@
 """What helps against a finding in a take, and against a noise in a silence: in the room or at the microphone first."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Final
 
+from keenquiet.advice.clock import minutes
+from keenquiet.advice.differences import listed
 from keenquiet.advice.reasons import WORDS
 from keenquiet.core.read.noises import Noise
 from keenquiet.core.take.finding import Finding
@@ -19,7 +21,8 @@ FINDING_CURES: Final[Mapping[str, str]] = {
     "click": "A click: check cables and plugs, and a second device's clock; a single one can be drawn out later.",
     "ess": "Aim past the mouth or lower; later, tame it by about {value:.0f} dB: more than 8 dB makes a lisp.",
     "tone": "A tone at {f_hz:.0f} Hz: a charger, a screen or a lamp; switch them off one by one.",
-    "hiss": "Come nearer and turn the gain down; what stays is the recorder's own.",
+    "hiss": "Come nearer: you grow louder and it does not; what stays is the recorder's own.",
+    "floor": "Noise lies {value:.0f} dB under you. Come nearer, switch off what runs, or wait for a quieter hour.",
     "rumble": "Stand the stand on something soft, use the low cut, wait for a quieter hour.",
     "noise": "Something passed, {value:.0f} dB over the room's own: play that line again, or wait for a quieter hour.",
     "roomy": "The room fades in {value:.1f} s behind you: come nearer, or hang something soft behind you.",
@@ -85,6 +88,7 @@ FINDING_NAMES: Final[Mapping[str, str]] = {
     "ess": "Sharp ess",
     "tone": "A steady tone",
     "hiss": "Hiss",
+    "floor": "Noise close under you",
     "rumble": "Rumble",
     "noise": "Something passes",
     "roomy": "The room is heard",
@@ -151,10 +155,25 @@ NEEDS_WORDS: Final[Mapping[str, str]] = {
 }
 VERDICTS: Final[Mapping[str, str]] = {
     "keep": "Keep it.",
-    "parts": "Keep parts of it: play again the lines that cannot be mended.",
-    "again": "Play it again: too much of it cannot be mended.",
+    "parts": "Keep parts of it: play again {lines}.",
+    "again": "Play it again: {why}.",
     "mixed": "A finished mix, it seems.",
 }
+_WHY: Final[Mapping[str, str]] = {
+    "not_played": "there is noise in it and nobody plays",
+    "noisy": "noise lies too close under you",
+    "roomy": "the room is in all of it, and you want it dry",
+    "lost": "too much of it cannot be mended",
+}
+
+
+def keep_words(keep: str, why: Sequence[str], spoilt: Sequence[tuple[float, float]]) -> str:
+    """What to do with a take, and why. spoilt : the lines to play again. [s]"""
+    lines = [f"{minutes(start)} to {minutes(end)}" for start, end in spoilt[:3]]
+    more = [f"{len(spoilt) - 3} more"] if len(spoilt) > 3 else []
+    return VERDICTS[keep].format(why=" and ".join(_WHY[key] for key in why), lines=listed([*lines, *more], most=4))
+
+
 NOISE_CURES: Final[Mapping[str, str]] = {
     "hum": "Find what hums: switch off one thing after another. Wiring and a hum that stays with the cable out are an "
     "electrician's business; never lift a safety earth.",
@@ -162,7 +181,7 @@ NOISE_CURES: Final[Mapping[str, str]] = {
     "whine": "A screen, a charger or a lamp: switch them off one by one.",
     "rumble": "It comes through the house: stand the microphone on something soft, use its low cut, wait for a quieter "
     "hour.",
-    "hiss": "Mostly the recorder's own: come nearer and turn the gain down.",
+    "hiss": "Mostly the recorder's own: come nearer.",
 }
 
 

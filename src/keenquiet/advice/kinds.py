@@ -4,6 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Final
 
+from keenquiet.core.take.sections import WANTED_DBFS
+
 _SOUND: Final = (-30.0, -4.0)
 
 
@@ -112,7 +114,7 @@ KIND_WORDS: Final[Mapping[str, KindWords]] = {
             "Play or sing the loudest passage of the piece, as loud as it will get.",
             "Do it twice: the second is usually louder.",
         ),
-        (-14.0, -4.0),
+        WANTED_DBFS,
         "Closed headphones down before a loud passage; never "
         "monitor it through loudspeakers with this microphone open.",
     ),
@@ -127,7 +129,7 @@ KIND_WORDS: Final[Mapping[str, KindWords]] = {
             "Play or sing your quietest and your loudest phrase.",
             "Leave a breath of silence between phrases.",
         ),
-        (-18.0, -4.0),
+        WANTED_DBFS,
     ),
     "ir": KindWords(
         "Impulse response",

@@ -67,6 +67,10 @@ WORDS: Final[Mapping[str, tuple[str, str]]] = {
         "Samples above full scale (floating point).",
         "Fine if nothing was converted in between; check for clipping.",
     ),
+    "hot": (
+        "Its loudest peak reaches {peak_dbfs:.1f} dBFS: one louder note and it is cut.",
+        "Turn the gain down until the loudest passage peaks between −12 and −6 dBFS.",
+    ),
     "dc_offset": ("The wave is shifted off the middle.", "It was corrected here; check the interface."),
     "truncated_file": (
         "The file is shorter than its header says: it was cut off.",

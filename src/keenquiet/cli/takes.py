@@ -7,19 +7,21 @@ import typer
 
 from keenquiet.cli.quiet import AsJson
 from keenquiet.core.errors import InputError
+from keenquiet.store.container import SUFFIXES as PACKED
 
-_SUFFIXES: Final = (".wav", ".flac", ".aif", ".aiff", ".ogg")
+_SUFFIXES: Final = (".wav", ".flac", ".aif", ".aiff", ".ogg", ".mp3", ".opus", *PACKED)
 
 
 def take(
     files: Annotated[list[Path], typer.Argument(help="A take, several, or a folder of them.")],
     line: Annotated[Path | None, typer.Option(help="Your own line, recorded before at the same gain.")] = None,
     backing: Annotated[Path | None, typer.Option(help="The song that was in the headphones.")] = None,
+    room: Annotated[Path | None, typer.Option(help="The room document: judged by its brief.")] = None,
     silence: Annotated[Path | None, typer.Option(help="The room's silence, recorded at the same gain.")] = None,
     as_json: AsJson = False,
 ) -> None:
     """Is a take good enough to keep: levels, what spoiled it and where, what helps."""
-    from keenquiet.cli.files import say
+    from keenquiet.cli.files import room_at, say
     from keenquiet.service.kinds import kind_named
     from keenquiet.service.reading import analyse
     from keenquiet.service.takes import against_answer, bleed_answer
@@ -27,11 +29,14 @@ def take(
     from keenquiet.store.audiofile import read_audio
 
     known = kind_named("take")
+    described = None if room is None else room_at(room)
     found = []
     chosen = _in(files)
     for path in chosen:
         audio = read_audio(path, most_seconds=known.most_seconds, loudest_part=known.loudest_part)
-        told = analyse(audio, "take").result.model_dump(mode="json", exclude_none=False)
+        heard = analyse(audio, "take")
+        result = heard.result if described is None else heard.beside(described, described.arrangement_doc(None))
+        told = result.model_dump(mode="json", exclude_none=False)
         if line is not None:
             told["against"] = against_answer(audio, read_audio(line, field="line"), from_m=None).model_dump(mode="json")
             told["findings"] += told["against"]["findings"]

@@ -1,5 +1,7 @@
 """Readings kept: imported, recorded or from the rig; each with its sound and the scene that it was taken in."""
 
+import os
+import tempfile
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, Final
@@ -41,7 +43,7 @@ from keenquiet.service.kinds.base import ReadOptions, Settled
 from keenquiet.service.reading import analyse, calibration_of_rig, rig_recording, rig_take
 from keenquiet.service.rooms import reading_rows
 from keenquiet.service.standing import Standing, figure_of, since_words
-from keenquiet.store.apart import decode_apart
+from keenquiet.store.apart import TEMPORARY, decode_apart, unpacked_apart
 from keenquiet.store.audiofile import Audio, wav_bytes
 from keenquiet.store.errors import NotFound
 from keenquiet.store.models import Reading
@@ -93,10 +95,12 @@ def take_in(
     chain = settings_of(settings)
     if known.read is None:
         return _curve_kept(data, room_id, file_name, content, arrangement_id, chain, sent_as)
-    audio = decode_apart(content, file_name, most_seconds=known.most_seconds, loudest_part=known.loudest_part)
     if known.form == "tone":
         chain = chain.model_copy(update=calibrations.for_chain(data, plain(chain)))
-    return _kept(data, room_id, kind, way, file_name, content, audio, arrangement_id, chain, sent_as, silenced)
+    with tempfile.TemporaryDirectory(prefix=f"{TEMPORARY}{os.getpid()}-") as folder:
+        content = unpacked_apart(content, file_name, Path(folder))
+        audio = decode_apart(content, file_name, most_seconds=known.most_seconds, loudest_part=known.loudest_part)
+        return _kept(data, room_id, kind, way, file_name, content, audio, arrangement_id, chain, sent_as, silenced)
 
 
 def _sent_before(data: Data, room_id: str, sent_as: str) -> ReadingAnswer | None:

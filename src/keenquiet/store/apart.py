@@ -13,7 +13,8 @@ from typing import Final, TypeVar
 import numpy as np
 
 from keenquiet.core.errors import InputError
-from keenquiet.store.audiofile import MOST_BYTES, MOST_SECONDS, Audio, Envelope
+from keenquiet.store.audiofile import HOURS_S, MOST_BYTES, MOST_SECONDS, Audio, Envelope
+from keenquiet.store.container import HEAD, is_packed
 from keenquiet.store.errors import StorageFull, disk_trouble
 
 TEMPORARY: Final = "keenquiet-"  # with the number of the process that made it
@@ -39,6 +40,24 @@ def decode_apart(
     if found.from_s is None:
         return found
     return replace(found, at=lambda from_s, to_s: decode_apart(data, name, field=field, span_s=(from_s, to_s)))
+
+
+def unpacked_apart(data: bytes | Path, name: str, folder: Path, *, field: str = "file") -> bytes | Path:
+    """The recording as it came, or unpacked into a file of the folder where it came as phones make them.
+
+    Raises InputError where it cannot be.
+    """
+    if isinstance(data, bytes):
+        head = data[:HEAD]
+    else:
+        with data.open("rb") as file:
+            head = file.read(HEAD)
+    if not is_packed(head):
+        return data
+    made = folder / "unpacked.flac"
+    asked = {"to": str(made), "name": name, "field": field, "most_seconds": HOURS_S}
+    _apart(data, name, field, lambda target: None, unpacked=asked)
+    return made
 
 
 def envelope_apart(data: Path, name: str, *, from_s: float, to_s: float, points: int) -> Envelope:

@@ -1,16 +1,18 @@
 """Reading recordings of any ordinary format, with limits."""
 
 import io
+import tempfile
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Final
+from typing import Any, Final
 
 import numpy as np
 import soundfile
 
 from keenquiet.core.errors import InputError
 from keenquiet.core.types import FloatArray
+from keenquiet.store.container import HEAD, is_packed
 
 MOST_BYTES = 800_000_000
 MOST_SECONDS = 600.0
@@ -20,7 +22,15 @@ _BLOCK_FRAMES: Final = 1 << 18
 _USUAL_RATE_HZ: Final = 48_000
 _LONG_FRAMES: Final = 4_000_000
 _RATES_HZ = (8_000, 192_000)
-SUFFIXES = {"WAV": ".wav", "WAVEX": ".wav", "RF64": ".wav", "FLAC": ".flac", "AIFF": ".aiff", "OGG": ".ogg"}
+SUFFIXES = {
+    "WAV": ".wav",
+    "WAVEX": ".wav",
+    "RF64": ".wav",
+    "FLAC": ".flac",
+    "AIFF": ".aiff",
+    "OGG": ".ogg",
+    "MP3": ".mp3",
+}
 _BITS = {"PCM_U8": 8, "PCM_S8": 8, "PCM_16": 16, "PCM_24": 24, "PCM_32": 32}
 
 
@@ -75,6 +85,10 @@ def read_audio(
             f"{path.name} has {size / 1e6:.0f} MB, at most {MOST_BYTES / 1e6:.0f} MB are read.",
             "Cut it shorter.",
         )
+    with path.open("rb") as head:
+        packed = is_packed(head.read(HEAD))
+    if packed:
+        return _unpacked(path, field, most_seconds=most_seconds, loudest_part=loudest_part, span_s=span_s)
     try:
         with soundfile.SoundFile(str(path)) as file:
             _check_header(file, path.name, field, HOURS_S if loudest_part or span_s else most_seconds)
@@ -91,7 +105,7 @@ def read_audio(
         raise InputError(
             field,
             f"{path.name} is not a recording that can be read.",
-            "Use WAV, FLAC, AIFF or OGG; a renamed file keeps its old format.",
+            "Use WAV, FLAC, AIFF, OGG, MP3 or M4A; a renamed file keeps its old format.",
         ) from exc
     if channels.shape[1] == 0:
         raise InputError(field, f"{path.name} holds no samples.", "Export or record it again.")
@@ -107,6 +121,19 @@ def read_audio(
         whole_s=whole_s,
         at=lambda from_s, to_s: read_audio(path, field=field, span_s=(from_s, to_s)),
     )
+
+
+def _unpacked(path: Path, field: str, **asked: Any) -> Audio:
+    """A recording as phones make them."""
+    from keenquiet.store.packed import unpack  # the decoders of all the world's formats: only where one is met
+
+    with tempfile.TemporaryDirectory() as folder:
+        made = Path(folder) / f"{path.stem}.flac"
+        unpack(path, made, name=path.name, field=field, most_seconds=HOURS_S)
+        found = read_audio(made, field=field, **asked)
+    if found.at is None:
+        return found
+    return replace(found, at=lambda from_s, to_s: read_audio(path, field=field, span_s=(from_s, to_s)))
 
 
 def _loudest_from(file: soundfile.SoundFile, most: int) -> int | None:

@@ -43,9 +43,18 @@ def main() -> int:
 
 
 def _made(
-    path: Path, *, read: dict[str, Any] | None = None, envelope: dict[str, Any] | None = None
+    path: Path,
+    *,
+    read: dict[str, Any] | None = None,
+    envelope: dict[str, Any] | None = None,
+    unpacked: dict[str, Any] | None = None,
 ) -> dict[str, object]:
     """What is handed back, by name."""
+    if unpacked is not None:
+        from keenquiet.store.packed import unpack  # the decoders of all the world's formats: only where one is met
+
+        unpack(path, Path(unpacked.pop("to")), **unpacked)
+        return {}
     if envelope is not None:
         return asdict(read_envelope(path, **envelope))
     audio = read_audio(path, **(read or {}))

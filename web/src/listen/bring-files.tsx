@@ -77,14 +77,14 @@ export function BringFiles({
         <span className="text-[0.92rem] text-ink-2">
           {isCurve
             ? 'CSV or text: frequency in Hz, level in dB'
-            : 'one or many · WAV, FLAC, AIFF or OGG · a sweep up to a minute, a silence up to ten'}
+            : 'one or many, or a folder · WAV, FLAC, AIFF, OGG, MP3, M4A, Opus · a sweep up to a minute, a silence up to ten'}
         </span>
       </button>
       <input
         ref={picker}
         type="file"
         multiple
-        accept={isCurve ? '.csv,.txt,.tsv,text/*' : 'audio/*,.wav,.flac,.aif,.aiff,.ogg'}
+        accept={isCurve ? '.csv,.txt,.tsv,text/*' : 'audio/*,video/mp4,.wav,.flac,.aif,.aiff,.ogg,.opus,.mp3,.m4a,.aac,.mp4,.webm,.3gp,.caf'}
         className="sr-only"
         tabIndex={-1}
         aria-label={`Recording of the ${kind.key}`}

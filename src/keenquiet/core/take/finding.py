@@ -66,6 +66,7 @@ KINDS: Final[Mapping[str, Kind]] = MappingProxyType(
         "tone": Kind("mendable", "under", "pauses"),
         "hiss": Kind("mendable", "under", "pauses"),
         "rumble": Kind("mendable", "under", "pauses"),
+        "floor": Kind("mendable", "under", "pauses"),
         "too_quiet": Kind("mendable", "distance"),
         "dc": Kind("mendable", "wire"),
         "lossy": Kind("mendable", "file", "treble"),
@@ -90,19 +91,9 @@ KINDS: Final[Mapping[str, Kind]] = MappingProxyType(
 OF_A_MIX: Final = frozenset(
     ("dead_channel", "clipped", "dropout", "polarity", "too_quiet", "dc", "lossy", "low_rate", "true_bits", "twin")
 )
-_SPOILT: Final = 0.5  # share of a take from which it is done again
 
 
 def in_order(found: Iterable[Finding]) -> tuple[Finding, ...]:
     """Findings in the order of `KINDS` and then of time."""
     order = list(KINDS)
     return tuple(sorted(found, key=lambda f: (order.index(f.kind), f.start_s)))
-
-
-def verdict_of(findings: tuple[Finding, ...], seconds: float) -> str:
-    """`keep`, `parts` or `again`: by how much of the take what cannot be mended covers."""
-    lost = [f for f in findings if KINDS[f.kind].group == "lost"]
-    spoiled = sum(min(f.end_s, seconds) - max(f.start_s, 0.0) + 0.5 for f in lost)
-    if not lost:
-        return "keep"
-    return "again" if spoiled > _SPOILT * seconds or len(lost) > max(seconds / 4, 3) else "parts"

@@ -8,7 +8,8 @@ from typing import Final
 import numpy as np
 
 from keenquiet.core.errors import MeasurementError
-from keenquiet.core.take.finding import Finding
+from keenquiet.core.take.finding import Finding, in_order
+from keenquiet.core.take.keeping import NOISY_DB, STEADY_DB, fall_db
 from keenquiet.core.take.loudness import gated_lufs
 from keenquiet.core.take.moments import Moments
 from keenquiet.core.take.part import TakePart, joined, kept_of, read_part
@@ -24,7 +25,11 @@ _WANTED_AVERAGE_DBFS: Final = -18.0
 
 @dataclass(frozen=True)
 class TakeLevels:
-    """Levels of one take. Loudness LUFS, peaks dBTP and dBFS, active average and noise floor dBFS, advice dB."""
+    """Levels of one take. Loudness LUFS, peaks dBTP and dBFS, active average and noise floor dBFS, advice dB.
+
+    under_db : how far steady noise lies under what sounds, None where pauses are not steady; fall_db : as
+    `core.take.keeping.fall_db`; is_played : whether it is more than noise.
+    """
 
     loudness_lufs: float | None
     true_peak_dbtp: float
@@ -34,6 +39,9 @@ class TakeLevels:
     noise_floor_dbfs: float | None
     noise_floor_dba: float | None
     snr_db: float | None
+    under_db: float | None
+    fall_db: float | None
+    is_played: bool
     gain_advice_db: float
     findings: tuple[Finding, ...]
     not_looked_for: Mapping[str, str]
@@ -85,8 +93,27 @@ def long_take_levels(part_of: Callable[[float, float], TakePart], seconds: float
     return _levels_of(joined(parts))
 
 
+def _with_floor(
+    findings: tuple[Finding, ...], under_db: float | None, seconds: float, *, is_a_mix: bool
+) -> tuple[Finding, ...]:
+    """Noise near under the performance is told, also where it has neither pitch nor colour of its own."""
+    known = any(f.kind in ("hiss", "rumble", "hum", "tone") for f in findings)
+    if is_a_mix or known or under_db is None or under_db >= NOISY_DB:
+        return findings
+    return in_order([*findings, Finding("floor", 0.0, seconds, under_db, "dB", 0.8)])
+
+
+def _under_db(take: TakePart) -> float | None:
+    course = take.course
+    if course.floor_dba is None:
+        return None
+    softest = float(np.percentile(take.weighted_db, 3))
+    return course.active_dba - course.floor_dba if course.floor_dba - softest < STEADY_DB else None
+
+
 def _levels_of(take: TakePart) -> TakeLevels:
     course = take.course
+    under_db = _under_db(take)
     # What stops first decides: peaks must come down to -9 dBFS even when the average is low.
     advice = min(WANTED_PEAK_DBFS - take.true_peak_dbtp, _WANTED_AVERAGE_DBFS - course.average_dbfs + 3.0)
     if WANTED_DBFS[0] <= take.true_peak_dbtp <= WANTED_DBFS[1]:
@@ -100,8 +127,11 @@ def _levels_of(take: TakePart) -> TakeLevels:
         noise_floor_dbfs=course.floor_dbfs,
         noise_floor_dba=course.floor_dba,
         snr_db=course.active_dba - course.floor_dba if course.floor_dba is not None else None,
+        under_db=under_db,
+        fall_db=fall_db(take.moments),
+        is_played=take.is_played,
         gain_advice_db=round(advice),
-        findings=take.findings,
+        findings=_with_floor(take.findings, under_db, len(take.levels_db) * BLOCK_S, is_a_mix=take.mixed),
         not_looked_for=take.lacks,
         codes=take.codes,
         mixed=take.mixed,

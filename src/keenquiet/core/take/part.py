@@ -19,6 +19,7 @@ from keenquiet.core.take.course import Course, course_of
 from keenquiet.core.take.finding import OF_A_MIX, Finding, in_order
 from keenquiet.core.take.findings import OF_THE_COURSE, WORKERS, Heard, course_findings, findings_of, not_looked_for
 from keenquiet.core.take.hum import in_blocks
+from keenquiet.core.take.keeping import sounds_played
 from keenquiet.core.take.loudness import tenths_of, true_peak_db
 from keenquiet.core.take.mixed import sounds_mixed
 from keenquiet.core.take.moments import HOP_S, Moments, moments_of
@@ -38,7 +39,7 @@ class TakePart:
     """levels_db, weighted_db : of each tenth of a second, channels averaged in power, plain and A-weighted, each
     (n_blocks,). [dBFS]  peaks : highest sample of any channel, (n_blocks,). tenths : energy as loudness has it,
     (n_tenths,). thirds_db, noise_thirds_db : of what sounds and, where long enough, of the pauses. [dBFS]  codes : what
-    the quality check noticed.
+    the quality check noticed. is_played : whether it is more than noise.
     """
 
     levels_db: FloatArray
@@ -56,6 +57,7 @@ class TakePart:
     lacks: Mapping[str, str]
     codes: tuple[str, ...]
     mixed: bool
+    is_played: bool
 
     @property
     def seconds(self) -> float:
@@ -103,6 +105,7 @@ def read_part(
         lacks=not_looked_for(heard),
         codes=codes,
         mixed=mixed,
+        is_played=any(sounds_played(channel, sample_rate_hz, weighted) for channel in channels),
     )
 
 
@@ -162,6 +165,7 @@ def joined(parts: Sequence[TakePart]) -> TakePart:
         lacks={k: why for k, why in sounding[0].lacks.items() if all(k in part.lacks for part in sounding)},
         codes=tuple(code for code in codes if code not in _OF_ALL or all(code in part.codes for part in sounding)),
         mixed=mixed,
+        is_played=any(part.is_played for part in parts),
     )
 
 

@@ -10,6 +10,7 @@ from keenquiet.core.take.phrases import BLOCK_S, Span
 from keenquiet.core.types import FloatArray
 
 WANTED_DBFS: Final = (-12.0, -6.0)
+HOT_DBTP: Final = -3.0  # half of what is wanted above the loudest passage is gone
 WANTED_PEAK_DBFS: Final = -9.0
 ONE_GAIN_DB: Final = 12.0
 _LONG_PAUSE_S: Final = 1.5  # parts of a take are set apart by longer pauses than phrases are

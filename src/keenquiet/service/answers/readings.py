@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
-from keenquiet.advice.findings import NEEDS_WORDS, VERDICTS, finding_cure, noise_cure
+from keenquiet.advice.findings import NEEDS_WORDS, VERDICTS, finding_cure, keep_words, noise_cure
 from keenquiet.advice.reasons import reason_words, words
 from keenquiet.advice.surfaces import note_words
 from keenquiet.advice.takes import gain_words, later_words
@@ -15,10 +15,12 @@ from keenquiet.core.read.decay import BandDecay
 from keenquiet.core.read.decay_surface import hangs_s
 from keenquiet.core.read.figures import GlideFigures, ResponseFigures, TakeFigures, ToneFigures
 from keenquiet.core.read.quality import Verdict
-from keenquiet.core.take.finding import verdict_of
+from keenquiet.core.take.finding import Finding, in_order
+from keenquiet.core.take.keeping import kept, washed
 from keenquiet.core.take.later import raised_later
 from keenquiet.core.take.levels import TakeLevels
 from keenquiet.core.take.phrases import BLOCK_S
+from keenquiet.core.take.sections import HOT_DBTP
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.response import smoothed_db
 from keenquiet.documents.schema import ArrangementDoc
@@ -286,10 +288,10 @@ class LaterAnswer(Answer):
 class TakeResult(Read):
     """Contract of `analyse take`, and of `spoken`, `pops` and `loudest`.
 
-    keep : keep, parts or again. phrases : from and to. [s] fades_s : how the ends of phrases fade, null where they do
-    not tell; tail_db : where that begins, against the phrase. sounds_at_m : as far as it sounds, in the room as drawn.
-    not_looked_for : kinds of findings with why. gain_words : what to do about the level; lowest_words : where the dial
-    stands at its lowest already.
+    keep : keep, parts or again; spoilt : what to play again, from and to. [s] phrases : from and to. [s]
+    fades_s : how the ends of phrases fade, null where they do not tell; tail_db : where that begins, against the
+    phrase. sounds_at_m : as far as it sounds, in the room as drawn. not_looked_for : kinds of findings with why.
+    gain_words : what to do about the level; lowest_words : where the dial stands at its lowest already.
     """
 
     form: Literal["take"] = "take"
@@ -305,6 +307,7 @@ class TakeResult(Read):
     findings: list[FindingAnswer] = []
     keep: str = ""
     keep_words: str = ""
+    spoilt: list[tuple[Num, Num]] = []
     phrases: list[tuple[Num, Num]] = []
     sections: list[SectionAnswer] = []
     fades_s: NumOrNone = None
@@ -534,8 +537,6 @@ def glide_result(figures: GlideFigures, *, curves: bool = False) -> GlideResult:
 def take_result(figures: TakeFigures, *, curves: bool = False) -> TakeResult:
     """A take so far as its level goes; with curves the level in tenths of a second and the sound's thirds."""
     levels = figures.levels
-    seconds = len(levels.blocks_db) * BLOCK_S
-    keep = verdict_of(levels.findings, seconds)
     result = TakeResult(
         verdict=verdict_answer(figures.verdict),
         loudness_lufs=levels.loudness_lufs,
@@ -546,36 +547,64 @@ def take_result(figures: TakeFigures, *, curves: bool = False) -> TakeResult:
         noise_floor_dbfs=levels.noise_floor_dbfs,
         noise_floor_dba=levels.noise_floor_dba,
         snr_db=levels.snr_db,
-        keep=keep,
-        keep_words=VERDICTS["mixed" if levels.mixed else keep],
         phrases=[(phrase.start_s, phrase.end_s) for phrase in levels.phrases],
         sections=[SectionAnswer.model_validate(section) for section in levels.sections],
         fades_s=levels.fading.decay_s if levels.fading is not None and levels.fading.agree else None,
         tail_db=None if levels.fading is None else levels.fading.tail_db,
         direct_over_room_db=None if levels.fading is None else levels.fading.direct_over_room_db,
         not_looked_for={kind: NEEDS_WORDS[needs] for kind, needs in levels.not_looked_for.items()},
-        findings=[
-            FindingAnswer(
-                kind=found.kind,
-                start_s=found.start_s,
-                end_s=found.end_s,
-                value=found.value,
-                unit=found.unit,
-                confidence=found.confidence,
-                cure=finding_cure(found),
-            )
-            for found in levels.findings
-        ],
     )
     if not levels.mixed:  # a mix has no dial to turn, and is raised no more
         result.gain_advice_db = levels.gain_advice_db
         result.gain_words = gain_words(levels.gain_advice_db, lowest=False, distance_m=None)
         result.lowest_words = gain_words(levels.gain_advice_db, lowest=True, distance_m=None)
         result.later = _later(levels)
+    if (
+        levels.true_peak_dbtp > HOT_DBTP
+        and not levels.mixed
+        and not any(r.code == "clipped" for r in result.verdict.reasons)
+    ):
+        result.verdict = with_reason(
+            result.verdict, "hot", usable=result.verdict.usable, figures={"peak_dbfs": levels.true_peak_dbtp}
+        )
+    result = judged_by(result, levels, dry=True, by_voice=False)
     if curves:
         result.blocks_db = levels.blocks_db.tolist()
         result.thirds = _thirds(levels.thirds_hz, levels.thirds_db)
     return result
+
+
+def judged_by(result: TakeResult, levels: TakeLevels, *, dry: bool, by_voice: bool) -> TakeResult:
+    """The take with its verdict. dry : whether the brief wants it without the room; by_voice : whether a voice is
+    heard, which stops at once where no room sounds on.
+    """
+    seconds = len(levels.blocks_db) * BLOCK_S
+    found = list(levels.findings)
+    if by_voice and levels.is_played and not levels.mixed:
+        found = list(in_order([*found, *washed(levels.fall_db, levels.under_db, found, seconds)]))
+    told = kept(found, seconds, phrases=levels.phrases, under_db=levels.under_db, dry=dry, is_played=levels.is_played)
+    spoilt = [(span.start_s, span.end_s) for span in told.spoilt]
+    return result.model_copy(
+        update={
+            "findings": [finding_answer(f) for f in found],
+            "keep": told.keep,
+            "keep_words": VERDICTS["mixed"] if levels.mixed else keep_words(told.keep, told.why, spoilt),
+            "spoilt": spoilt,
+        }
+    )
+
+
+def finding_answer(found: Finding) -> FindingAnswer:
+    """A finding with its cure."""
+    return FindingAnswer(
+        kind=found.kind,
+        start_s=found.start_s,
+        end_s=found.end_s,
+        value=found.value,
+        unit=found.unit,
+        confidence=found.confidence,
+        cure=finding_cure(found),
+    )
 
 
 def _later(levels: TakeLevels) -> LaterAnswer:

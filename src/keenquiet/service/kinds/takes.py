@@ -6,9 +6,11 @@ from functools import partial
 from keenquiet.advice.takes import gain_words
 from keenquiet.core.read.figures import TakeFigures, read_long_take, read_take
 from keenquiet.core.read.quality import Verdict
-from keenquiet.documents.schema import ArrangementDoc
+from keenquiet.core.take.levels import TakeLevels
+from keenquiet.core.waves.puff import FROM_THE_MOUTH
+from keenquiet.documents.schema import ArrangementDoc, RoomDoc
 from keenquiet.service.answers.marks import Empty, FigureAnswer, MeasuredFigure, marks_of, wanted_of
-from keenquiet.service.answers.readings import ReadingHeadline, TakeResult, take_result, verdict_answer
+from keenquiet.service.answers.readings import ReadingHeadline, TakeResult, judged_by, take_result, verdict_answer
 from keenquiet.service.kinds.base import ReadingKind, ReadOptions, Settled, Where
 from keenquiet.service.kinds.silences import signed
 from keenquiet.service.predict import predict
@@ -21,13 +23,22 @@ _NO_PAUSE = "There was no pause to read the noise in."
 
 def _beside(result: TakeResult, figures: TakeFigures, where: Where) -> TakeResult:
     """How far away it sounds, and what to do about the level, with the distance that is drawn."""
-    if where.trouble is not None or result.true_peak_dbtp is None:
+    if result.true_peak_dbtp is None:
+        return result
+    result = judged_in(result, figures.levels, where.room, where.arrangement)
+    if where.trouble is not None:
         return result
     away = where.performing.touch.distance_m
     told = result.direct_over_room_db
     sounds = None if told is None else away * 10 ** ((where.performing.bounce.direct_over_room_db.value - told) / 20)
     hot = "" if result.gain_advice_db is None else gain_words(result.gain_advice_db, lowest=True, distance_m=away)
     return result.model_copy(update={"sounds_at_m": sounds, "lowest_words": hot})
+
+
+def judged_in(result: TakeResult, levels: TakeLevels, room: RoomDoc, arrangement: ArrangementDoc) -> TakeResult:
+    """The verdict by a room's brief and by who performs."""
+    voice = arrangement.performer.source in FROM_THE_MOUTH
+    return judged_by(result, levels, dry=wanted_of(room).bounce_db.high is None, by_voice=voice)
 
 
 def _take(audio: Audio, options: ReadOptions, *, spoken: bool) -> TakeFigures:
