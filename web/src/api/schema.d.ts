@@ -6870,9 +6870,9 @@ export interface components {
          * @description Contract of `analyse take`, and of `spoken`, `pops` and `loudest`.
          *
          *     keep : keep, parts or again; spoilt : what to play again, from and to. [s] phrases : from and to. [s]
-         *     fades_s : how the ends of phrases fade, null where they do not tell; tail_db : where that begins, against the phrase. sounds_at_m : as far as it sounds, in the room as drawn.
-         *     not_looked_for : kinds of findings with why. gain_words : what to do about the level; lowest_words : where the dial
-         *     stands at its lowest already.
+         *     fades_s : how the ends of phrases fade, null where they do not tell; tail_db : where that begins, against the
+         *     phrase. sounds_at_m : as far as it sounds, in the room as drawn. not_looked_for : kinds of findings with why.
+         *     gain_words : what to do about the level; lowest_words : where the dial stands at its lowest already.
          */
         TakeResult: {
             /** Active Dba */

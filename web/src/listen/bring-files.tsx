@@ -84,7 +84,11 @@ export function BringFiles({
         ref={picker}
         type="file"
         multiple
-        accept={isCurve ? '.csv,.txt,.tsv,text/*' : 'audio/*,video/mp4,.wav,.flac,.aif,.aiff,.ogg,.opus,.mp3,.m4a,.aac,.mp4,.webm,.3gp,.caf'}
+        accept={
+          isCurve
+            ? '.csv,.txt,.tsv,text/*'
+            : 'audio/*,video/mp4,.wav,.flac,.aif,.aiff,.ogg,.opus,.mp3,.m4a,.aac,.mp4,.webm,.3gp,.caf'
+        }
         className="sr-only"
         tabIndex={-1}
         aria-label={`Recording of the ${kind.key}`}

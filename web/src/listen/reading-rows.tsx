@@ -81,7 +81,11 @@ function Row({ reading, chosen, onChoose }: { reading: ReadingSummary; chosen: b
         <Sketch form={reading.form as Form} heights={reading.headline.sketch} />
         <span className="min-w-0 text-[0.86rem] leading-snug text-ink-2">
           <strong className="text-[0.95rem] font-semibold text-ink">
-            {reading.settings.average_of ? 'Average' : name}
+            {reading.settings.average_of
+              ? 'Average'
+              : reading.way === 'import'
+                ? `${name}, ${reading.file_name}`
+                : name}
           </strong>
           <br />
           <span className="text-ink">{reading.headline.said || reading.file_name}</span>

@@ -4,7 +4,7 @@ import { roomQueries } from '../api/queries'
 import { useRoom } from '../state/room'
 import { useSettled } from '../state/use-settled'
 import { Button } from '../ui/button'
-import { LengthField, TextField } from '../ui/fields'
+import { LengthField, SaidField } from '../ui/fields'
 import { Caution } from '../ui/notice'
 
 type Chain = Arrangement['chain']
@@ -32,7 +32,7 @@ export function ChainFields() {
     <div className="space-y-2" data-testid="chain">
       <div className="grid grid-cols-2 gap-2">
         {SAID.map(([field, label, hint]) => (
-          <TextField
+          <SaidField
             key={field}
             label={label}
             value={chain[field]}
@@ -46,7 +46,7 @@ export function ChainFields() {
           check={(m) => (m <= 1 ? null : 'Up to 1 m.')}
           onChange={(m) => set({ screen_gap_m: m > 0 ? m : null })}
         />
-        <TextField
+        <SaidField
           label="Temperature (°C)"
           value={chain.temperature_c == null ? '' : String(chain.temperature_c)}
           onChange={(text) => {

@@ -15,6 +15,7 @@ const STEP_M = 0.05
 const CLEAR_M = 0.02
 const PERSON_M = 0.6
 const STAND_M = 0.4
+const BESIDE_M = 0.06
 const SEATS = ['bed', 'day-bed', 'sofa', 'armchair', 'chair']
 /** Lower than that one steps over it, and it stands before a wall without hiding it. */
 const LOW_M = 0.15
@@ -105,12 +106,11 @@ const before = (wall: Wall, x: number, wide: number, deep: number): Outline => [
   onWall(wall, x, deep),
 ]
 
-function taken(room: RoomDoc, active: Arrangement, besides?: Piece): Outline[] {
+/** Everything that has its place on the floor; people and stands with their room about them, or the bare spot. */
+function taken(room: RoomDoc, active: Arrangement, closeM: number | null = null): Outline[] {
   return [
-    ...asUsed(room, active)
-      .furnishings.filter((p) => p !== besides)
-      .map((p) => footprintOf(p)),
-    ...room.arrangements.flatMap((a) => standing(a).map(({ at, roomM }) => square(at, roomM))),
+    ...asUsed(room, active).furnishings.map((p) => footprintOf(p)),
+    ...room.arrangements.flatMap((a) => standing(a).map(({ at, roomM }) => square(at, closeM ?? roomM))),
     ...doorways(room),
   ]
 }
@@ -120,11 +120,31 @@ function taken(room: RoomDoc, active: Arrangement, besides?: Piece): Outline[] {
  * when it is high; where no wall has room, on the free floor; where that is full, in nobody's place at least.
  */
 export function freeFloor(room: RoomDoc, active: Arrangement, kinds: FurnishingKinds, piece: Piece): Piece {
-  const obstacles = taken(room, active)
   const plan = room.shape.plan as Plan
-  const [long, deep] = [piece.size_m?.[0] ?? 1, piece.size_m?.[1] ?? 0.5]
   const within = (p: Piece) => footprintOf(p).every((q) => inside(plan, q) || wallGap(plan, q) < 1e-6)
-  const isFree = (p: Piece) => within(p) && obstacles.every((o) => apart(footprintOf(p), o))
+  const freeOf = (obstacles: readonly Outline[]) => (p: Piece) =>
+    within(p) && obstacles.every((o) => apart(footprintOf(p), o))
+  // in a small room people come near a bed rather than lie under it
+  const tries = [freeOf(taken(room, active)), freeOf(taken(room, active, BESIDE_M))]
+  const middle = furnitureIn(plan, piece)
+  for (const isFree of tries) {
+    const found = atAWall(room, kinds, piece, isFree)
+    if (found) return found
+    for (const at of outwards(room, middle)) if (isFree({ ...piece, at })) return { ...piece, at }
+  }
+  for (const at of outwards(room, middle))
+    if (within({ ...piece, at }) && pieceMayStand(room, kinds, { ...piece, at })) return { ...piece, at }
+  return { ...piece, at: middle }
+}
+
+/** Back to a wall, near a corner of the longest, off windows where it is high. */
+function atAWall(
+  room: RoomDoc,
+  kinds: FurnishingKinds,
+  piece: Piece,
+  isFree: (placed: Piece) => boolean,
+): Piece | null {
+  const [long, deep] = [piece.size_m?.[0] ?? 1, piece.size_m?.[1] ?? 0.5]
   let best: Piece | null = null
   let least = Infinity
   for (const wall of wallsOf(room)) {
@@ -145,11 +165,7 @@ export function freeFloor(room: RoomDoc, active: Arrangement, kinds: FurnishingK
       if (isFree(placed)) [best, least] = [placed, cost]
     }
   }
-  if (best) return best
-  const middle = furnitureIn(plan, piece)
-  for (const isGood of [isFree, (p: Piece) => within(p) && pieceMayStand(room, kinds, p)])
-    for (const at of outwards(room, middle)) if (isGood({ ...piece, at })) return { ...piece, at }
-  return { ...piece, at: middle }
+  return best
 }
 
 /** The nearest free place on the floor to a wished one, for somebody or something that needs so much room. */

@@ -24,7 +24,7 @@ type BoardProps = { question: string; answer: ReactNode; className?: string; vie
 export function Board({ question, answer, className = 'min-h-64 flex-1', views }: BoardProps) {
   const { id } = useRoom()
   const { working } = usePredicted()
-  const { layer } = useDesk()
+  const { layer, view } = useDesk()
   const [full, setFull] = useState(false)
   return (
     <>
@@ -38,7 +38,7 @@ export function Board({ question, answer, className = 'min-h-64 flex-1', views }
         <Whole what="The drawing" again={id}>
           <Sheet />
         </Whole>
-        <StepAside />
+        {view === 'plan' ? <StepAside /> : null}
         {working ? <Working job={working} /> : null}
         <Button
           small

@@ -13,10 +13,10 @@ export function Measures() {
   const currency = useCurrency()
   return (
     <div className="flex flex-wrap items-center gap-2">
-      <Segmented small label="Lengths in" value={units} options={UNITS} onChange={setUnits} />
+      <Segmented small label="Units" value={units} options={UNITS} onChange={setUnits} />
       <Segmented
         small
-        label="Money in"
+        label="Currency"
         value={currency}
         options={CURRENCIES.map((key) => ({ key, name: key }))}
         onChange={setCurrency}

@@ -91,6 +91,35 @@ describe('a change', () => {
   })
 })
 
+describe('a change that the server refuses', () => {
+  const refusing = () => {
+    const { at, drafts, store } = opened()
+    const { put } = at.port
+    at.port.put = (revision, document, last) =>
+      document.name.startsWith('bad')
+        ? Promise.reject(new Refused(422, 'name', 'the bed is in a wall.', 'Move it.'))
+        : put(revision, document, last)
+    return { at, drafts, store }
+  }
+  it('is taken back and told; what came before it is saved', async () => {
+    const { at, drafts, store } = refusing()
+    store.change('name', named('good'))
+    store.change('move the bed', named('bad'))
+    await later(1500)
+    const { history, saving } = store.snapshot()
+    expect([history.present.name, at.kept.document.name, drafts.all.size]).toEqual(['good', 'good', 0])
+    expect(saving).toMatchObject({ state: 'taken-back', what: 'move the bed', cure: 'Move it.' })
+    store.change('name', named('better'))
+    await later(1000)
+    expect([at.kept.document.name, store.snapshot().saving.state]).toEqual(['better', 'saved'])
+  })
+  it('is no success for who waits for it', async () => {
+    const { store } = refusing()
+    store.change('move the bed', named('bad'))
+    await expect(store.flush()).rejects.toThrow()
+  })
+})
+
 describe('flush', () => {
   it('tells the revision that stands', async () => {
     const { store } = opened()

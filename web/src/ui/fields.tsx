@@ -211,6 +211,19 @@ export function TextField({
   )
 }
 
+/** A text that counts once its field is left, or at Enter: not letter by letter. */
+export function SaidField({ value, onChange, ...rest }: Parameters<typeof TextField>[0]) {
+  const [text, setText, draft] = useDraft(value)
+  const commit = () => {
+    if (draft !== null && draft !== value) onChange(draft)
+  }
+  return (
+    <div onBlur={commit} onKeyDown={(e) => e.key === 'Enter' && commit()}>
+      <TextField {...rest} value={text} onChange={setText} />
+    </div>
+  )
+}
+
 export function Check({
   label,
   checked,

@@ -8,6 +8,7 @@ import { TakeReading } from '../../listen/take-reading'
 import { useDesk } from '../../rooms/desk'
 import { useCatalogue } from '../../state/catalogue'
 import { partOf, PlayPart } from '../../ui/play-part'
+import { Choose } from './choose'
 import { clock } from './span'
 
 /** What was found, worst first, each to be heard and with its cure; the figures; the takes. */
@@ -24,6 +25,7 @@ export function TakeSide() {
     <div className="space-y-4">
       {reading && typeof reading.result.true_peak_dbtp === 'number' ? (
         <>
+          <Choose takeId={reading.id} />
           <Found id={reading.id} seconds={reading.seconds} take={reading.result} />
           <Sections take={reading.result} />
           <Figures take={reading.result} simulated={reading.simulated} />
@@ -50,6 +52,7 @@ const MARK_OF: Record<string, MarkKey> = {
   tone: 'hush',
   hiss: 'hush',
   rumble: 'hush',
+  floor: 'hush',
   noise: 'hush',
   click_track: 'hush',
   boomy: 'boom',

@@ -10,15 +10,37 @@ export function useTakes(): ReadingSummary[] {
   return data.filter((r) => r.form === 'take' && r.verdict.usable)
 }
 
-/** What a take is called in a list: its song and section, else its number, and when it was sung. */
+export const CHOICES = [
+  { key: 'keep', name: 'Keep', sign: '★' },
+  { key: 'maybe', name: 'Maybe', sign: '?' },
+  { key: 'no', name: 'No', sign: '✕' },
+] as const
+export type Choice = (typeof CHOICES)[number]['key']
+const CHOICE = 'choice:'
+
+/** What was chosen for a take, if anything; nothing is ever deleted by it. */
+export const choiceOf = (take: Pick<ReadingSummary, 'tags'>): Choice | null =>
+  CHOICES.find(({ key }) => take.tags.includes(CHOICE + key))?.key ?? null
+
+/** Its tags with another choice. */
+export const chosenTags = (tags: readonly string[], choice: Choice | null): string[] => [
+  ...tags.filter((t) => !t.startsWith(CHOICE)),
+  ...(choice ? [CHOICE + choice] : []),
+]
+
+/** What a take is called in a list: its song and section or the file's own name, else its number; when it was sung, and
+ * what was chosen for it. */
 export function nameOfTake(take: ReadingSummary, all: readonly ReadingSummary[]): string {
   const number = all.length - all.findIndex((r) => r.id === take.id)
-  const words = take.tags.filter((t) => t !== 'line' && !t.includes(':')).join(' ')
+  const tagged = take.tags.filter((t) => t !== 'line' && !t.includes(':')).join(' ')
+  const words = tagged || (take.way === 'import' ? take.file_name.replace(/\.\w+$/, '') : '')
+  const sign = CHOICES.find(({ key }) => key === choiceOf(take))?.sign
   const when = new Date(take.taken_at).toLocaleString([], {
     month: 'short',
     day: 'numeric',
     hour: '2-digit',
     minute: '2-digit',
   })
-  return `${words || 'Take'} ${number}, ${when}`
+  const said = take.note ? ` “${take.note}”` : ''
+  return `${sign ? `${sign} ` : ''}${words || `Take ${number}`}${said}, ${when}`
 }
