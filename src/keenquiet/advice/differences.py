@@ -12,13 +12,13 @@ _DIFFERENT: Final[Mapping[str, str]] = {
     "treatment": "what hangs: {what}",
     "screen": "a screen: {what}",
     "noise": "the noise: {what}",
-    "performer": "where you stand",
-    "source": "who performs",
-    "microphone": "where the microphone stands",
+    "performer": "your place",
+    "source": "the performer",
+    "microphone": "the microphone's place",
     "pattern": "the microphone's pattern",
     "hour": "the hour",
     "silenced": "on or off: {what}",
-    "sealed": "what closes the ways in",
+    "sealed": "the closed ways in",
     "gain": "the gain",
 }
 

@@ -61,11 +61,26 @@ def chance_words(chance: float | None) -> str:
     return f"{(*names, *later)[tenths]} stay{'s' if tenths in (1, 5, 10) else ''} undisturbed"
 
 
-def window_words(windows: Sequence[Window], anytime: Sequence[Window] = ()) -> str:
-    """The best windows in a sentence, days that are alike together; better ones outside the hours that are allowed."""
+def window_words(
+    windows: Sequence[Window],
+    anytime: Sequence[Window] = (),
+    *,
+    least_bad: Window | None = None,
+    under_db: float | None = None,
+) -> str:
+    """The best windows in a sentence, days that are alike together; better ones outside the hours that are allowed.
+
+    least_bad : the quietest stretch where none is good, under_db : how far its noise lies under the performance.
+    """
     outside = ""
     if anytime and (not windows or anytime[0].chance > windows[0].chance + _BETTER):
         outside = f" Outside your hours: {_one_window(anytime)}."
+    if not windows and least_bad is not None:
+        noise = "" if under_db is None else f", noise {under_db:.0f} dB under you"
+        return (
+            f"No hour in which you may play is quiet enough. Least bad: {_days([least_bad.weekday])} "
+            f"{clock(least_bad.from_h)} to {clock(least_bad.to_h)}{noise}; {chance_words(least_bad.chance)}.{outside}"
+        )
     if not windows:
         return (
             f"No hour in which you may play stays undisturbed: note more, watch a night, or allow other hours.{outside}"

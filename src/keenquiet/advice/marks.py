@@ -43,7 +43,7 @@ def hush_sentence(result: Forecast, wanted: Wanted, *, measured: bool = False) -
         return f"Not known yet. By what is noted, {lower_first(leading)} leads: ten seconds of silence will tell."
     if wanted.hush_db.deficit(result.hush.under_performance_db.value) == 0:
         return f"Quiet enough; what is left is {lower_first(leading)}."
-    return f"{leading} sits under the quiet phrases."
+    return f"{upper_first(leading)} sits under the quiet phrases."
 
 
 def touch_sentence(result: Forecast) -> str:

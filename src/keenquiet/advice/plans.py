@@ -25,7 +25,9 @@ def first_words(alone: Mapping[str, float]) -> str:
     if panel is None or trap is None:
         only = "first returns" if trap is None else "corners and bass"
         return f"Only the {only} can be treated here with what is allowed."
-    figures = f"the best panel wins {max(panel, 0):.2f} of what is lacking, the best pair of traps {max(trap, 0):.2f}"
+    figures = (
+        f"the best panel wins {100 * max(panel, 0):.0f} %, the best pair of traps {100 * max(trap, 0):.0f} % of a mark"
+    )
     if abs(panel - trap) < _CLOSE:
         return f"Bass or reflections first? Too close to call here: {figures}."
     return f"{'Reflections' if panel > trap else 'Bass'} first here: {figures}."

@@ -7,10 +7,8 @@ from typing import Any, Final
 
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm
-from reportlab.pdfgen.canvas import Canvas
 
-from keenquiet.documents.plain import one_line
-from keenquiet.export.pages import INK, LEFT, PALE, REGULAR, RIGHT, fonts, put, put_right, wrapped
+from keenquiet.export.pages import INK, LEFT, PALE, REGULAR, RIGHT, canvas, fonts, put, put_right, wrapped
 
 _BOTTOM: Final = 18 * mm
 _BAR: Final = 7 * mm
@@ -22,8 +20,7 @@ class _Pages:
 
     def __init__(self, title: str) -> None:
         self.out = BytesIO()
-        self.page = Canvas(self.out, pagesize=A4, invariant=1)
-        self.page.setTitle(one_line(title))
+        self.page = canvas(self.out, title)
         self.y = A4[1] - 18 * mm
 
     def room(self, height: float) -> None:

@@ -12,7 +12,7 @@ from reportlab.pdfgen.canvas import Canvas
 
 from keenquiet.core.types import FloatArray
 from keenquiet.documents.plain import one_line
-from keenquiet.export.pages import INK, LEFT, PALE, REGULAR, RIGHT, font_for, fonts, put, wrapped
+from keenquiet.export.pages import INK, LEFT, PALE, REGULAR, RIGHT, canvas, font_for, fonts, put, wrapped
 from keenquiet.export.sheet import Sheet
 
 _INKS: Final = {"TREATMENT": "#2f5d50", "MARKS": "#b3541e", "COVERS": "#2f5d50", "DIMENSIONS": "#4c4f55"}
@@ -33,8 +33,7 @@ def marks_pdf(sheet: Mapping[str, Any], plan: Sheet, lines: Sequence[Line], caut
     """One page. sheet : a `MarksSheet` as plain values. plan : the drawing that the tapes are laid on."""
     fonts()
     out = BytesIO()
-    page = Canvas(out, pagesize=A4, invariant=1)
-    page.setTitle(one_line(f"{sheet['room']}: marks"))
+    page = canvas(out, f"{sheet['room']}: marks")
     top = A4[1] - 18 * mm
     put(page, LEFT, top, sheet["room"], 17, bold=True)
     put(page, LEFT, top - 6 * mm, f"Marks sheet: {sheet['arrangement']}", 10.5, ink=PALE)

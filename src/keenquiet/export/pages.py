@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from importlib import resources
+from io import BytesIO
 from typing import Final
 
 from reportlab.lib.pagesizes import A4
@@ -35,6 +36,15 @@ def font_for(text: str, *, bold: bool) -> str:
     face = pdfmetrics.getFont(REGULAR).face  # type: ignore[attr-defined]
     known = all(ord(letter) in face.charToGlyph for letter in text)
     return (BOLD if bold else REGULAR) if known else EAST
+
+
+def canvas(out: BytesIO, title: str) -> Canvas:
+    """An empty page of A4 that says what it is and when it was printed."""
+    page = Canvas(out, pagesize=A4)
+    page.setTitle(one_line(title))
+    page.setAuthor("Keen Quiet")
+    page.setCreator("Keen Quiet")
+    return page
 
 
 def put(page: Canvas, x: float, y: float, text: str, size: float, *, bold: bool = False, ink: str = INK) -> None:

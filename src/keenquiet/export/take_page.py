@@ -9,8 +9,7 @@ from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
-from keenquiet.documents.plain import one_line
-from keenquiet.export.pages import INK, LEFT, PALE, RIGHT, fonts, put, put_right, wrapped
+from keenquiet.export.pages import INK, LEFT, PALE, RIGHT, canvas, fonts, put, put_right, wrapped
 
 _HEIGHT: Final = 48 * mm
 _MOST_POINTS: Final = 1500
@@ -43,8 +42,7 @@ def take_page(
     """One page. blocks_db : level of each tenth of a second. lines : from and to of each. [s]"""
     fonts()
     out = BytesIO()
-    page = Canvas(out, pagesize=A4, invariant=1)
-    page.setTitle(one_line(title))
+    page = canvas(out, title)
     top = A4[1] - 20 * mm
     put(page, LEFT, top, title, 17, bold=True)
     put(page, LEFT, top - 6 * mm, under, 10.5, ink=PALE)

@@ -15,8 +15,10 @@ from keenquiet.core.judge.forecast import performance_dba
 from keenquiet.core.judge.hours import (
     Chances,
     NotedNoise,
+    Window,
     both,
     good_windows,
+    least_bad,
     least_under_db,
     log_chances,
     noted_chances,
@@ -57,6 +59,7 @@ def hours_answer(
     if found is not None and doc.hour is not None:
         value = float(found.chance[weekday, min(int(doc.hour * 4), 95)])
         now = value if np.isfinite(value) else None
+    calmest = None if found is None or windows else least_bad(found, allowed, minutes=length)
     flags = []
     if not room.noises and log is None:
         flags.append("noise_unknown")
@@ -70,12 +73,15 @@ def hours_answer(
         hours=[
             _hour(hourly, day, hour, allowed=allowed.runs_at(hour + 0.5, day)) for day in range(7) for hour in range(24)
         ],
-        windows=[WindowAnswer(weekday=w.weekday, from_h=w.from_h, to_h=w.to_h, chance=w.chance) for w in windows],
+        windows=[_window(w) for w in windows],
         quarters=[[None if not np.isfinite(c) else round(float(c), 3) for c in row] for row in found.chance]
         if found is not None
         else [],
         now=now,
-        words=window_words(windows, anytime)
+        least_bad=None if calmest is None else _window(calmest),
+        words=window_words(
+            windows, anytime, least_bad=calmest, under_db=None if calmest is None else _under_then(calmest, found)
+        )
         if found is not None
         else "Not known yet: note what makes noise here and when, or watch a night.",
         now_words=""
@@ -84,6 +90,16 @@ def hours_answer(
         log=None if log is None else log_said(log),
         flags=flags,
     )
+
+
+def _under_then(window: Window, found: Chances) -> float | None:
+    part = found.under_db[window.weekday, int(window.from_h * 4) : int(window.to_h * 4)]
+    heard = part[np.isfinite(part)]
+    return float(heard.mean()) if len(heard) else None
+
+
+def _window(found: Window) -> WindowAnswer:
+    return WindowAnswer(weekday=found.weekday, from_h=found.from_h, to_h=found.to_h, chance=found.chance)
 
 
 def log_said(log: SoundLog) -> LogSaid:
@@ -181,7 +197,8 @@ def hours_csv(answer: HoursAnswer) -> bytes:
 def hours_ics(room: RoomDoc, answer: HoursAnswer, *, from_day: date) -> bytes:
     """The best windows as weekly events in local time (RFC 5545, floating), days that are alike as one event."""
     grouped: dict[tuple[float, float, float], list[int]] = {}
-    for window in answer.windows:
+    # where no hour is quiet the least bad one is better to know than none
+    for window in answer.windows or ([answer.least_bad] if answer.least_bad else []):
         grouped.setdefault((window.from_h, window.to_h, round(window.chance, 2)), []).append(window.weekday)
     lines = ["BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Keen Quiet//Hours//EN", "CALSCALE:GREGORIAN"]
     stamp = datetime.combine(from_day, time(), UTC).strftime("%Y%m%dT%H%M%SZ")

@@ -3657,6 +3657,7 @@ export interface components {
             flags: string[];
             /** Hours */
             hours: components["schemas"]["HourChance"][];
+            least_bad?: components["schemas"]["WindowAnswer"] | null;
             log: components["schemas"]["LogSaid"] | null;
             /** Minutes */
             minutes: number;

@@ -156,7 +156,7 @@ export function sourceWords(mark: MarkKey, { source, measured, predicted, led }:
   if (source === 'measured') return `measured${rig}${predicted ? ` · predicted ${figure(mark, predicted.value)}` : ''}`
   if (source === null) return mark === 'hush' ? 'needs a noise noted, or a silence' : 'needs a test take'
   if (!measured) return 'predicted, not measured yet'
-  const since = isTrying ? 'this move' : (measured.since ?? 'a change')
+  const since = isTrying ? 'this move' : measured.since ? `${measured.since} changed` : 'a change'
   return led
     ? `predicted from ${figure(mark, measured.value)} measured before ${since}`
     : `predicted · measured ${figure(mark, measured.value)} before ${since}`
@@ -166,7 +166,7 @@ function measuredWords(mark: MarkKey, { measured, unit }: Mark): string {
   if (!measured) return 'not yet'
   const where = [
     measured.simulated ? 'simulated' : '',
-    measured.current ? '' : `before ${measured.since ?? 'a change'}`,
+    measured.current ? '' : `before ${measured.since ?? 'something'} changed`,
   ]
     .filter(Boolean)
     .join(', ')

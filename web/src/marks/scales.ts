@@ -18,7 +18,12 @@ export function along(mark: MarkKey, value: number): number {
   return Math.min(Math.max((value - worse) / (better - worse), 0), 1)
 }
 
-export const figure = (mark: MarkKey, value: number) => value.toFixed(DIGITS[mark]).replace('-', '−')
+/** A value with its digits and a true minus; what rounds to nothing has no sign. */
+export const figure = (mark: MarkKey, value: number) =>
+  value
+    .toFixed(DIGITS[mark])
+    .replace(/^-(0(\.0+)?)$/, '$1')
+    .replace('-', '−')
 
 /** Stretch of the string that is wanted, as two places. */
 export function wantedStretch(mark: MarkKey, wanted: { low?: number | null; high?: number | null }): [number, number] {

@@ -12,7 +12,7 @@ export function whyRows(mark: MarkKey, forecast: Forecast, units: Units): [strin
         ['Strongest early return', `${db(bounce.strongest_early_db)} after ${bounce.strongest_early_ms.toFixed(1)} ms`],
         ['Decay, 500 Hz to 1 kHz', `${bounce.decay_s.toFixed(2)} s ±${bounce.decay_plus_minus_s.toFixed(2)}`],
         ['You and the room are equal at', shortText(bounce.critical_distance_m, units)],
-        ['Statistics hold above', `${forecast.schroeder_hz.toFixed(0)} Hz`],
+        ['Below this each note is its own', `${forecast.schroeder_hz.toFixed(0)} Hz`],
       ]
     case 'boom':
       return [

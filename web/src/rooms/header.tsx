@@ -33,7 +33,7 @@ export function Header({ onHelp }: { onHelp: () => void }) {
       <div className="flex min-w-0 flex-1 items-baseline gap-3">
         <h1 className="truncate text-[1.1rem] font-semibold">{document.name}</h1>
         <p className="min-w-0 truncate text-[0.84rem] text-ink-2 max-sm:hidden" data-testid="status" aria-live="polite">
-          {trying ? `trying: ${trying.name.toLowerCase()} · ` : ''}
+          {trying ? `trying: ${trying.name} · ` : ''}
           {SAVING_WORDS[saving.state]}
         </p>
       </div>

@@ -25,6 +25,7 @@ LEAST_NIGHTS: Final = 3
 _WORSE_DB: Final = 3.0
 _PERIOD_SPREAD: Final = 0.2  # of a noted period: nobody times a fridge (our estimate)
 _WORTH: Final = 0.8  # of the best chance of the week: what still counts as a good time
+_AS_QUIET_DB: Final = 1.0
 _LEAST_CHANCE: Final = 0.2
 _SURE: Final = 0.95
 _BETWEEN_S: Final = 60.0  # looks at a log are taken for independent when a take and a minute lie between
@@ -232,6 +233,26 @@ def good_windows(chances: Chances, allowed: Calendar, *, minutes: float) -> tupl
         if (last + 1 - first) * 15 >= minutes
     ]
     return tuple(sorted(found, key=lambda w: (-round(w.chance, 2), w.from_h - w.to_h, w.weekday, w.from_h)))
+
+
+def least_bad(chances: Chances, allowed: Calendar, *, minutes: float) -> Window | None:
+    """Where nothing stays undisturbed, the stretch in which it is quietest, by chance and then by steady noise; None
+    where nobody may play at all.
+    """
+    hours = (np.arange(QUARTERS) + 0.5) / 4
+    may = np.array([[allowed.runs_at(h, d) for h in hours] for d in range(WEEKDAYS)])
+    chance = np.where(np.isfinite(chances.chance), chances.chance, 0.0)
+    worth = np.where(may & np.isfinite(chances.under_db), 100 * chance + chances.under_db, -np.inf)
+    best = float(worth.max())
+    if not np.isfinite(best):
+        return None
+    found = [
+        Window(day, first / 4, (last + 1) / 4, float(chance[day, first : last + 1].mean()))
+        for day in range(WEEKDAYS)
+        for first, last in _stretches(worth[day] >= best - _AS_QUIET_DB)
+        if (last + 1 - first) * 15 >= minutes
+    ]
+    return max(found, key=lambda w: w.to_h - w.from_h, default=None)
 
 
 def _stretches(holds: BoolArray) -> Iterable[tuple[int, int]]:

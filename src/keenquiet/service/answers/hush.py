@@ -195,6 +195,7 @@ class HoursAnswer(Answer):
     minutes: Num
     hours: list[HourChance]
     windows: list[WindowAnswer]
+    least_bad: WindowAnswer | None = None
     quarters: list[list[NumOrNone]]
     now: NumOrNone
     words: str

@@ -101,8 +101,8 @@ function Next({ readings }: { readings: readonly ReadingSummary[] }) {
     <section className="rounded-xl bg-felt-soft/60 px-3 py-2" data-testid="next-reading">
       <h2 className="text-[1.02rem]">Read next: {kindOf(next.kind).name.toLowerCase()}</h2>
       <p className="text-[0.88rem] text-ink-2">
-        {lacking ? next.why : `The last one was taken before ${since ?? 'a change'}. ${next.why}`} Microphone where it
-        will record.
+        {lacking ? next.why : `The last one was taken before ${since ?? 'something'} changed. ${next.why}`} Microphone
+        where it will record.
       </p>
       <Button small look="main" className="mt-1.5" onClick={() => take(next.kind)}>
         {kindOf(next.kind).name} now

@@ -60,7 +60,7 @@ function Rows({ caption, rows }: { caption: string; rows: readonly Aimed[] }) {
               {name}
             </th>
           ))}
-          {breath ? <th className="pl-3 text-right font-normal">a p</th> : null}
+          {breath ? <th className="pl-3 text-right font-normal">a hard p</th> : null}
         </tr>
       </thead>
       <tbody>
@@ -75,7 +75,7 @@ function Rows({ caption, rows }: { caption: string; rows: readonly Aimed[] }) {
               </td>
             ))}
             {breath ? (
-              <td className="pl-3 text-right">{row.puff > 1 ? 'pops' : row.puff > 0.25 ? 'may pop' : 'passes'}</td>
+              <td className="pl-3 text-right">{row.puff > 1 ? 'pops' : row.puff > 0.25 ? 'may pop' : 'stays clean'}</td>
             ) : null}
           </tr>
         ))}

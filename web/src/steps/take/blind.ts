@@ -26,7 +26,8 @@ export function byLuck(hits: number, trials: number): number {
 /** What a score says. */
 export function verdictOf(hits: number, trials: number): string {
   const luck = byLuck(hits, trials)
-  const odds = `1 in ${Math.max(Math.round(1 / luck), 1)} by luck`
+  const once = Math.round(1 / luck)
+  const odds = once <= 1 ? 'as luck alone would have it' : `by luck once in ${once}`
   return luck < 0.05
     ? `${hits} of ${trials} right (${odds}): you do hear a difference.`
     : `${hits} of ${trials} right (${odds}): no difference is proved. Keep the one that was played better.`

@@ -239,7 +239,7 @@ function OnePlan({ plan, onLock }: OnePlanProps) {
                     style={{ width: `${Math.max((move.gain / most) * 45, 1.5)}%` }}
                     aria-hidden
                   />
-                  {((move.gain / most) * 100).toFixed(0)} % of what is lacking
+                  {((move.gain / most) * 100).toFixed(0)} % of what the marks lack
                   {move.cost > 0 ? `, ${currency}${move.cost.toFixed(0)}` : ''}
                 </div>
               </div>
