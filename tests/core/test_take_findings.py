@@ -178,7 +178,7 @@ def test_what_cannot_be_mended_decides_what_is_kept():
 
 
 def test_noise_a_room_and_puffs_are_judged_as_an_engineer_does():
-    roomy, puff = Finding("roomy", 0, 30, 0.9, "s", 1), Finding("pop", 2, 2.1, 33, "dB", 1)
+    roomy, puff = Finding("roomy", 0, 30, 1.1, "s", 1), Finding("pop", 2, 2.1, 33, "dB", 1)
     assert kept((), 30, under_db=24).why == ("noisy",)
     assert kept((), 30, under_db=45).keep == "keep"
     assert [kept((roomy,), 30, dry=dry).keep for dry in (True, False)] == ["again", "keep"]

@@ -19,16 +19,17 @@ Keep = Literal["keep", "parts", "again"]
 NOISY_DB: Final = 35.0
 TOO_NOISY_DB: Final = 28.0
 STEADY_DB: Final = 4.0  # of pauses over the softest moments: a tail that fades is no noise
-_ROOMY_S: Final = 0.7  # from which no mixing makes a close voice of it
+_ROOMY_S: Final = 1.0  # from which no mixing makes a close voice of it
 _PUFF_DB: Final = 25.0  # a pop so high shakes the loudspeaker whatever is filtered
 _SPOILT: Final = 0.5  # share of a take from which it is done again
 _STEADY_SPREAD_DB: Final = 1.5  # between the tenths of a steady noise; the softest held note swells by more
 _LINES_DB: Final = 12.0  # over the spectrum beside it: what is played has lines, noise of a minute has none above 6
 _ABOUT_HZ: Final = 80.0
-# a voice stops at once, by 25 dB in 0.16 s and more; where it never falls by 14, a room sounds on (spoken words through
-# made decays: 0.4 s at 0 dB direct over room 25, 0.9 s at 0 dB 15, 1.2 s at -3 dB 11; noise 24 dB under: 36)
+# a voice stops at once, by 25 dB in 0.16 s and more; where it never falls by 12, a room sounds on (spoken words through
+# made decays: 0.4 s at 0 dB direct over room 25, 0.9 s at 0 dB 15, 1.2 s at -3 dB 11; noise 24 dB under: 36; the rig's
+# sung voice, whose notes end softly, 13 to 26 in rooms of 0.5 s and less)
 FALL_S: Final = 0.16
-WASHED_DB: Final = 14.0
+WASHED_DB: Final = 12.0
 _FALL_SHARE: Final = 98.0
 
 
@@ -48,17 +49,19 @@ def kept(
     phrases: Sequence[Span] = (),
     under_db: float | None = None,
     dry: bool = True,
+    is_washed: bool = False,
     is_played: bool = True,
 ) -> Kept:
     """The verdict. under_db : how far steady noise lies under the performance, A-weighted. dry : whether the brief
-    wants it without the room. is_played : whether anything but noise was heard.
+    wants it without the room. is_washed : whether the room is heard all through
+    it, as `washed` has it. is_played : whether anything but noise was heard.
     """
     if not is_played:
         return Kept("again", ("not_played",))
     why = []
     if under_db is not None and under_db < TOO_NOISY_DB:
         why.append("noisy")
-    if dry and any(f.kind == "roomy" and f.value >= _ROOMY_S for f in findings):
+    if dry and (is_washed or any(f.kind == "roomy" and f.value >= _ROOMY_S for f in findings)):
         why.append("roomy")
     lost = [f for f in findings if KINDS[f.kind].group == "lost" or (f.kind == "pop" and f.value >= _PUFF_DB)]
     spoilt = _lines(lost, phrases, seconds)

@@ -580,9 +580,18 @@ def judged_by(result: TakeResult, levels: TakeLevels, *, dry: bool, by_voice: bo
     """
     seconds = len(levels.blocks_db) * BLOCK_S
     found = list(levels.findings)
-    if by_voice and levels.is_played and not levels.mixed:
-        found = list(in_order([*found, *washed(levels.fall_db, levels.under_db, found, seconds)]))
-    told = kept(found, seconds, phrases=levels.phrases, under_db=levels.under_db, dry=dry, is_played=levels.is_played)
+    told_of = by_voice and levels.is_played and not levels.mixed
+    all_through = washed(levels.fall_db, levels.under_db, found, seconds) if told_of else []
+    found = list(in_order([*found, *all_through]))
+    told = kept(
+        found,
+        seconds,
+        phrases=levels.phrases,
+        under_db=levels.under_db,
+        dry=dry,
+        is_washed=bool(all_through),
+        is_played=levels.is_played,
+    )
     spoilt = [(span.start_s, span.end_s) for span in told.spoilt]
     return result.model_copy(
         update={
