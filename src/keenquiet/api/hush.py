@@ -30,7 +30,7 @@ def hush(asked: ArrangementAsk, data: DataFolder) -> HushAnswer:
 @router.post("/rooms/{room_id}/hours")
 def read_hours(data: DataFolder, room_id: str, asked: HoursAsk) -> HoursAnswer:
     """Chances of an undisturbed take by weekday and hour, from the notes of a document and the watches of the room."""
-    room = room_as_read(data, room_id, read_room(asked.document), asked.arrangement_id)
+    room = room_as_read(data, room_id, read_room(asked.document), asked.arrangement_id, at_all_hours=True)
     log = watching.log_of_room(data, room_id)
     with computing():
         return hours.hours_answer(room, asked.arrangement_id, minutes=asked.minutes, log=log)
@@ -45,7 +45,7 @@ def export_hours(
     arrangement_id: str | None = None,
 ) -> Response:
     """The week as a table, or the best windows as a calendar."""
-    room = room_as_read(data, room_id, read_room(opened(data, room_id).document), arrangement_id)
+    room = room_as_read(data, room_id, read_room(opened(data, room_id).document), arrangement_id, at_all_hours=True)
     found = hours.hours_answer(room, arrangement_id, minutes=minutes, log=watching.log_of_room(data, room_id))
     if kind == "ics":
         content, media = hours.hours_ics(room, found, from_day=date.today()), "text/calendar"

@@ -26,6 +26,13 @@ _LED: Final = ("bounce", "boom", "hush")
 # n = 10 for an integrated impulse response, one place: 8 % at 500 Hz and 6 % at 1 kHz of 0.4 s, 5 % of their mean
 _DECAY_REPEATS: Final = 0.05
 _HELD_WITHIN_DB: Final = (-50.0, 30.0)  # further off, a silence speaks of something else than what was noted
+# the spectrum of a quiet home's noise, falling by 4 dB an octave (our estimate); its level is the silence's
+_HEARD: Final = NoiseDoc(
+    name="What your silence heard",
+    kind="structure",
+    surface="wall-1",
+    octaves_db={"63": 44, "125": 40, "250": 36, "500": 32, "1000": 28, "2000": 24, "4000": 20},
+)
 _LEAST_RING_S: Final = 0.03
 _OTHER_ROOM: Final = frozenset({"shape"})
 
@@ -42,9 +49,13 @@ def forecast_as_read(
     return result, known_of(standing, heard, result)
 
 
-def room_as_read(data: Data, room_id: str | None, room: RoomDoc, arrangement_id: str | None = None) -> RoomDoc:
-    """The document with its noises as a silence of the kept room says; as it is without one."""
-    if room_id is None or not room.noises:
+def room_as_read(
+    data: Data, room_id: str | None, room: RoomDoc, arrangement_id: str | None = None, *, at_all_hours: bool = False
+) -> RoomDoc:
+    """The document with its noises as a silence of the kept room says; as it is without one. at_all_hours : noises that
+    nobody noted are left out, for one silence says nothing of other hours.
+    """
+    if room_id is None or (at_all_hours and not room.noises):
         return room
     room = with_somebody(room)
     return as_heard(room, Standing.of(data, room_id, room, room.arrangement_doc(arrangement_id)))
@@ -56,7 +67,11 @@ def as_heard(room: RoomDoc, standing: Standing) -> RoomDoc:
     """
     found = standing.marks.hush
     row = None if found is None else next((row for row in standing.rows if row.id == found.reading_id), None)
-    then = None if row is None or not room.noises else _then(standing, room, row)
+    if row is None:
+        return room
+    # who noted nothing has heard something all the same
+    described = room if room.noises else room.model_copy(update={"noises": [_HEARD]})
+    then = _then(standing, described, row)
     if found is None or then is None:
         return room
     noise, hush = then[0].noise, then[0].hush
@@ -67,7 +82,8 @@ def as_heard(room: RoomDoc, standing: Standing) -> RoomDoc:
     left = max(10 ** ((hush.performance_dba - found.value) / 10) - house, 1e-9)
     by_db = 10 * np.log10(left / sum(10 ** (level / 10) for level in noted.values()))
     by_db = float(np.clip(by_db, *_HELD_WITHIN_DB))
-    return room.model_copy(update={"noises": [_shifted(n, by_db) if n.name in noted else n for n in room.noises]})
+    noises = [_shifted(n, by_db) if n.name in noted else n for n in described.noises]
+    return room.model_copy(update={"noises": noises})
 
 
 def _shifted(noise: NoiseDoc, by_db: float) -> NoiseDoc:

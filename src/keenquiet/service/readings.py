@@ -39,7 +39,7 @@ from keenquiet.service.answers.readings import (
 from keenquiet.service.answers.sketch import sketch
 from keenquiet.service.data import Data, Json, new_id, note_in_ledger, now, room_row
 from keenquiet.service.kinds import KINDS, kind_named
-from keenquiet.service.kinds.base import ReadOptions, Settled
+from keenquiet.service.kinds.base import ReadingKind, ReadOptions, Settled
 from keenquiet.service.reading import analyse, calibration_of_rig, rig_recording, rig_take
 from keenquiet.service.rooms import reading_rows
 from keenquiet.service.standing import Standing, figure_of, since_words
@@ -385,13 +385,20 @@ def summary(row: Reading, standing: Standing | None = None) -> ReadingSummary:
             "predicted": {mark: FigureAnswer.model_validate(figure) for mark, figure in row.predicted.items()},
             "empty": [Empty.model_validate(empty) for empty in row.empty or []],
             "settings": ReadingSettings.model_validate(row.settings),
-            "headline": kind.headline(result).model_copy(update={"sketch": sketch(result)}),
+            "headline": _headline(row, kind, result),
             "mic_at": row.arrangement["microphone"]["at"],
             "room_revision": row.room_revision,
             "current": None if changed is None else not changed,
             "since": None if changed is None else since_words(changed),
         }
     )
+
+
+def _headline(row: Reading, kind: ReadingKind, result: Result) -> ReadingHeadline:
+    """Its figures in brief; direct over room as the marks have it, led over to who performs."""
+    told = kind.headline(result).model_copy(update={"sketch": sketch(result)})
+    bounce = row.measured.get("bounce")
+    return told if bounce is None else told.model_copy(update={"direct_over_room_db": figure_of(bounce).value})
 
 
 def full(row: Reading, standing: Standing | None = None) -> ReadingAnswer:
