@@ -223,6 +223,7 @@ def test_words_are_read_and_compared_and_faults_made(run, room_file, tmp_path):
         "pop",
         "too_quiet",
         "hum",
+        "floor",
     }
     compared = run("analyse", "compare", files["spoken"], files["loudest"], "--json")
     assert compared["gain_db"] < -8  # song is louder than speech: it is turned down

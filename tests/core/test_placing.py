@@ -353,7 +353,8 @@ def _later(by_ms, bounce_db=6.0, mid_s=0.40):
     ("now", "moved"),
     [
         (_later(0.0), ()),
-        (_later(0.1, bounce_db=6.9, mid_s=0.42), ()),  # 3 cm, a decibel and a twentieth of decay are a clap's own
+        (_later(0.08, bounce_db=6.7, mid_s=0.42), ()),  # a tape's centimetre, and a twentieth of decay
+        (_later(0.15), ("elsewhere",)),  # 5 cm of way
         (_later(0.6), ("elsewhere",)),  # 20 cm of way
         (_later(0.0, bounce_db=9.5), ("nearer",)),
         (_later(0.0, bounce_db=2.5), ("further",)),

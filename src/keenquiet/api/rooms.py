@@ -34,8 +34,10 @@ def list_rooms(data: DataFolder, binned: bool = False) -> list[RoomSummary]:
 @router.post("/rooms", response_model_exclude_none=True, status_code=201)
 def create_room(data: DataFolder, asked: RoomCreate) -> RoomAnswer:
     """A new room from a document or from three dimensions as typed."""
-    document = asked.document or box_document(**asked.model_dump(exclude={"document"}))
-    return rooms.create(data, document)
+    if asked.document:
+        return rooms.create(data, asked.document)
+    document = box_document(**asked.model_dump(exclude={"document"}))
+    return rooms.create(data, document | {"name": rooms.free_name(data, document["name"])})
 
 
 @router.post("/demo", status_code=201)

@@ -115,6 +115,13 @@ def create(data: Data, document: Any) -> RoomAnswer:
         return room_answer(row)
 
 
+def free_name(data: Data, name: str) -> str:
+    """The name, or with the first number under which no room is called so: three box rooms are told apart."""
+    taken = {room.name for room in list_rooms(data)}
+    numbered = (f"{name[:110]} {number}" for number in range(2, len(taken) + 3))
+    return name if name not in taken else next(other for other in numbered if other not in taken)
+
+
 def save(data: Data, room_id: str, document: Any, *, revision: int) -> RoomAnswer:
     """Save a changed document over `revision`. Raises RevisionConflict when another one stands by now."""
     room = checked_room(document)

@@ -1,10 +1,11 @@
 import type { Edit } from '../api/client'
+import { useCatalogue } from '../state/catalogue'
 import { useRoom } from '../state/room'
 import type { Extent, PlanView, PointM } from './geometry'
 import type { Placement } from './movable'
 import { TapeMark } from './tape-mark'
 
-/** Monitors, the chair that listens to them and the laptop, where there are any. */
+/** A second microphone, monitors, the chair that listens to them and the laptop, where there are any. */
 export function Ears({
   view,
   extent,
@@ -15,6 +16,7 @@ export function Ears({
   allowed: (heightM: number) => (p: PointM) => boolean
 }) {
   const { active, edit, drag } = useRoom()
+  const { patterns } = useCatalogue()
   const moves = (who: string, heightM: number) => {
     const place = ({ at, facesDeg }: Placement): Edit => ({
       do: 'place',
@@ -44,6 +46,25 @@ export function Ears({
           {...moves(`monitor-${i + 1}`, m.at[2])}
         />
       ))}
+      {active.second_microphone ? (
+        <TapeMark
+          label="mic 2"
+          view={view}
+          within={extent}
+          allowed={allowed(active.second_microphone.at[2])}
+          placement={{
+            at: [active.second_microphone.at[0], active.second_microphone.at[1]],
+            facesDeg: active.second_microphone.aims_deg,
+          }}
+          look={{
+            colour: 'var(--mic)',
+            shape: 'upright',
+            pattern: patterns.find((p) => p.key === active.second_microphone!.pattern)?.pressure ?? 0.5,
+          }}
+          labelAt="below"
+          {...moves('second-microphone', active.second_microphone.at[2])}
+        />
+      ) : null}
       {active.listener ? (
         <TapeMark
           label="chair"

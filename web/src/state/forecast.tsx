@@ -58,7 +58,8 @@ function useForecast(document: RoomDoc, arrangementId: string | null, readings: 
         const following = next.current
         next.current = null
         busy.current = false
-        if (following && !signal.aborted) void following()
+        // asked of the page as it is now: a remount gives up the first question, not the second
+        if (following && !leaving.current.signal.aborted) void following()
       }
     }
     if (busy.current) next.current = ask

@@ -296,12 +296,8 @@ def _holds(measured: MeasuredMark | None) -> bool:
 
 
 def headlines(marks: Marks) -> dict[str, Headline]:
-    """The four figures as they are predicted, to be kept with a move."""
+    """The four figures as they are shown, to be kept with a move: what was measured, and what is promised after it."""
     return {
-        mark: Headline(
-            value=None if found.predicted is None else found.predicted.value,
-            plus_minus=None if found.predicted is None else found.predicted.plus_minus,
-            source="predicted",
-        )
+        mark: Headline(value=found.value, plus_minus=found.plus_minus, source=found.source)
         for mark, found in marks.by_mark().items()
     }

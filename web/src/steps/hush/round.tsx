@@ -28,7 +28,7 @@ export function RoundBench() {
   const { document, active } = useRoom()
   const [open, setOpen] = useState(false)
   const [found, setFound] = useState<Schemas['RoundAnswer'] | null>(null)
-  const sounding = document.noises.filter((n) => !active.silenced.includes(n.name))
+  const sounding = document.noises.filter((n) => n.kind !== 'outside' && !active.silenced.includes(n.name))
   return (
     <div className="pb-3" data-testid="round-bench">
       <div className="flex flex-wrap items-start justify-between gap-2">

@@ -12,6 +12,7 @@ import { Select } from '../../ui/select'
 import { Group } from '../../ui/group'
 import { BestPlaces } from './best-places'
 import { Front } from './front'
+import { SecondMic } from './second-mic'
 import { ChainFields } from '../../marks/chain'
 import { PutBack } from '../../marks/put-back'
 
@@ -115,6 +116,7 @@ function Places() {
           </fieldset>
         )
       })}
+      <SecondMic />
       <Ears />
       <Laptop />
       <p className="text-[0.84rem] text-ink-2">0° looks to the right of the drawing, 90° to its top.</p>
