@@ -202,7 +202,7 @@ def test_a_mark_is_the_same_on_the_step_among_the_places_and_in_the_ledger(page,
     page.goto(f"{server.url}/rooms/{room_id}/marks")
     page.get_by_role("button", name=re.compile("^mic:")).press("Shift+ArrowRight")
     settled(page)
-    expect(page.get_by_test_id("source-bounce")).to_contain_text(f"measured {shown} before", timeout=30_000)
+    expect(page.get_by_test_id("source-bounce")).to_contain_text(f"from {shown} measured before", timeout=30_000)
     server.stop()
 
 

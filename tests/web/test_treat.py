@@ -32,7 +32,7 @@ def test_a_plan_is_made_locked_kept_compared_tried_made_done_and_proved(page, de
     plan.get_by_role("button", name="Make plans").click()
     whole = plan.get_by_role("heading", name="All of the budget")
     expect(whole).to_be_visible(timeout=60_000)
-    expect(plan).to_contain_text("of what is lacking")
+    expect(plan).to_contain_text("of what the marks lack")
     # what is locked stays, the search goes on around it
     sheet = plan.locator("section").last
     sheet.get_by_role("button", name=re.compile("^Lock: ")).last.click()
@@ -43,6 +43,8 @@ def test_a_plan_is_made_locked_kept_compared_tried_made_done_and_proved(page, de
     plan.get_by_role("button", name="Make plans").click()
     expect(plan.get_by_role("heading", name="All of the budget")).to_be_visible(timeout=60_000)
     plan.locator("section").last.get_by_role("button", name="Keep as a sheet").click()
+    expect(plan).to_contain_text("Kept under Sheets")  # and the plans stay in sight
+    page.get_by_role("radio", name="Sheets", exact=True).click()
     sheets = page.get_by_test_id("sheets")
     expect(sheets.get_by_text("All of the budget")).to_be_visible()
     for box in sheets.get_by_role("checkbox").all():
@@ -66,10 +68,10 @@ def test_a_plan_is_made_locked_kept_compared_tried_made_done_and_proved(page, de
     hung = server_room(demo.url, room_id)["document"]["arrangements"][0]
     assert hung["treatments"] or hung["screens"]
     prove.get_by_role("button", name=re.compile("^Prove it")).click()
-    expect(page).to_have_url(re.compile("take/sweep"))
-    page.goto(f"{demo.url}/rooms/{room_id}/listen")
-    loaded(page)
-    by_rig(page, "Sweep")
+    page.get_by_role("radio", name="Practice rig").click()
+    page.get_by_role("button", name="Let the rig record").click()
+    page.get_by_role("button", name="Back to Treat").click(timeout=30_000)
+    expect(page.get_by_test_id("learnt")).to_contain_text("Bounce")
     page.goto(f"{demo.url}/rooms/{room_id}/ledger")
     loaded(page)
     expect(page.get_by_test_id("proof").first).to_contain_text(re.compile("Proved|Partly|Too small"))

@@ -61,7 +61,7 @@ export function Ears({
             shape: 'upright',
             pattern: patterns.find((p) => p.key === active.second_microphone!.pattern)?.pressure ?? 0.5,
           }}
-          labelAt="below"
+          labelAt="above"
           {...moves('second-microphone', active.second_microphone.at[2])}
         />
       ) : null}
