@@ -8,7 +8,7 @@ import scipy
 
 from keenquiet.core.read.figures import read_take
 from keenquiet.core.take.finding import Finding
-from keenquiet.core.take.keeping import Kept, kept
+from keenquiet.core.take.keeping import TakeVerdict, kept
 from keenquiet.core.take.levels import take_levels
 from keenquiet.core.take.moments import moments_of
 from keenquiet.core.take.phrases import Span, phrases_of
@@ -173,7 +173,7 @@ def test_what_cannot_be_mended_decides_what_is_kept():
     pop, cut = Finding("pop", 2, 2.1, 20, "dB", 1), Finding("clipped", 3, 3.2, 40, "samples", 1)
     phrases = (Span(1, 2.5), Span(2.8, 6), Span(7, 9))
     assert kept((pop,), 30).keep == "keep"
-    assert kept((pop, cut), 30, phrases=phrases) == Kept("parts", ("lost",), (Span(2.8, 6),))
+    assert kept((pop, cut), 30, phrases=phrases) == TakeVerdict("parts", ("lost",), (Span(2.8, 6),))
     assert kept((Finding("flat_top", 0, 30, -6, "dBFS", 1),), 30).keep == "again"
 
 

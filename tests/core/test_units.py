@@ -40,3 +40,17 @@ def test_what_is_no_length_is_refused_with_the_field_named(typed):
 def test_what_an_imperial_tape_shows_reads_back_as_the_same_length(eighths):
     metres = eighths * 0.0254 / 8
     assert parse_length_m(format_feet_inches(metres)) == pytest.approx(metres, abs=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("text", "metres"), [("7 10", 2.3876), ("7'10", 2.3876), ("7 ft 10", 2.3876), ("7 10 1/2", 2.4003)]
+)
+def test_feet_and_inches_are_read_as_people_type_them(text, metres):  # by hand: 7 x 0.3048 + 10 x 0.0254
+    assert parse_length_m(text, imperial=True) == pytest.approx(metres, abs=1e-9)
+
+
+@pytest.mark.parametrize("text", ["3.30", "3,3", " 95 "])
+def test_a_bare_number_is_asked_about_where_feet_are_meant(text):
+    with pytest.raises(InputError, match="feet, inches or metres"):
+        parse_length_m(text, imperial=True)
+    assert parse_length_m(text) > 3

@@ -8,11 +8,13 @@ import pytest
 
 import keenquiet.core
 from keenquiet.advice.costs import CAUTIONS, CURRENCIES, PriceList, price_rows
+from keenquiet.advice.everyday import everyday_names, likely_places
 from keenquiet.advice.kinds import KIND_WORDS
 from keenquiet.advice.reasons import WORDS, words
 from keenquiet.advice.wanted import SOURCES
 from keenquiet.core.judge.candidate import Candidate, Limits
 from keenquiet.core.judge.wanted import PURPOSES
+from keenquiet.core.waves.modes import note_hz
 from keenquiet.documents.convert import read_room
 from keenquiet.service.answers.readings import Result
 from keenquiet.service.catalogue import catalogue
@@ -153,3 +155,19 @@ def test_an_open_wardrobe_of_an_old_document_is_the_wardrobe_opened():
     arrangement = room.arrangements[0]
     assert arrangement.treatments == []
     assert [(opened.what, opened.state) for opened in arrangement.opened] == [(f"furnishings.{number}", "open")]
+
+
+def test_every_everyday_name_is_of_a_material_there_is_and_ranks_are_told_once():
+    known = {material.key for material in catalogue().materials}
+    assert everyday_names().keys() <= known
+    for place in ("floor", "wall", "ceiling"):
+        ranks = sorted(where[place] for where in likely_places().values() if place in where)
+        assert ranks == list(dict.fromkeys(ranks))
+        assert ranks[0] == 1
+
+
+@pytest.mark.parametrize(
+    ("text", "f_hz"), [("A4", 440.0), ("G3", 195.998), ("bb1", 58.270), ("F#2", 92.499), ("196 Hz", 196)]
+)
+def test_a_note_as_typed_has_the_pitch_of_equal_temperament(text, f_hz):  # tables of A4 = 440 Hz
+    assert note_hz(text) == pytest.approx(f_hz, abs=2e-3)

@@ -2,6 +2,7 @@
 
 import io
 
+import av
 import numpy as np
 import pytest
 import soundfile
@@ -102,3 +103,24 @@ def test_sound_is_kept_once_under_its_own_name(tmp_path):
     with pytest.raises(NotFound):
         data.audio.path("0" * 64, ".wav")
     data.close()
+
+
+@pytest.mark.parametrize(("suffix", "container", "codec"), [(".m4a", "ipod", "aac"), (".webm", "webm", "libopus")])
+def test_recordings_as_phones_make_them_are_read(tmp_path, suffix, container, codec):
+    rate = 48_000
+    tone = (0.25 * np.sin(2 * np.pi * 440 * np.arange(3 * rate) / rate)).astype(np.float32)
+    path = tmp_path / f"phone{suffix}"
+    with av.open(str(path), "w", format=container) as out:
+        stream = out.add_stream(codec, rate=rate)
+        stream.layout = "mono"
+        packer = av.AudioResampler(stream.format, "mono", rate, frame_size=stream.codec_context.frame_size or 960)
+        frame = av.AudioFrame.from_ndarray(tone[None], format="flt", layout="mono")
+        frame.sample_rate = rate
+        for part in [*packer.resample(frame), *packer.resample(None)]:
+            out.mux(stream.encode(part))
+        out.mux(stream.encode(None))
+    audio = read_audio(path)
+    middle = audio.channels[0][rate : 2 * rate]
+    assert audio.sample_rate_hz == rate
+    assert np.sqrt(np.mean(middle**2)) == pytest.approx(0.25 / np.sqrt(2), rel=0.05)
+    assert np.argmax(np.abs(np.fft.rfft(middle))) == 440  # a second of it: a hertz a bin

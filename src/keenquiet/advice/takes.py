@@ -17,6 +17,10 @@ _AS_LOUD_DB: Final = 1.0
 _ASKED: Final = {"louder": "which is louder?", "brighter": "which is brighter?", "noise": "which has the noise?"}
 _LOUD_BACK_DB: Final = 9.0
 _SOFT_BACK_DB: Final = 12.0
+# what is wanted of a room for a dry close voice ends at 0.2 s and a lively one begins at 0.3 (`core.judge.wanted`); ends
+# of words ring longer than T20, for the voice fades with them (our estimate)
+_DRY_S: Final = 0.3
+_LIVELY_S: Final = 0.5
 
 
 def later_words(found: Later) -> str:
@@ -147,3 +151,12 @@ NOTHING_ARRIVES: Final = (
     ("level", "Is the gain all the way down?", "Turn it up slowly while you speak, the monitors off, until it moves."),
     ("cable", "Does another cable help?", "Swap it with one that works, at both ends, with the level down."),
 )
+
+
+def ring_words(fades_s: float, direct_over_room_db: float | None) -> str:
+    """Whether a spoken line sounds lively or dry, and by which figure: the room's ring after words, and where the
+    speaker is seen to stop, direct sound over the room.
+    """
+    word = "dry" if fades_s < _DRY_S else "lively" if fades_s > _LIVELY_S else "a little lively"
+    over = "" if direct_over_room_db is None else f", you {direct_over_room_db:.0f} dB over it"
+    return f"{word}: the room rings {fades_s:.2f} s after words{over}"

@@ -34,7 +34,7 @@ _FALL_SHARE: Final = 98.0
 
 
 @dataclass(frozen=True)
-class Kept:
+class TakeVerdict:
     """keep : what to do with the take. why : keys of what decides. spoilt : what to play again. [s]"""
 
     keep: Keep
@@ -51,13 +51,13 @@ def kept(
     dry: bool = True,
     is_washed: bool = False,
     is_played: bool = True,
-) -> Kept:
+) -> TakeVerdict:
     """The verdict. under_db : how far steady noise lies under the performance, A-weighted. dry : whether the brief
     wants it without the room. is_washed : whether the room is heard all through
     it, as `washed` has it. is_played : whether anything but noise was heard.
     """
     if not is_played:
-        return Kept("again", ("not_played",))
+        return TakeVerdict("again", ("not_played",))
     why = []
     if under_db is not None and under_db < TOO_NOISY_DB:
         why.append("noisy")
@@ -66,12 +66,12 @@ def kept(
     lost = [f for f in findings if KINDS[f.kind].group == "lost" or (f.kind == "pop" and f.value >= _PUFF_DB)]
     spoilt = _lines(lost, phrases, seconds)
     if why:
-        return Kept("again", tuple(why), spoilt)
+        return TakeVerdict("again", tuple(why), spoilt)
     if not lost:
-        return Kept("keep")
+        return TakeVerdict("keep")
     length = sum(min(f.end_s, seconds) - max(f.start_s, 0.0) + 0.5 for f in lost)
     all_of_it = length > _SPOILT * seconds or len(lost) > max(seconds / 4, 3)
-    return Kept("again" if all_of_it else "parts", ("lost",), spoilt)
+    return TakeVerdict("again" if all_of_it else "parts", ("lost",), spoilt)
 
 
 def _lines(lost: Sequence[Finding], phrases: Sequence[Span], seconds: float) -> tuple[Span, ...]:

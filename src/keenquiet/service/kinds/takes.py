@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from functools import partial
 
-from keenquiet.advice.takes import gain_words
+from keenquiet.advice.takes import gain_words, ring_words
 from keenquiet.core.read.figures import TakeFigures, read_long_take, read_take
 from keenquiet.core.read.quality import Verdict
 from keenquiet.core.take.levels import TakeLevels
@@ -114,7 +114,12 @@ def _headline(result: TakeResult, *, with_noise: bool = False) -> ReadingHeadlin
     said = ""
     if result.true_peak_dbtp is not None:
         noise = f", noise {result.snr_db:.0f} dB under you" if with_noise and result.snr_db else ""
-        said = f"Peak {signed(result.true_peak_dbtp, 1)} dBFS{noise}"
+        room = (
+            ""
+            if not with_noise or result.fades_s is None
+            else f"; {ring_words(result.fades_s, result.direct_over_room_db)}"
+        )
+        said = f"Peak {signed(result.true_peak_dbtp, 1)} dBFS{noise}{room}"
     return ReadingHeadline(
         said=said,
         true_peak_dbtp=result.true_peak_dbtp,
