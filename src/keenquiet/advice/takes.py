@@ -17,8 +17,8 @@ _AS_LOUD_DB: Final = 1.0
 _ASKED: Final = {"louder": "which is louder?", "brighter": "which is brighter?", "noise": "which has the noise?"}
 _LOUD_BACK_DB: Final = 9.0
 _SOFT_BACK_DB: Final = 12.0
-# what is wanted of a room for a dry close voice ends at 0.2 s and a lively one begins at 0.3 (`core.judge.wanted`); ends
-# of words ring longer than T20, for the voice fades with them (our estimate)
+# what is wanted of a room for a dry close voice ends at 0.2 s and a lively one begins at 0.3 (`core.judge.wanted`);
+# ends of words ring longer than T20, for the voice fades with them (our estimate)
 _DRY_S: Final = 0.3
 _LIVELY_S: Final = 0.5
 

@@ -541,6 +541,15 @@ export async function uploadReading(
   return sent<Reading>(`/api/rooms/${roomId}/readings`, body, { 'Idempotency-Key': fields.key })
 }
 
+/** Whether a reading counts for marks, proofs and the fit. */
+export const countReading = async (readingId: string, counts: boolean) =>
+  unwrap<ReadingSummary>(
+    await api.PATCH('/api/readings/{reading_id}', {
+      params: { path: { reading_id: readingId } },
+      body: { counts },
+    }),
+  )
+
 export async function uploadBundle(file: File): Promise<{ id: string; name: string; readings: number }> {
   const body = new FormData()
   body.set('file', file)

@@ -1,8 +1,9 @@
 import { useRef, useState } from 'react'
 import { inWords, type KindInfo, type Reading } from '../api/client'
-import { uploadReading } from '../api/queries'
+import { countReading, uploadReading } from '../api/queries'
 import { useRoom } from '../state/room'
-import { TextField } from '../ui/fields'
+import { Button } from '../ui/button'
+import { Check, TextField } from '../ui/fields'
 import { Notice } from '../ui/notice'
 import { SweepFile } from './stage'
 
@@ -10,6 +11,7 @@ type Brought =
   | { name: string; state: 'reading' }
   | { name: string; state: 'read'; reading: Reading }
   | { name: string; state: 'refused'; title: string; cure: string }
+const SOUND = /\.(wav|flac|aiff?|ogg|opus|mp3|m4a|aac|mp4|webm|3gp|caf|amr)$/i
 const SIGNS = { good: '✓', usable: '!', 'not usable': '✕' }
 
 /** One or many recordings dropped or chosen; each is read and told on its own line. */
@@ -27,6 +29,9 @@ export function BringFiles({
   const [gain, setGain] = useState('')
   const picker = useRef<HTMLInputElement>(null)
   const isCurve = kind.form === 'curve'
+  const isTake = kind.form === 'take'
+  const [here, setHere] = useState(true)
+  const folder = useRef<HTMLInputElement>(null)
   const take = async (files: readonly File[]) => {
     if (files.length === 0) return
     const from = brought.length
@@ -43,6 +48,8 @@ export function BringFiles({
           settings: { device: device.trim() || 'imported file', gain: gain.trim() },
           key: crypto.randomUUID(),
         })
+        // what was made elsewhere counts for its findings, not for marks and proofs
+        if (isTake && !here) await countReading(reading.id, false)
         put({ name: file.name, state: 'read', reading })
         await onTaken(reading, files.length === 1)
       } catch (error) {
@@ -97,6 +104,29 @@ export function BringFiles({
           e.target.value = ''
         }}
       />
+      {isCurve ? null : (
+        <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
+          <Button small onClick={() => folder.current?.click()}>
+            A whole folder
+          </Button>
+          <input
+            ref={folder}
+            type="file"
+            multiple
+            {...{ webkitdirectory: '' }}
+            className="sr-only"
+            tabIndex={-1}
+            aria-label={`Folder of ${kind.key}`}
+            onChange={(e) => {
+              void take([...(e.target.files ?? [])].filter((file) => SOUND.test(file.name)))
+              e.target.value = ''
+            }}
+          />
+          {isTake ? (
+            <Check label="Made in this room, at this place, with this gain" checked={here} onChange={setHere} />
+          ) : null}
+        </div>
+      )}
       {kind.form === 'tone' ? (
         <div className="grid grid-cols-2 gap-2">
           <TextField label="Recorded with" value={device} onChange={setDevice} hint="for its calibration" />

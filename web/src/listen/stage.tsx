@@ -156,6 +156,7 @@ export function Stage({ kind: info, again, onTaken, onBusy }: Props) {
             />
           </div>
           <LevelBar dbfs={mic.level} good={info.good_dbfs} big />
+          <DeadInput levelDbfs={mic.level} elapsedS={state.elapsedS} isQuiet={info.form === 'tone'} />
           <Button onClick={mic.cancel}>Stop, keep nothing</Button>
         </Big>
       )
@@ -281,6 +282,24 @@ export function Stage({ kind: info, again, onTaken, onBusy }: Props) {
         </div>
       )
   }
+}
+
+const DEAD_AFTER_S = 2.5
+/** Below the noise of any room through any microphone; a silence may be soft, but is not nothing. */
+const DEAD_DBFS = { sounding: -75, quiet: -100 }
+
+/** Nothing arrives though it is recorded: said while there is time to mend it. */
+function DeadInput({ levelDbfs, elapsedS, isQuiet }: { levelDbfs: number; elapsedS: number; isQuiet: boolean }) {
+  const loudest = useRef(-Infinity)
+  loudest.current = Math.max(loudest.current, levelDbfs)
+  if (elapsedS < DEAD_AFTER_S || loudest.current > (isQuiet ? DEAD_DBFS.quiet : DEAD_DBFS.sounding)) return null
+  return (
+    <Notice
+      tone="stop"
+      title="Nothing arrives."
+      body="Is the microphone powered and not muted, its front to you, and is it the input that was chosen?"
+    />
+  )
 }
 
 /** Whether the browser leaves the sound alone, said plainly. */
