@@ -44,6 +44,7 @@ export function Header({ onHelp }: { onHelp: () => void }) {
           disabled={!undoLabel}
           onClick={undo}
           aria-label={undoLabel ? `Undo: ${undoLabel}` : 'Undo'}
+          title={undoLabel ? `Undo: ${undoLabel}` : 'Undo'}
         >
           <Arrow />
         </Button>
@@ -53,6 +54,7 @@ export function Header({ onHelp }: { onHelp: () => void }) {
           disabled={!redoLabel}
           onClick={redo}
           aria-label={redoLabel ? `Redo: ${redoLabel}` : 'Redo'}
+          title={redoLabel ? `Redo: ${redoLabel}` : 'Redo'}
         >
           <Arrow flipped />
         </Button>
