@@ -111,7 +111,7 @@ def test_a_reading_goes_stale_when_somebody_moves_and_fresh_when_they_return(dat
     moved["arrangements"][0]["microphone"]["at"] = [2.2, 1.2, 1.48]
     rooms.save(data, room_id, moved, revision=1)
     found = marks_now(data, room_id)["bounce"]
-    assert (found["current"], found["since"]) == (False, "where the microphone stands")
+    assert (found["current"], found["since"]) == (False, "the microphone's place")
     rooms.save(data, room_id, bakery_room(), revision=2)
     assert marks_now(data, room_id)["bounce"]["current"]
 
