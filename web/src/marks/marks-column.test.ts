@@ -11,7 +11,7 @@ describe('what stands under a mark', () => {
   it.each([
     [{}, 'predicted, not measured yet'],
     [{ source: 'measured', measured }, 'measured (simulated) · predicted 6.0'],
-    [{ measured: { ...measured, since: 'the floor' } }, 'predicted · measured 6.5 before the floor'],
+    [{ measured: { ...measured, since: 'the floor' } }, 'predicted · measured 6.5 before the floor changed'],
     [{ source: null, predicted: null }, 'needs a test take'],
   ])('names the source and the other value: %j', (part, said) => expect(sourceWords('bounce', mark(part))).toBe(said))
   it('says of a move being tried that it is the move that differs', () =>
