@@ -23,7 +23,7 @@ _ROOMY_S: Final = 1.0  # from which no mixing makes a close voice of it
 _PUFF_DB: Final = 25.0  # a pop so high shakes the loudspeaker whatever is filtered
 _SPOILT: Final = 0.5  # share of a take from which it is done again
 _STEADY_SPREAD_DB: Final = 1.5  # between the tenths of a steady noise; the softest held note swells by more
-_LINES_DB: Final = 12.0  # over the spectrum beside it: what is played has lines, noise of a minute has none above 6
+_LINES_DB: Final = 12.0  # over the spectrum beside it: what is played has lines. An estimate, untried on real rooms
 _ABOUT_HZ: Final = 80.0
 # a voice stops at once, by 25 dB in 0.16 s and more; where it never falls by 12, a room sounds on (spoken words through
 # made decays: 0.4 s at 0 dB direct over room 25, 0.9 s at 0 dB 15, 1.2 s at -3 dB 11; noise 24 dB under: 36; the rig's
