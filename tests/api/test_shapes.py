@@ -41,9 +41,13 @@ def test_sizes_and_faces_of_the_demo_rooms(client):
         assert shape["volume_m3"] == pytest.approx(volume, abs=0.01)
         assert sum(f["area_m2"] for f in shape["faces"]) == pytest.approx(shape["surface_area_m2"], abs=0.05)
         assert shape["method"] == "prism"
-    small = client.post("/api/shape", json={"document": cupboard()}).json()
-    assert small["in_voice_range"] is True
-    assert client.post("/api/shape", json={"document": attic()}).json()["in_voice_range"] is False
+
+
+def test_a_small_place_swells_among_the_notes_and_says_one_first_swell(client):
+    for document, small in ((cupboard(), True), (attic(), False)):
+        found = client.post("/api/forecast", json={"document": document}).json()
+        assert found["in_voice_range"] is small
+        assert found["first_mode_hz"] == found["modes"][0]["f_hz"]
 
 
 BAD = [

@@ -216,3 +216,17 @@ def test_a_move_is_proved_by_its_change_and_the_best_reading_is_asked_for(client
     assert bounce["change_measured"] == pytest.approx(bounce["measured"] - bounce["measured_before"])
     assert bounce["outcome"] in ("proved", "partly")
     assert bounce["words"]
+
+
+@pytest.mark.parametrize("budget", [120, 300])
+def test_a_plan_costs_what_make_it_says_it_does(client, run, tmp_path, budget):
+    document = bakery_room()
+    planned = client.post("/api/plan", json={"document": document, "budget": budget, "quick": True}).json()
+    bought = [move["cost"] for move in planned["moves"] if move["cost"] > 0]
+    assert len(bought) >= 2
+    document["arrangements"] = [planned["arrangement"]]
+    made = client.post("/api/make", json={"document": document}).json()
+    assert made["cost"] == pytest.approx(planned["spent"])
+    assert planned["spent"] == pytest.approx(sum(bought))
+    assert planned["spent"] <= budget
+    assert all(board["left_over"] == f"{board['waste_pct']:.0f} % left over" for board in made["timber"])

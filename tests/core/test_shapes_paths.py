@@ -7,13 +7,15 @@ import pyroomacoustics as pra
 import pytest
 from numpy.testing import assert_allclose
 
+from keenquiet.core.read.flutter import find_flutter
 from keenquiet.core.room.furnishings import Furnishing, kind_named
 from keenquiet.core.room.materials import own_material
 from keenquiet.core.room.room import Overlay, Room
 from keenquiet.core.room.shape import Ceiling, Shape
-from keenquiet.core.waves.flutter_pairs import flutter_pairs
+from keenquiet.core.waves.flutter_pairs import flutter_pairs, standing_out
 from keenquiet.core.waves.images import shadow
 from keenquiet.core.waves.paths import reflected_paths
+from keenquiet.core.waves.statistics import decay
 
 from ..conftest import plain_box, standing
 from .test_shapes import ELL
@@ -134,3 +136,42 @@ def test_flutter_ends_with_one_soft_wall_a_tilt_or_furniture_between():
     shelf = Furnishing(kind_named("bookcase", field="x"), (1.7, 1.0), (0.4, 2.0, 2.4))
     (left,) = flutter_pairs(flutter_room(0.02, furnishings=(shelf,)))
     assert left.area_m2 == pytest.approx(7.5 - 2.0 * 2.4, abs=0.02)
+
+
+def summed_images(size, alphas, source, mic, *, seconds=0.5, rate=48_000):
+    """A clap in a box that mirrors: every image by itself, walls x0 x1 y0 y1 z0 z1."""
+    heard = np.zeros(int(rate * seconds) + 2)
+    axes = []
+    for a in range(3):
+        k = np.arange(-int(343.2 * seconds / (2 * size[a])) - 1, int(343.2 * seconds / (2 * size[a])) + 2)
+        kept = np.sqrt(1 - np.array(alphas[2 * a : 2 * a + 2]))
+        at = np.concatenate([2 * k * size[a] + source[a], 2 * k * size[a] - source[a]]) - mic[a]
+        hits = np.abs(np.concatenate([k, k - 1])), np.abs(np.concatenate([k, k]))
+        axes.append((at, kept[0] ** hits[0] * kept[1] ** hits[1]))
+    (x, gx), (y, gy), (z, gz) = axes
+    for along, gain in zip(x, gx, strict=True):
+        far = np.sqrt(along**2 + y[:, None] ** 2 + z**2).ravel()
+        when = far / 343.2 * rate
+        inside = when < len(heard) - 1
+        np.add.at(heard, when[inside].astype(int), (gain * np.outer(gy, gz).ravel() / far)[inside])
+    return heard
+
+
+@pytest.mark.parametrize(
+    ("alphas", "flutters"),
+    [
+        ([0.05] * 6, False),  # bare: three pairs, none stands out
+        ([0.05] * 4 + [0.7, 0.7], False),  # four hard walls go round, not to and fro
+        ([0.05] * 4 + [0.35, 0.05], False),
+        ([0.7, 0.7, 0.05, 0.05, 0.7, 0.7], True),
+    ],
+)
+@pytest.mark.parametrize("size", [(3.6, 2.8, 2.4), (5.2, 3.9, 2.6)])
+def test_flutter_is_told_where_a_sum_of_images_lets_it_be_heard(size, alphas, flutters):
+    west, east, south, north, floor, ceiling = map(even, alphas)
+    room = Room("r", plain_box(size).shape, (south, east, north, west, floor, ceiling))
+    told = standing_out(flutter_pairs(room), decay(room))
+    mouth, ear = (size[0] * 0.4, size[1] * 0.3, 1.5), (size[0] * 0.55, size[1] * 0.42, 1.45)
+    heard = find_flutter(summed_images(size, alphas, mouth, ear), 48_000)
+    assert (heard is not None) is flutters
+    assert [pair.spacing_m for pair in told] == ([pytest.approx(heard.spacing_m, rel=0.02)] if flutters else [])

@@ -65,7 +65,8 @@ def test_a_code_without_words_is_an_error_of_ours():
 @pytest.mark.parametrize("key", list(price_rows()))
 def test_a_piece_has_a_price_in_each_currency_its_time_and_cautions_that_exist(key):
     row = price_rows()[key]
-    assert set(row.prices) == set(CURRENCIES.values())
+    made = key in ("panel", "panel-overhead", "trap", "panel-50", "panel-150", "corner-straddle", "cloud")
+    assert set(row.prices) == (set() if made else set(CURRENCIES.values()))
     assert all(price >= 0 for price in row.prices.values())
     if key.startswith("make-"):  # what frames are made of takes no time of its own
         assert row.minutes == row.minutes_fixed == 0
@@ -76,13 +77,21 @@ def test_a_piece_has_a_price_in_each_currency_its_time_and_cautions_that_exist(k
 
 
 def test_prices_follow_the_currency_and_ones_own_come_first():
-    trap = Candidate("trap", (), "trap", 2)
+    rug = Candidate("reflection", (), "rug", 2)
     limits = Limits()
-    euros, pounds = PriceList()(trap, limits).price, PriceList("£")(trap, limits).price
-    assert euros == 2 * price_rows()["trap"].prices["EUR"]
-    assert pounds == 2 * price_rows()["trap"].prices["GBP"]
-    assert PriceList(own={"trap": 15.0})(trap, limits).price == 30.0
-    assert PriceList("¤")(trap, limits).price == euros  # an unknown sign counts as euros
+    euros, pounds = PriceList()(rug, limits).price, PriceList("£")(rug, limits).price
+    assert euros == 2 * price_rows()["rug"].prices["EUR"]
+    assert pounds == 2 * price_rows()["rug"].prices["GBP"]
+    assert PriceList(own={"rug": 15.0})(rug, limits).price == 30.0
+    assert PriceList("¤")(rug, limits).price == euros  # an unknown sign counts as euros
+
+
+def test_a_frame_costs_what_its_boards_wool_and_cloth_do():
+    """By hand: 2 x 1.2 and 2 x 0.564 m fit in two boards of 2.4 m; two batts of 0.72 m2; 1 m of cloth turned across."""
+    by_hand = 2 * 2.4 * 2.6 + 2 * 0.72 * 9 + 1.0 * 7 + 2.5
+    assert PriceList().price("panel") == pytest.approx(by_hand)
+    assert PriceList(own={"make-wool": 0.0}).price("panel") == pytest.approx(by_hand - 2 * 0.72 * 9)
+    assert PriceList().price("panel", fixed=True) > by_hand  # its plugs and screws
 
 
 def test_what_is_drilled_leaves_holes_and_says_what_lies_behind_a_wall():
@@ -103,9 +112,9 @@ def test_a_close_microphone_warns_of_breath():
 
 def test_the_room_may_bring_its_own_prices():
     document = boxed_bakery()
-    document["brief"] = {**document.get("brief", {}), "prices": {"panel": 12.5}}
-    assert read_room(document).brief.prices == {"panel": 12.5}
-    assert "panel" in {row.key for row in catalogue().prices}
+    document["brief"] = {**document.get("brief", {}), "prices": {"rug": 12.5}}
+    assert read_room(document).brief.prices == {"rug": 12.5}
+    assert "rug" in {row.key for row in catalogue().prices}
 
 
 @pytest.mark.parametrize("key", list(KINDS))

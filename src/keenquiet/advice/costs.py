@@ -1,6 +1,7 @@
 """What moves cost: price in the room's currency, minutes, reversibility and cautions, by the table in `prices.csv`.
 
-The figures are ours; a room may carry its own prices (`brief.prices`), which come first.
+The figures are ours; a room may carry its own prices (`brief.prices`), which come first. A frame costs what its
+boards, wool and cloth do.
 """
 
 import csv
@@ -11,6 +12,7 @@ from importlib import resources
 from types import MappingProxyType
 from typing import Final
 
+from keenquiet.advice.materials import Line, takes
 from keenquiet.core.judge.candidate import Candidate, Cost, Limits
 
 CAUTIONS: Final[Mapping[str, str]] = MappingProxyType(
@@ -40,7 +42,7 @@ _CLOSE_M: Final = 0.25
 
 @dataclass(frozen=True)
 class PriceRow:
-    """One row of the table. prices : by currency. minutes, minutes_fixed : stood up, and fixed to a wall."""
+    """One row of the table. prices : by currency, none for a frame. minutes, minutes_fixed : stood up, and fixed."""
 
     key: str
     prices: Mapping[str, float]
@@ -59,7 +61,7 @@ def price_rows() -> Mapping[str, PriceRow]:
 
 
 def _row(row: Mapping[str, str]) -> PriceRow:
-    prices = {currency: float(row[currency]) for currency in CURRENCIES.values()}
+    prices = {currency: float(row[currency]) for currency in CURRENCIES.values() if row[currency]}
     return PriceRow(
         row["key"],
         prices,
@@ -80,8 +82,15 @@ class PriceList:
     currency: str = "€"
     own: Mapping[str, float] = field(default_factory=dict)
 
-    def price(self, key: str) -> float:
-        """Price of one piece. [currency]"""
+    def price(self, key: str, *, fixed: bool = False) -> float:
+        """Price of one piece, its fixings counted in where it is fixed. [currency]"""
+        return sum(self._listed(what) * amount for what, amount in takes(key, fixed=fixed).items())
+
+    def line(self, line: Line) -> float:
+        """Price of one unit of what is bought for frames. [currency]"""
+        return self._listed(line.key) * line.per_unit
+
+    def _listed(self, key: str) -> float:
         return self.own.get(key, price_rows()[key].prices[CURRENCIES.get(self.currency, "EUR")])
 
     def __call__(self, candidate: Candidate, limits: Limits) -> Cost:
@@ -92,7 +101,7 @@ class PriceList:
         if candidate.kind == "distance" and float(str(candidate.facts["distance_m"])) < _CLOSE_M:
             cautions.append("breath")
         reversible = row.reversible == "yes" or (row.reversible == "unless-fixed" and not fixed)
-        price = 0.0 if _at_hand(row.key, limits) else self.price(row.key) * candidate.count
+        price = 0.0 if at_hand(row.key, limits) else self.price(row.key, fixed=fixed) * candidate.count
         minutes = (row.minutes_fixed if fixed else row.minutes) * candidate.count
         return Cost(price, minutes, reversible, tuple(cautions))
 
@@ -100,7 +109,7 @@ class PriceList:
 _TWO_STANDS: Final = ("screen-duvet-behind-mic", "screen-duvet-on-t")
 
 
-def _at_hand(key: str, limits: Limits) -> bool:
+def at_hand(key: str, limits: Limits) -> bool:
     """Whether a piece costs nothing any more; two stands beside the microphone's carry a duvet."""
     if key in _TWO_STANDS:
         return limits.stands >= 3

@@ -11,6 +11,7 @@ from keenquiet.core.judge.hours import Window
 from keenquiet.core.read.gain_pair import GainPair
 
 _BETTER: Final = 0.1
+_HEARD_DB: Final = 0.05  # less is printed as nothing
 DAYS: Final = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 RESTORE: Final = "Put back on what you switched off: {names}."
 HEAT: Final = (
@@ -155,11 +156,20 @@ def warming_words(found: Warming) -> str:
     )
 
 
-def ways_words(best: str | None, gain_db: float) -> str:
-    """Which way in is worth closing first."""
-    if best is None:
-        return "Nothing that could be closed lets in what matters at this hour."
-    return f"{best[:1].upper() + best[1:]} first: closing it wins {gain_db:.1f} dB, ± 3 dB. Then the next one limits."
+NO_WAY: Final = "Nothing that could be closed lets in what matters at this hour."
+
+
+def ways_words(best: str, wins: str) -> str:
+    """Which way in is worth closing first. wins : see `buys_words`."""
+    return f"{best[:1].upper() + best[1:]} first: {wins}, ± 3 dB. Then the next one limits."
+
+
+def buys_words(hush_db: float, passing_db: float | None) -> str:
+    """What closing a way wins, steady noise and passing noise told apart."""
+    parts = [f"Hush +{hush_db:.1f} dB"] if hush_db >= _HEARD_DB else []
+    if passing_db is not None and passing_db >= _HEARD_DB:
+        parts.append(f"{passing_db:.1f} dB under what passes")
+    return " and ".join(parts) or "nothing comes in here now"
 
 
 def restore_words(names: Sequence[str]) -> str:

@@ -12,6 +12,7 @@ from keenquiet.core.judge.spots import Spot
 _LIMITS: Final[Mapping[str, str]] = {
     "puff": "nearer, a spoken p pushes on the capsule",
     "sway": "nearer, 5 cm of sway changes the level by more than 3 dB",
+    "loud": "nearer, loud notes pass the 120 dB that a common microphone takes without a pad",
     "lift": "nearer, closeness lifts the low notes by more than 6 dB",
     "dry": "nearer, it is drier than wanted",
     "room": "further, more of the room comes in than wanted",
@@ -65,6 +66,11 @@ def distance_sentence(curve: DistanceCurve, here_m: float) -> str:
     where = "inside it" if span.from_m - 0.005 <= here_m <= span.to_m + 0.005 else f"at {_cm(here_m)}"
     said = f"From {_cm(span.from_m)} to {_cm(span.to_m)} all is as wanted; you are {where}."
     return said + "".join(f" {words[:1].upper()}{words[1:]}." for words in ends.values())
+
+
+def usual_sentence(usual_m: tuple[float, float]) -> str:
+    """Where practice puts such a microphone, to go after the span."""
+    return f" Usual: {_cm(usual_m[0])} to {_cm(usual_m[1])}."
 
 
 def spot_reasons(spot: Spot, now: Forecast) -> list[str]:

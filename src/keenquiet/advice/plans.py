@@ -3,7 +3,6 @@
 from collections.abc import Mapping, Sequence
 
 from keenquiet.advice.places import trait_words
-from keenquiet.core.judge.plans import Plan
 from keenquiet.core.judge.which_place import Trait
 
 _CLOSE = 0.03  # of what is lacking
@@ -33,13 +32,11 @@ def first_words(alone: Mapping[str, float]) -> str:
     return f"{'Reflections' if panel > trap else 'Bass'} first here: {figures}."
 
 
-def knee_words(plan: Plan, currency: str) -> str:
-    """From where on money buys little."""
-    if plan.knee is None:
+def knee_words(knee: int | None, costs: Sequence[float], currency: str) -> str:
+    """From where on money buys little. knee : how many moves come before. costs : of each move, in their order."""
+    if knee is None:
         return ""
-    spent = sum(move.cost.price for move in plan.moves[: plan.knee])
-    rest = plan.spent - spent
-    return f"Up to here money wins most: the {currency}{rest:.0f} below buy less than a seventh of it."
+    return f"Up to here money wins most: the {currency}{sum(costs[knee:]):.0f} below buy less than a seventh of it."
 
 
 def gain_words(louder_db: float) -> list[str]:

@@ -10,6 +10,10 @@ from keenquiet.core.judge.schools import School
 _HUNG: Final = (
     "{bounce_db:+.1f} dB over the room, the longest note {ring_s:+.2f} s, 4 kHz fades in {treble:.0%} of 500 Hz's time."
 )
+_USUAL: Final = (
+    "As usual, {distance_m:.2f} m off: {bounce_db:.1f} dB over the room; its own hiss {own_db:.0f} dB under you, "
+    "with the room's noise {under_db:.0f} dB."
+)
 # of each quarrel: the question, and each side's name with what it gives here
 _TEXTS: Final[Mapping[str, tuple[str, Mapping[str, tuple[str, str]]]]] = {
     "dry-or-room": (
@@ -42,10 +46,7 @@ _TEXTS: Final[Mapping[str, tuple[str, Mapping[str, tuple[str, str]]]]] = {
     ),
     "capsule": (
         "Condenser, or dynamic?",
-        {
-            side: (name, "Its own hiss {own_db:.0f} dB under you, with the room's noise {under_db:.0f} dB.")
-            for side, name in (("condenser", "Condenser"), ("dynamic", "Dynamic"))
-        },
+        {side: (name, _USUAL) for side, name in (("condenser", "Condenser"), ("dynamic", "Dynamic"))},
     ),
     "lift": (
         "Bass lift: friend or enemy here?",

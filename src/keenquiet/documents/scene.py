@@ -153,7 +153,9 @@ def _far(one: Any, other: Any) -> bool:
     if isinstance(one, int | float) and isinstance(other, int | float):
         return abs(one - other) > _NEAR_M
     if isinstance(one, dict) and isinstance(other, dict):
-        return one.keys() != other.keys() or any(_far(one[key], other[key]) for key in one if key != "label")
+        return one.keys() != other.keys() or any(
+            _far(one[key], other[key]) for key in one if key not in ("label", "piece")
+        )
     if isinstance(one, list | tuple) and isinstance(other, list | tuple):
         return len(one) != len(other) or any(map(_far, one, other))
     return bool(one != other)

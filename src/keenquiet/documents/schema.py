@@ -145,6 +145,9 @@ class CoverDoc(PatchDoc):
 
 
 class TreatmentDoc(PatchDoc):
+    """piece : its key in the list of pieces, where it is one of them: what it costs follows from that."""
+
+    piece: Annotated[str, Field(max_length=40)] | None = None
     label: Annotated[str, Field(max_length=120)] | None = None
 
 

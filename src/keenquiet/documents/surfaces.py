@@ -105,7 +105,8 @@ def cover_states(frame: Frame, cover: CoverDoc, *, field: str) -> Changeable:
 def treatment_overlay(frame: Frame, treatment: TreatmentDoc, *, field: str) -> Overlay:
     """Something hung or laid for the recording."""
     default = _TREATMENT_MATERIAL.get(treatment.kind, "mineral-wool-50")
-    return overlay_of(frame, treatment, field=field, default=default, is_treatment=True)
+    hung = overlay_of(frame, treatment, field=field, default=default, is_treatment=True)
+    return replace(hung, piece=treatment.piece or "")
 
 
 def treatment_doc(frame: Frame, overlay: Overlay) -> TreatmentDoc:
@@ -115,7 +116,13 @@ def treatment_doc(frame: Frame, overlay: Overlay) -> TreatmentDoc:
     if overlay.material.key not in CATALOGUE and absorber is not None:
         made_of = {"absorber": absorber_doc(absorber)}
     return TreatmentDoc.model_validate(
-        {"kind": overlay.kind, "label": overlay.name, **frame.patch_fields(overlay.face, overlay.rect), **made_of}
+        {
+            "kind": overlay.kind,
+            "label": overlay.name,
+            "piece": overlay.piece or None,
+            **frame.patch_fields(overlay.face, overlay.rect),
+            **made_of,
+        }
     )
 
 

@@ -84,7 +84,7 @@ def making_sheet(answer: Mapping[str, Any]) -> bytes:
     boards = [(f"Cut the boards 18 x {one['wide_mm']:.0f} mm", one) for one in answer["timber"]]
     for title, cutting in (*boards, ("Cut the batts, 60 cm wide", answer["batts"])):
         if cutting["bars"]:
-            pages.head(f"{title} (mm): {cutting['waste_pct']:.0f} % is left over")
+            pages.head(f"{title} (mm): {cutting['left_over']}")
             longest = max(bar["stock_mm"] for bar in cutting["bars"])
             alike = Counter((bar["stock_mm"], tuple(bar["cuts_mm"])) for bar in cutting["bars"])
             for (stock_mm, cuts_mm), count in alike.items():

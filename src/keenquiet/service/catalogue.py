@@ -10,6 +10,7 @@ from keenquiet.advice.differences import EDIT_WORDS
 from keenquiet.advice.everyday import everyday_names, likely_places
 from keenquiet.advice.findings import FINDING_NAMES, THREAD_NAMES
 from keenquiet.advice.hush import DAYS
+from keenquiet.advice.materials import takes
 from keenquiet.advice.pieces import DIFFUSING, PIECE_WORDS
 from keenquiet.advice.takes import NOTHING_ARRIVES
 from keenquiet.advice.taping import MICROPHONE_CAUTIONS
@@ -92,7 +93,7 @@ def catalogue() -> Catalogue:
         prices=[
             PriceAnswer(
                 key=row.key,
-                prices={sign: row.prices[code] for sign, code in CURRENCIES.items()},
+                prices={sign: row.prices[code] for sign, code in CURRENCIES.items() if code in row.prices},
                 minutes=row.minutes,
                 source=row.source,
             )
@@ -121,7 +122,7 @@ def _piece(piece: Piece) -> PieceAnswer:
         says=PIECE_WORDS[piece.key],
         material=material.key if material.key in CATALOGUE else None,
         absorber=None if material.key in CATALOGUE or material.absorber is None else absorber_doc(material.absorber),
-        prices={sign: row.prices[code] for sign, code in CURRENCIES.items()},
+        takes=dict(takes(piece.key)),
         cautions=[CAUTIONS["stand" if key == "mount" else key] for key in row.cautions],
         stands=piece.mount == "free",
     )

@@ -7,7 +7,17 @@ from typing import Final
 import numpy as np
 
 from keenquiet.advice.costs import CAUTIONS
-from keenquiet.advice.hush import ESCAPE, HEAT, HUM_CAUTION, audible_words, restore_words, warming_words, ways_words
+from keenquiet.advice.hush import (
+    ESCAPE,
+    HEAT,
+    HUM_CAUTION,
+    NO_WAY,
+    audible_words,
+    buys_words,
+    restore_words,
+    warming_words,
+    ways_words,
+)
 from keenquiet.advice.moves import move_words
 from keenquiet.advice.ways import MEANS_WORDS, WAY_NOTES, WAY_WORDS
 from keenquiet.core.bands import A_WEIGHTING_OCTAVES_DB
@@ -60,7 +70,7 @@ def hush_answer(room: RoomDoc, arrangement_id: str | None = None) -> HushAnswer:
     centres, played = thirds_of(performance)
     _, there = thirds_of(noise.octaves_db)
     ways = list(_ways(room, scenario, acoustics, noise))
-    best = max((way for way in ways if way.buys), key=lambda way: way.buys[0].at_mic_db, default=None)
+    best = max((way for way in ways if way.buys), key=lambda way: _worth(way.buys[0]), default=None)
     off = list(dict.fromkeys(doc.silenced))
     return HushAnswer(
         known=bool(room.noises),
@@ -73,7 +83,7 @@ def hush_answer(room: RoomDoc, arrangement_id: str | None = None) -> HushAnswer:
         audible=_audible(audible(centres, played, there)),
         audible_squeezed=_audible(audible(centres, played, there, lift_db=SQUEEZE_DB)),
         ways=ways,
-        ways_words=ways_words(best.label if best else None, best.buys[0].at_mic_db if best else 0.0),
+        ways_words=ways_words(best.label, best.buys[0].words) if best else NO_WAY,
         moves=[
             _quiet_move(found, room, doc, scenario)
             for found in quiet_sets(scenario, acoustics, limits=limits_of(room), costs=prices_of(room))
@@ -150,12 +160,15 @@ def _ways(room: RoomDoc, scenario: Scenario, acoustics: Acoustics, noise: NoiseA
                     scenario.room.ways, scenario.sealed, way.face
                 )
                 cost = prices(Candidate("seal", (), f"seal-{means.key}"), limits)
+                hush_db, passing_db = _wins_db(scenario, acoustics, noise, seals)
                 buys.append(
                     Buys(
                         means=means.key,
                         label=MEANS_WORDS[means.key],
                         through_db=-float(less[octave]),
-                        at_mic_db=_at_mic_db(scenario, acoustics, noise, seals),
+                        hush_db=hush_db,
+                        passing_db=passing_db,
+                        words=buys_words(hush_db, passing_db),
                         cost=cost.price,
                         minutes=cost.minutes,
                         edits=[edit_doc(SealWay(way.key, means.key), frame)],
@@ -170,7 +183,7 @@ def _ways(room: RoomDoc, scenario: Scenario, acoustics: Acoustics, noise: NoiseA
             at=frame.document(way.at) if way.at is not None else None,
             note=WAY_NOTES.get(way.kind, ""),
             closed_with=MEANS_WORDS[seal.means] if seal else None,
-            buys=sorted(buys, key=lambda one: -one.at_mic_db),
+            buys=sorted(buys, key=_worth, reverse=True),
         )
 
 
@@ -184,16 +197,22 @@ def _loudest_octave(scenario: Scenario, face: int) -> int:
     return int(np.argmax(np.sum(10 ** ((np.stack(levels) + A_WEIGHTING_OCTAVES_DB) / 10), axis=0)))
 
 
-def _at_mic_db(scenario: Scenario, acoustics: Acoustics, noise: NoiseAt, seals: Sequence[Seal]) -> float:
-    """What these seals win in noise at the microphone, passing noises counted in while they pass. [dB]"""
+def _wins_db(
+    scenario: Scenario, acoustics: Acoustics, noise: NoiseAt, seals: Sequence[Seal]
+) -> tuple[float, float | None]:
+    """What these seals win in Hush, as the marks and the moves count it, and under all that passes. [dB]"""
     sealed = replace(scenario, sealed=tuple(seals))
     after = noise_at_microphone(sealed.described, scenario.arrangement, decay=acoustics.decay, hour=scenario.hour)
-    return _with_passing(noise) - _with_passing(after)
+    passing = _passing_dba(noise) - _passing_dba(after) if noise.passing_dba else None
+    return noise.level_dba - after.level_dba, passing
 
 
-def _with_passing(noise: NoiseAt) -> float:
-    levels = [noise.level_dba, *noise.passing_dba.values()]
-    return 10 * float(np.log10(sum(10 ** (level / 10) for level in levels)))
+def _passing_dba(noise: NoiseAt) -> float:
+    return 10 * float(np.log10(sum(10 ** (level / 10) for level in noise.passing_dba.values())))
+
+
+def _worth(buys: Buys) -> float:
+    return max(buys.hush_db, buys.passing_db or 0.0)
 
 
 def _quiet_move(found: QuietSet, room: RoomDoc, doc: ArrangementDoc, scenario: Scenario) -> QuietMove:

@@ -3,15 +3,20 @@
 import csv
 import io
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from typing import Any, Final
 
-from keenquiet.advice.costs import PriceList
+from keenquiet.advice.costs import PriceList, at_hand, price_rows
 from keenquiet.advice.making import FIRE_RATING, LANDLORD, TOOLS, UNKNOWN_WALL, caution_texts, fixing_words, steps
+from keenquiet.advice.materials import is_frame, lines_of
+from keenquiet.advice.screens import SCREEN_NAMES
+from keenquiet.advice.ways import MEANS_WORDS
 from keenquiet.core.errors import InputError
 from keenquiet.core.make.cutting import KERF_MM, Cutting, Stock, cut
-from keenquiet.core.make.frames import BATT_LAYER_M, Bill, Frame, bill
-from keenquiet.core.room.room import Overlay, Room
+from keenquiet.core.make.frames import Bill, Frame, bill
+from keenquiet.core.room.pieces import pieces
+from keenquiet.core.room.room import Overlay
+from keenquiet.core.scenario import Scenario
 from keenquiet.core.waves.porous import PorousAbsorber
 from keenquiet.documents.schema import RoomDoc
 from keenquiet.export.making import making_sheet
@@ -25,12 +30,11 @@ from keenquiet.service.answers.making import (
     MakingAnswer,
     StepAnswer,
 )
-from keenquiet.service.predict import acoustics_of, prices_of
+from keenquiet.service.predict import acoustics_of, limits_of, prices_of
 
 _LEAST_FRAME_M: Final = 0.04  # thinner is foam or cloth, and bought
 _SOLID: Final = ("brick", "plaster-on-brick", "concrete", "block", "limestone", "hard-wall", "facing-brick")
 _HOLLOW: Final = ("plasterboard", "plaster-on-lath", "wood", "plywood")
-_BOARD_WIDE_M: Final = 0.1  # the width that the price of a metre is for; others in proportion
 _FRAME_MINUTES: Final = 45
 _FIX_MINUTES: Final = 15
 
@@ -71,6 +75,7 @@ def _cut_answer(found: Cutting) -> CutAnswer:
     return CutAnswer(
         bars=[BarAnswer(stock_mm=bar.stock_mm, cuts_mm=list(bar.cuts_mm)) for bar in found.bars],
         waste_pct=100 * found.waste_share,
+        left_over=f"{100 * found.waste_share:.0f} % left over",
         lower_bound_bars=found.lower_bound_bars,
     )
 
@@ -79,11 +84,10 @@ def making_answer(room: RoomDoc, arrangement_id: str | None = None) -> MakingAns
     """Contract of `make`. Raises InputError where a frame cannot be made of what is sold."""
     doc = room.arrangement_doc(arrangement_id)
     scenario, _ = acoustics_of(room, doc)
-    frames, others = _sorted(scenario.room, scenario.arrangement.treatments)
     fixed = room.brief.may_drill
+    frames, others = _sorted(scenario)
     found = bill(frames, fixed=fixed)
-    prices = prices_of(room)
-    items = [*_to_make(found, prices), *_to_buy(others, prices)]
+    items = _items(found, others, room)
     overhead = any(frame.overhead for frame in frames)
     notes = [FIRE_RATING, *([LANDLORD] if fixed or overhead else [])]
     if any(fixing.assumed for fixing in found.fixings):
@@ -133,20 +137,24 @@ def making_answer(room: RoomDoc, arrangement_id: str | None = None) -> MakingAns
     )
 
 
-def _sorted(room: Room, hung: Sequence[Overlay]) -> tuple[list[Frame], list[str]]:
-    """What hangs here as frames to make, and what is bought or at hand by its key in the list of prices."""
-    frames: list[Frame] = []
-    others: list[str] = []
-    for overlay in hung:
-        absorber = overlay.material.absorber
-        label = overlay.material.name  # a document's label
-        foam = "foam" in label.lower()
-        wool = isinstance(absorber, PorousAbsorber) and absorber.thickness_m >= _LEAST_FRAME_M and not foam
-        if overlay.kind == "panel" and wool and isinstance(absorber, PorousAbsorber):
+def cost_of(room: RoomDoc, scenario: Scenario) -> float:
+    """What everything that hangs, stands and seals here takes to buy, bought together. [currency]"""
+    frames, others = _sorted(scenario)
+    return sum(item.cost for item in _items(bill(frames, fixed=room.brief.may_drill), others, room))
+
+
+def _sorted(scenario: Scenario) -> tuple[list[Frame], list[str]]:
+    """What is here as frames to make, and what is bought or at hand by its key in the list of prices."""
+    room, frames, others = scenario.room, list[Frame](), list[str]()
+    for overlay in scenario.arrangement.treatments:
+        absorber, key = overlay.material.absorber, _piece_of(overlay)
+        made = key == "" or (key in pieces() and is_frame(pieces()[key]))
+        if made and isinstance(absorber, PorousAbsorber):
             u0, u1, v0, v1 = overlay.rect
+            name = overlay.material.name  # a document's label
             frames.append(
                 Frame(
-                    f"{label} ({len(frames) + 1})",
+                    f"{name} ({len(frames) + 1})",
                     round(u1 - u0, 3),
                     round(v1 - v0, 3),
                     absorber.thickness_m,
@@ -156,8 +164,19 @@ def _sorted(room: Room, hung: Sequence[Overlay]) -> tuple[list[Frame], list[str]
                 )
             )
         else:
-            others.append("foam-50" if foam else overlay.kind)
-    return frames, others
+            others.append(key or overlay.kind)
+    screens = dict.fromkeys(f"screen-{screen.kind}" for screen in scenario.arrangement.screens)  # an arc is three faces
+    seals = [f"seal-{seal.means}" for seal in scenario.sealed]
+    return frames, [*others, *screens, *seals]
+
+
+def _piece_of(overlay: Overlay) -> str:
+    """The key of what hangs here, "" for a frame of somebody's own; what names no piece tells it by its kind."""
+    if overlay.piece or overlay.kind != "panel":
+        return overlay.piece or overlay.kind
+    absorber = overlay.material.absorber
+    wool = isinstance(absorber, PorousAbsorber) and absorber.thickness_m >= _LEAST_FRAME_M
+    return "" if wool and "foam" not in overlay.material.name.lower() else "foam-50"
 
 
 def _wall(material: str) -> str | None:
@@ -166,63 +185,30 @@ def _wall(material: str) -> str | None:
     return "hollow" if material.startswith(_HOLLOW) else None
 
 
-def _to_make(found: Bill, prices: PriceList) -> list[BillItem]:
-    if not found.frames:
-        return []
-    bars = Counter((wide, bar.stock_mm) for wide, cutting in found.timber.items() for bar in cutting.bars)
-    hooks = sum(one.count for one in found.fixings)
-    lines = sum(one.frame.overhead for one in found.fixings)
-    return [
-        *(
-            _item(
-                prices,
-                "make-timber",
-                f"Board 18 x {1000 * wide:.0f} mm, {length / 1000:.1f} m",
-                count,
-                "piece",
-                length / 1000 * (wide / _BOARD_WIDE_M),
-            )
-            for (wide, length), count in sorted(bars.items())
-        ),
-        _item(
-            prices,
-            "make-wool",
-            f"Mineral wool batt 60 x 120 cm, {BATT_LAYER_M * 100:.0f} cm",
-            len(found.batts.bars),
-            "piece",
-            0.72,
-        ),
-        _item(prices, "make-cloth", "Cloth that breathes, 1.5 m wide", round(found.cloth_m + 0.05, 1), "m"),
-        _item(prices, "make-small", "Screws, glue, staples", len(found.frames), "frame"),
-        *([_item(prices, "make-hook", "Plugs and screws, or rated hooks", hooks, "piece")] if hooks else []),
-        *([_item(prices, "make-line", "Second lines of wire", lines, "piece")] if lines else []),
+def _items(found: Bill, others: Sequence[str], room: RoomDoc) -> list[BillItem]:
+    """What to buy: what frames take, then whole things, those at hand for nothing."""
+    prices, limits = prices_of(room), limits_of(room)
+    made = [_item(line.key, line.name, line.amount, line.unit, prices.line(line)) for line in lines_of(found)]
+    return made + [
+        _item(key, _name(key), count, "piece", 0.0 if at_hand(key, limits) else _price(prices, key))
+        for key, count in Counter(others).items()
     ]
 
 
-def _item(prices: PriceList, key: str, name: str, amount: float, unit: str, per_unit: float = 1.0) -> BillItem:
-    price = prices.price(key) * per_unit
+def _item(key: str, name: str, amount: float, unit: str, price: float) -> BillItem:
     return BillItem(key=key, name=name, amount=amount, unit=unit, price=price, cost=price * amount)
 
 
-_NAMES: Final[Mapping[str, str]] = {
-    "duvet": "Duvet",
-    "curtain": "Curtain in folds, with its rod",
-    "rug": "Rug with a mat under it",
-    "blanket": "Thick blanket",
-    "foam-50": "Foam, by the piece of 60 x 120 cm",
-    "open-wardrobe": "Wardrobe, opened",
-}
+def _price(prices: PriceList, key: str) -> float:
+    return prices.price(key) if key in price_rows() else 0.0
 
 
-def _to_buy(others: Sequence[str], prices: PriceList) -> list[BillItem]:
-    found = []
-    for key, count in Counter(others).items():
-        known = key if key in _NAMES and key != "open-wardrobe" else "blanket"
-        price = prices.price(known)
-        found.append(
-            BillItem(key=known, name=_NAMES.get(key, key), amount=count, unit="piece", price=price, cost=price * count)
-        )
-    return found
+def _name(key: str) -> str:
+    if key in pieces():
+        return pieces()[key].label
+    screen = SCREEN_NAMES.get(key.removeprefix("screen-"))
+    means = MEANS_WORDS.get(key.removeprefix("seal-"))
+    return screen or (f"{means[:1].upper()}{means[1:]}" if means else key.replace("-", " ").capitalize())
 
 
 def making_csv(room: RoomDoc, arrangement_id: str | None = None) -> str:

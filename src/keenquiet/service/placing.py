@@ -16,6 +16,7 @@ from keenquiet.advice.placing import (
     null_words,
     spot_reasons,
     triangle_words,
+    usual_sentence,
 )
 from keenquiet.advice.schools import school_words
 from keenquiet.advice.surfaces import surface_words
@@ -37,6 +38,7 @@ from keenquiet.core.judge.places import distance_between, placing
 from keenquiet.core.judge.schools import School, closet_or_room, schools
 from keenquiet.core.judge.spots import lacking, lifted, place_map
 from keenquiet.core.judge.treat_schools import treat_schools
+from keenquiet.core.judge.usual import usual_m
 from keenquiet.core.room.room import Room
 from keenquiet.core.scenario import Scenario
 from keenquiet.core.waves.bleed import bleed_under_db
@@ -88,6 +90,7 @@ def distance_answer(
         acoustics, arrangement, wanted_of(room), hour=scenario.hour, role=role, own_noise_dba=own, screen=screen
     )
     here = distance_between(arrangement)
+    usual = usual_m(arrangement.performer.source.key, dynamic=doc.microphone.type == "dynamic")
     span = curve.span
     cups = room.brief.owned.headphones
 
@@ -129,10 +132,11 @@ def distance_answer(
             )
             for name, d in PINS
         ],
+        usual_m=usual,
         here_m=here,
         role=role,
         own_noise_dba=own,
-        sentence=distance_sentence(curve, here),
+        sentence=distance_sentence(curve, here) + usual_sentence(usual),
         flags=[*([] if named else ["own_noise_generic"]), *([] if acoustics.room.noises else ["noise_unknown"])],
     )
 

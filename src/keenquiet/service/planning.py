@@ -21,6 +21,7 @@ from keenquiet.documents.schema import ArrangementDoc, RoomDoc
 from keenquiet.service.answers.marks import Marks, marks_of, wanted_of
 from keenquiet.service.answers.plans import PlanAnswer, PlannedMove, PlanSheet
 from keenquiet.service.known import known_of
+from keenquiet.service.making import cost_of
 from keenquiet.service.predict import acoustics_of, find_modes, limits_of, move_answer, prices_of
 from keenquiet.service.standing import Kept, Standing
 
@@ -28,7 +29,7 @@ SORTS: Final = {
     "places": frozenset({"turn", "place", "distance", "wardrobe", "open-door", "microphone"}),
     "panels": frozenset({"soft-behind", "reflection", "trap", "take-down"}),
     "screens": frozenset({"screen"}),
-    "quiet": frozenset({"silence", "hour", "together"}),
+    "quiet": frozenset({"silence", "hour", "together", "seal"}),
 }
 MARKS: Final = ("bounce", "boom", "hush", "touch")
 MODEST: Final = 0.4  # of the budget
@@ -142,10 +143,14 @@ def _sheet(
     limits = limits_of(room)
     scenario, _ = acoustics_of(room, start)
     moves: list[PlannedMove] = []
+    costs = [cost_of(room, scenario)]
     doc = start
     for move, lacks in zip(plan.moves, plan.lacks[1:], strict=True):
         answer = move_answer(move, scenario, room, doc, limits)
-        moves.append(PlannedMove(**answer.model_dump(), gain=move.benefit, lacks=lacks))
+        # one after the other, as bought together: boards and cloth are shared, so that the sum is what Make it says
+        costs.append(cost_of(room, move.scenario))
+        planned = {**answer.model_dump(), "cost": costs[-1] - costs[-2]}
+        moves.append(PlannedMove(**planned, gain=move.benefit, lacks=lacks))
         doc, scenario = answer.arrangement, move.scenario
     after = forecast(plan.after.acoustics, plan.after.arrangement, hour=scenario.hour)
     notes = note_words_of(plan.dull, character(after) if plan.moves else ())
@@ -154,13 +159,13 @@ def _sheet(
     return PlanSheet(
         name=plan_name(number, count),
         budget=plan.budget,
-        spent=plan.spent,
+        spent=costs[-1] - costs[0],
         minutes=sum(move.minutes for move in moves),
         moves=moves,
         lacks_before=plan.lacks[0],
         after=marks_at(doc, after),
         knee=plan.knee,
-        knee_words=knee_words(plan, room.brief.currency),
+        knee_words=knee_words(plan.knee, [move.cost for move in moves], room.brief.currency),
         notes=notes,
         arrangement=doc,
     )

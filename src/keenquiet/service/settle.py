@@ -196,7 +196,7 @@ def compare_documents(places: list[Place], *, report: Callable[[float], None] | 
             "simulated": any(found.simulated for found in place.measured.values() if found.current),
             "guessed": place.room.guessed,
             "volume_m3": shape.volume_m3,
-            "first_mode_hz": shape.first_mode_hz,
+            "first_mode_hz": result.modes.f_hz[0],
         }
     verdicts = ranked(candidates, wanted=wanted)
     names = {c.key: c.name for c in candidates}

@@ -2254,6 +2254,8 @@ export interface components {
         BoardsAnswer: {
             /** Bars */
             bars: components["schemas"]["BarAnswer"][];
+            /** Left Over */
+            left_over: string;
             /** Lower Bound Bars */
             lower_bound_bars: number;
             /** Waste Pct */
@@ -2520,23 +2522,28 @@ export interface components {
         };
         /**
          * Buys
-         * @description What closing a way with something wins: through its surface and at the microphone, now. [dB]
+         * @description What closing a way with something wins: through its surface, in Hush now, and under what passes, null where
+         *     nothing does. words : the same. [dB]
          */
         Buys: {
-            /** At Mic Db */
-            at_mic_db: number;
             /** Cost */
             cost: number;
             /** Edits */
             edits: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SetWeekdayDoc"] | components["schemas"]["SealWayDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
+            /** Hush Db */
+            hush_db: number;
             /** Label */
             label: string;
             /** Means */
             means: string;
             /** Minutes */
             minutes: number;
+            /** Passing Db */
+            passing_db: number | null;
             /** Through Db */
             through_db: number;
+            /** Words */
+            words: string;
         };
         /**
          * CalendarDoc
@@ -2851,11 +2858,13 @@ export interface components {
         };
         /**
          * CutAnswer
-         * @description Contract of `cut`.
+         * @description Contract of `cut`. left_over : waste_pct in words, rounded once for page, sheet and terminal.
          */
         CutAnswer: {
             /** Bars */
             bars: components["schemas"]["BarAnswer"][];
+            /** Left Over */
+            left_over: string;
             /** Lower Bound Bars */
             lower_bound_bars: number;
             /** Waste Pct */
@@ -2949,7 +2958,8 @@ export interface components {
          *     room_noise_db, own_noise_db : how far the room's and the chain's own noise lie under the performance, under_noise_db
          *     both, quietest_db both under a quietest phrase. lift : of bass, beside proximity_db at 100 Hz. puff : push of a puff
          *     against 10 cm straight on. sway_db, sway_bass_db : of 5 cm nearer. sounds_m : as far away as this much room sounds.
-         *     bleed_db : how far the owned headphones' leak lies under the performance, null without any.
+         *     bleed_db : how far the owned headphones' leak lies under the performance, null without any. usual_m : from and to,
+         *     where practice puts such a microphone.
          */
         DistanceAnswer: {
             /** Bleed Db */
@@ -2991,6 +3001,11 @@ export interface components {
             sway_db: number[];
             /** Under Noise Db */
             under_noise_db: (number | null)[];
+            /** Usual M */
+            usual_m: [
+                number,
+                number
+            ];
         };
         /**
          * DistanceAsk
@@ -3395,14 +3410,18 @@ export interface components {
         /**
          * ForecastAnswer
          * @description Contract of `predict`; `listening`, `pair` and `screens` where monitors with a chair, a second
-         *     microphone, or screens stand.
+         *     microphone, or screens stand. in_voice_range : the first mode lies among the notes of a voice.
          */
         ForecastAnswer: {
             /** Decay */
             decay: components["schemas"]["DecayAnswer"][];
             decay_middle: components["schemas"]["DecayMiddle"];
+            /** First Mode Hz */
+            first_mode_hz: number;
             /** Flutter */
             flutter: components["schemas"]["FlutterAnswer"][];
+            /** In Voice Range */
+            in_voice_range: boolean;
             listening?: components["schemas"]["Listening"] | null;
             marks: components["schemas"]["Marks"];
             /** Modes */
@@ -5139,8 +5158,8 @@ export interface components {
         };
         /**
          * PieceAnswer
-         * @description A piece on the shelf. made : what it is of, as a treatment has it. price : by currency's sign, of one; cautions :
-         *     in full. stands : it is set up like a screen, not hung.
+         * @description A piece on the shelf. made : what it is of, as a treatment has it. takes : how much of which price one is;
+         *     cautions : in full. stands : it is set up like a screen, not hung.
          */
         PieceAnswer: {
             absorber: components["schemas"]["AbsorberDoc"] | null;
@@ -5170,14 +5189,14 @@ export interface components {
              * @enum {string}
              */
             mount: "wall" | "corner" | "floor" | "ceiling" | "free";
-            /** Prices */
-            prices: {
-                [key: string]: number;
-            };
             /** Says */
             says: string;
             /** Stands */
             stands: boolean;
+            /** Takes */
+            takes: {
+                [key: string]: number;
+            };
             /** Width M */
             width_m: number;
         };
@@ -6494,14 +6513,10 @@ export interface components {
         ShapeAnswer: {
             /** Faces */
             faces: components["schemas"]["FaceAnswer"][];
-            /** First Mode Hz */
-            first_mode_hz: number;
             /** Floor Area M2 */
             floor_area_m2: number;
             /** Highest M */
             highest_m: number;
-            /** In Voice Range */
-            in_voice_range: boolean;
             /** Lowest M */
             lowest_m: number;
             /** Method */
@@ -7164,7 +7179,10 @@ export interface components {
             value: number | null;
             wanted: components["schemas"]["WantedAnswer"];
         };
-        /** TreatmentDoc */
+        /**
+         * TreatmentDoc
+         * @description piece : its key in the list of pieces, where it is one of them: what it costs follows from that.
+         */
         TreatmentDoc: {
             absorber?: components["schemas"]["AbsorberDoc"] | null;
             /** Absorption */
@@ -7179,6 +7197,8 @@ export interface components {
             label?: string | null;
             /** Material */
             material?: string | null;
+            /** Piece */
+            piece?: string | null;
             /** Surface */
             surface: string;
             /** Width M */

@@ -1,4 +1,5 @@
-"""The distance curve: what the way between performer and microphone does here, from 3 cm to 1.5 m, and what ends it.
+"""The distance curve: what the way between performer and microphone does here, from 3 cm to 1.5 m (for the loud to
+2.5 m), and what ends it.
 
 Every figure is what the forecast would say with the microphone there: the same paths, decay and noises.
 """
@@ -21,6 +22,12 @@ from keenquiet.core.waves.sources import Source
 
 NEAREST_M: Final = 0.03
 FURTHEST_M: Final = 1.5
+_LOUD_FURTHEST_M: Final = 2.5
+_LOUD_DBA: Final = 85.0  # at 1 m: brass, drums, bagpipes, which stand further off than the rest
+# what a common microphone and preamplifier take without a pad, and how far the loudest note's peak lies above the usual
+# level: some 10 dB of playing (J. Meyer, dynamics) and 12 dB of crest (our estimates from data sheets and recordings)
+_MOST_PEAK_DB: Final = 120.0
+_LOUDEST_PEAK_DB: Final = 22.0
 _POINTS: Final = 26
 LIFT_HZ: Final = (50.0, 100.0, 200.0, 400.0)
 MOST_SWAY_DB: Final = 3.0
@@ -106,6 +113,11 @@ def sounds_at_m(direct_over_room_db: FloatArray | float, source: Source) -> Floa
     return far
 
 
+def furthest_m(source: Source) -> float:
+    """How far the curve goes: further for those who are loud. [m]"""
+    return _LOUD_FURTHEST_M if source.level_dba >= _LOUD_DBA else FURTHEST_M
+
+
 def at_distance(arrangement: Arrangement, distance_m: float) -> Arrangement:
     """The microphone at another distance on the same line from the performer, aimed as it is."""
     performer = np.array(arrangement.performer.at)
@@ -143,7 +155,8 @@ def distance_curve(
     """
     room, source, mic = acoustics.room, arrangement.performer.source, arrangement.microphone
     here = float(np.linalg.norm(np.subtract(arrangement.performer.at, mic.at)))
-    distance = np.unique(np.append(np.geomspace(NEAREST_M, FURTHEST_M, _POINTS), np.clip(here, NEAREST_M, FURTHEST_M)))
+    furthest = furthest_m(source)
+    distance = np.unique(np.append(np.geomspace(NEAREST_M, furthest, _POINTS), np.clip(here, NEAREST_M, furthest)))
     placed = [at_distance(arrangement, float(d)) for d in distance]
     free = room.shape.contains(np.array([spot.microphone.at for spot in placed]))
     bounce, noise = np.full((2, len(distance)), np.nan)
@@ -164,6 +177,8 @@ def distance_curve(
     leant = lifted_db(distance_m=nearer)
     breath = source.key in FROM_THE_MOUTH
     puff = puff_index(distance, off_jet, screen=screen) if breath else np.zeros_like(distance)
+    lacks = _lacks(bounce, room_noise, lift[:, 1], puff, sway, wanted, role, bool(room.noises))
+    lacks["near", "touch", "loud"] = np.maximum(level + _LOUDEST_PEAK_DB - _MOST_PEAK_DB, 0) / 6
     return DistanceCurve(
         distance_m=distance,
         bounce_db=bounce,
@@ -176,7 +191,7 @@ def distance_curve(
         sway_db=sway,
         sway_bass_db=leant[:, 1] - lift[:, 1],
         sounds_m=sounds_at_m(bounce, source),
-        span=_span(distance, _lacks(bounce, room_noise, lift[:, 1], puff, sway, wanted, role, bool(room.noises)), free),
+        span=_span(distance, lacks, free),
         off_axis_deg=float(np.degrees(np.arccos(cosine))),
     )
 

@@ -10,7 +10,7 @@ from keenquiet.core.judge.wanted import Wanted
 from keenquiet.core.room.room import Arrangement, Performer, Room, direction
 from keenquiet.core.room.shape import Shape
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.flutter_pairs import FlutterPair, flutter_pairs
+from keenquiet.core.waves.flutter_pairs import FlutterPair, flutter_pairs, standing_out
 from keenquiet.core.waves.microphone import proximity_lift_db, random_energy_efficiency
 from keenquiet.core.waves.modes import Modes, damped_modes
 from keenquiet.core.waves.noise_at import THE_HOUSE, NoiseAt, noise_at_microphone
@@ -119,8 +119,8 @@ class Forecast:
 
     @property
     def flutter(self) -> list[FlutterPair]:
-        """Parallel hard patches that throw sound to and fro, worst first."""
-        return self.acoustics.flutter
+        """Parallel hard patches whose flutter a clap lets stand out of the room's decay, worst first."""
+        return standing_out(self.acoustics.flutter, self.decay)
 
     @property
     def critical_distance_m(self) -> float:

@@ -12,10 +12,11 @@ import numpy as np
 
 from keenquiet.core.judge.aim import loud_notes, past_the_mouth
 from keenquiet.core.judge.distance_curve import OWN_NOISE_DBA, at_distance, bass_lift_db
-from keenquiet.core.judge.forecast import Acoustics, Forecast, deficits, forecast
+from keenquiet.core.judge.forecast import DEFICIT_UNIT, Acoustics, Forecast, deficits, forecast
 from keenquiet.core.judge.listening import CHAIR_HZ, listening_place
 from keenquiet.core.judge.places import distance_between, faced, stands_free
 from keenquiet.core.judge.screen_places import fits, screens_of, sort_named
+from keenquiet.core.judge.usual import usual_middle_m
 from keenquiet.core.judge.wanted import PURPOSES, Wanted
 from keenquiet.core.room.room import Arrangement, Room
 from keenquiet.core.scenario import Scenario
@@ -131,19 +132,30 @@ def _distance(scenario: Scenario, acoustics: Acoustics, wanted: Wanted, now: For
         yield School("distance", tuple(sides), _least(sides, "lacks", CLOSE_CALL), sides)
 
 
-def _capsule(scenario: Scenario, acoustics: Acoustics, __: Wanted, now: Forecast) -> Iterator[School]:
-    """Condenser or dynamic of the same pattern at the same place: only the chain's own noise differs, and whether the
-    room's hides it.
+def _capsule(scenario: Scenario, acoustics: Acoustics, wanted: Wanted, __: Forecast) -> Iterator[School]:
+    """Condenser or dynamic of the same pattern, each as far off as it is usually used: what the room gives there, and
+    the chain's own noise with the room's.
     """
-    level = now.hush.performance_dba
-    sides = {
-        side: {
+    source = scenario.arrangement.performer.source.key
+    sides = {}
+    for side, own in (("condenser", OWN_NOISE_DBA), ("dynamic", _DYNAMIC_DBA)):
+        far = usual_middle_m(source, dynamic=side == "dynamic")
+        placed = at_distance(scenario.arrangement, far)
+        if not scenario.room.shape.contains(np.array([placed.microphone.at]))[0]:
+            return
+        there = _judged(acoustics, placed, scenario)
+        level, bounce = there.hush.performance_dba, there.bounce.direct_over_room_db.value
+        under = level - 10 * float(np.log10(10 ** (own / 10) + 10 ** (there.hush.noise_dba / 10)))
+        sides[side] = {
+            "distance_m": far,
+            "bounce_db": bounce,
             "own_db": level - own,
-            "under_db": level - 10 * np.log10(10 ** (own / 10) + 10 ** (now.hush.noise_dba / 10)),
+            "under_db": under,
+            # a low cut takes what closeness lifts: bass is left out of it
+            "lacks": wanted.bounce_db.deficit(bounce) / DEFICIT_UNIT["bounce"]
+            + wanted.hush_db.deficit(under) / DEFICIT_UNIT["hush"],
         }
-        for side, own in (("condenser", OWN_NOISE_DBA), ("dynamic", _DYNAMIC_DBA))
-    }
-    yield School("capsule", tuple(sides), _least(sides, "under_db", CLOSE_DB, more=True), sides)
+    yield School("capsule", tuple(sides), _least(sides, "lacks", CLOSE_CALL), sides)
 
 
 def _lift(scenario: Scenario, acoustics: Acoustics, __: Wanted, now: Forecast) -> Iterator[School]:

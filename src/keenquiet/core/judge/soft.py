@@ -6,18 +6,15 @@ all.
 
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
-from functools import lru_cache
 from typing import Final
 
 import numpy as np
 
-from keenquiet.core.air import Air
 from keenquiet.core.edits import Hang, SetState, TakeDown
 from keenquiet.core.judge.candidate import Candidate, Limits
 from keenquiet.core.judge.forecast import Forecast
 from keenquiet.core.judge.places import distance_between, faced, placing, reach_m, stands_free
 from keenquiet.core.room.furnishings import Furnishing
-from keenquiet.core.room.materials import CATALOGUE, Material, computed_material
 from keenquiet.core.room.pieces import pieces
 from keenquiet.core.room.room import Arrangement, Overlay, Rect, Room, direction
 from keenquiet.core.scenario import Scenario
@@ -30,9 +27,7 @@ _ELBOW_M: Final = 0.15  # between a piece and whoever stands before it
 _PASSAGE_M: Final = 0.75  # of the room that is left before a piece
 _OF_THE_WIDTH: Final = 4  # a piece takes at most this part of the narrower side
 _CLOTH_DEPTH_M: Final = 0.15
-_PANEL: Final = PorousAbsorber(thickness_m=0.10, flow_resistivity=12_000, gap_m=0.05)
 _GRID_M: Final = 0.15
-_TRAP: Final = PorousAbsorber(thickness_m=0.20, flow_resistivity=6_000, gap_m=0.10)
 
 
 def _face_behind(room: Room, arrangement: Arrangement) -> tuple[int, FloatArray]:
@@ -97,8 +92,10 @@ def _clear_of_furniture(room: Room, face: int, rect: Rect | None) -> Rect | None
     return (*widest, rect[2], rect[3]) if widest[1] - widest[0] >= _LEAST_CLOTH_M else None
 
 
-def _overlay(kind: str, face: int, rect: Rect, material: Material, name: str) -> Overlay:
-    return Overlay(name, face, rect, material, is_treatment=True, kind=kind)
+def _overlay(key: str, face: int, rect: Rect) -> Overlay:
+    """A piece of the table where it is hung."""
+    piece = pieces()[key]
+    return Overlay(piece.label, face, rect, piece.material, is_treatment=True, kind=piece.kind, piece=key)
 
 
 def soft_behind(scenario: Scenario, limits: Limits) -> Iterator[Candidate]:
@@ -110,11 +107,11 @@ def soft_behind(scenario: Scenario, limits: Limits) -> Iterator[Candidate]:
         return
     rect = _clear_of_furniture(room, face, _centred(room, face, centre, 2.0, 1.8, lowest=0.4))
     if limits.has_duvet and rect is not None:
-        duvet = _overlay("duvet", face, rect, CATALOGUE["duvet-hung"], "Duvet")
+        duvet = _overlay("duvet", face, rect)
         yield Candidate("soft-behind", (Hang(duvet),), "duvet", facts={"face": face, "gradient": gradient})
     rect = _clear_of_furniture(room, face, _centred(room, face, centre, 2.2, 2.2))
     if rect is not None:
-        curtain = _overlay("curtain", face, rect, CATALOGUE["curtain-cotton"], "Curtain")
+        curtain = _overlay("curtain", face, rect)
         yield Candidate("soft-behind", (Hang(curtain),), "curtain", facts={"face": face, "gradient": gradient})
 
 
@@ -202,18 +199,12 @@ def _hidden(room: Room, face: int, rect: Rect) -> bool:
     return any(min(rect[1], high) - max(rect[0], low) > 0.1 for low, high in _covered_by(room, face, rect))
 
 
-@lru_cache(maxsize=32)
-def _made(absorber: PorousAbsorber, name: str, air: Air) -> Material:
-    return computed_material(absorber, name=name, air=air)
-
-
 def reflection_panels(scenario: Scenario, now: Forecast, limits: Limits) -> Iterator[Candidate]:
     """A panel where the strongest single reflections hit, walls and ceiling, and all along the walls at mouth height; a
     rug where it is the floor.
     """
     room, arrangement = scenario.room, scenario.arrangement
     single = (now.paths.faces[:, 1] < 0) & (now.paths.faces[:, 0] < len(room.faces)) & ~now.paths.blocked
-    panel = _made(_PANEL, "Panel", room.air)
     for path in np.flatnonzero(single)[np.argsort(-now.paths.level_db[single])]:
         face, hit = int(now.paths.faces[path, 0]), now.paths.points[path, 0]
         facts = {
@@ -225,7 +216,7 @@ def reflection_panels(scenario: Scenario, now: Forecast, limits: Limits) -> Iter
         if plane.kind == "floor":
             rect = _centred(room, face, hit, 1.4, 2.0)
             if rect is not None and not _taken(arrangement, face, ("rug",)):
-                rug = _overlay("rug", face, rect, CATALOGUE["carpet-cotton"], "Rug")
+                rug = _overlay("rug", face, rect)
                 yield Candidate("reflection", (Hang(rug),), "rug", facts=facts)
             continue
         overhead = plane.kind == "ceiling"
@@ -234,7 +225,7 @@ def reflection_panels(scenario: Scenario, now: Forecast, limits: Limits) -> Iter
         wide, high = (1.2, 0.6) if overhead else (0.6, 1.2)
         for rect, placed in _around(room, face, hit, wide, high):
             if _free_rect(room, arrangement, face, rect) and not (plane.kind == "wall" and _hidden(room, face, rect)):
-                hung = _overlay("panel", face, rect, panel, "Panel")
+                hung = _overlay("panel", face, rect)
                 yield Candidate(
                     "reflection", (Hang(hung),), "panel-overhead" if overhead else "panel", facts=facts | placed
                 )
@@ -280,14 +271,13 @@ def variants(panels: Iterable[Candidate], scenario: Scenario) -> Iterator[Candid
                 and _free_rect(room, arrangement, hung.face, rect)
                 and not _hidden(room, hung.face, rect)
             ):
-                overlay = _overlay(piece.kind, hung.face, rect, piece.material, piece.label)
+                overlay = _overlay(key, hung.face, rect)
                 yield Candidate("reflection", (Hang(overlay),), key, facts=panel.facts)
 
 
 def traps(scenario: Scenario, now: Forecast) -> Iterator[Candidate]:
     """Two thick panels stacked against a wall, in its corners and along it."""
     room, arrangement = scenario.room, scenario.arrangement
-    trap = _made(_TRAP, "Bass trap", room.air)
     for face in range(len(room.shape.plan)):
         u0, u1, _, top = room.faces[face].extent
         for start in np.unique(np.round([*np.arange(u0, u1 - 0.6 + 1e-9, 2 * _GRID_M), u1 - 0.6], 6)):
@@ -298,7 +288,7 @@ def traps(scenario: Scenario, now: Forecast) -> Iterator[Candidate]:
                 room.faces[face].holds_rect(r) and _free_rect(room, arrangement, face, r) and not _hidden(room, face, r)
                 for r in stack
             ):
-                hung = tuple(Hang(_overlay("panel", face, r, trap, "Bass trap")) for r in stack)
+                hung = tuple(Hang(_overlay("trap", face, r)) for r in stack)
                 in_corner = min(start - u0, u1 - 0.6 - start) < 0.05
                 facts = {"face": face, "note_hz": now.boom.note_hz, "where": "corner" if in_corner else "wall"}
                 yield Candidate("trap", hung, "trap", len(stack), facts)

@@ -62,6 +62,11 @@ def ranked(candidates: list[Candidate], *, wanted: Wanted) -> list[Verdict]:
     ]
 
 
+def first_among_the_notes(result: Forecast) -> bool:
+    """Whether the room is so small that its first swell lies among the notes of a voice."""
+    return float(result.modes.f_hz[0]) > CLOSET_FIRST_MODE_HZ
+
+
 def character(result: Forecast) -> tuple[Trait, ...]:
     """What a place is like, each trait with the figures it rests on."""
     mid_s = float(np.mean(result.decay.middle_s[3:5]))
@@ -73,9 +78,8 @@ def character(result: Forecast) -> tuple[Trait, ...]:
     treble = float(result.decay.middle_s[6] / result.decay.middle_s[3])
     if treble < _TREBLE_ROBBED:
         found.append(Trait("treble_robbed", {"share": treble}))
-    lowest_hz = float(result.modes.f_hz[0])
-    if lowest_hz > CLOSET_FIRST_MODE_HZ:
-        found.append(Trait("small", {"first_hz": lowest_hz}))
+    if first_among_the_notes(result):
+        found.append(Trait("small", {"first_hz": float(result.modes.f_hz[0])}))
     ring_s = result.boom.ring_s.value
     if ring_s > max(_BOXY_RING * mid_s, 0.25):
         found.append(Trait("boxy", {"note_hz": result.boom.note_hz, "ring_s": ring_s, "times": ring_s / mid_s}))

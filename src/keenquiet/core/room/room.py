@@ -32,7 +32,10 @@ Rect = tuple[float, float, float, float]  # u0, u1, v0, v1 in the face's own fla
 
 @dataclass(frozen=True)
 class Overlay:
-    """Something on a face that replaces what lies under it: a window, a door, a region, a panel, a rug."""
+    """Something on a face that replaces what lies under it: a window, a door, a region, a panel, a rug.
+
+    piece : its key among `room.pieces`, "" where nobody says.
+    """
 
     name: str
     face: int
@@ -40,6 +43,7 @@ class Overlay:
     material: Material
     is_treatment: bool = False
     kind: str = ""
+    piece: str = ""
 
 
 @dataclass(frozen=True)

@@ -50,13 +50,6 @@ def method_for(shape: Shape) -> Method:
     return "prism" if shape.cross_section is not None else "solid"
 
 
-def first_mode_hz(shape: Shape, *, speed_m_s: float) -> float:
-    """Half a wavelength over the longest way across: where the first mode of a room about that long lies. [Hz]"""
-    points = np.concatenate([face.to_space(face.outline) for face in shape.faces])
-    spans = np.ptp(points, axis=0)
-    return speed_m_s / (2 * float(np.max(spans)))
-
-
 def mode_count(f_hz: FloatArray, shape: Shape, *, speed_m_s: float) -> FloatArray:
     """About how many modes lie below a frequency: V k^3 / (6 pi^2) + S k^2 / (16 pi). [-]
 

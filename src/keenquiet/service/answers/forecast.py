@@ -1,5 +1,6 @@
 """The forecast of one arrangement as an answer: modes, decay, paths, response, shape, flutter, marks."""
 
+from collections.abc import Iterable
 from functools import lru_cache
 from typing import Literal
 
@@ -10,13 +11,15 @@ from keenquiet.core.bands import OCTAVES_HZ
 from keenquiet.core.judge.forecast import AUDIBLE_DB, Forecast, low_end_top_hz
 from keenquiet.core.judge.listening import CHAIR_HZ
 from keenquiet.core.judge.screen_worth import screen_worths
+from keenquiet.core.judge.which_place import first_among_the_notes
 from keenquiet.core.room.room import Room
 from keenquiet.core.room.shape import Face, Shape
 from keenquiet.core.types import FloatArray
+from keenquiet.core.waves.flutter_pairs import FlutterPair
 from keenquiet.core.waves.modes import nearest_note
 from keenquiet.core.waves.pair import pair_of
 from keenquiet.core.waves.response import Transfer, level_db, monitors_response, smoothed_db
-from keenquiet.core.waves.rigid import CLOSET_FIRST_MODE_HZ, first_mode_hz, method_for
+from keenquiet.core.waves.rigid import method_for
 from keenquiet.documents.frame import Frame
 from keenquiet.documents.schema import RoomDoc
 from keenquiet.service.answers.marks import Known, Marks, marks_of, wanted_of
@@ -101,8 +104,6 @@ class ShapeAnswer(Answer):
     highest_m: Num
     method: str
     top_hz: Num
-    first_mode_hz: Num
-    in_voice_range: bool
     faces: list[FaceAnswer]
 
 
@@ -164,7 +165,8 @@ class ScreenAnswer(Answer):
 
 class ForecastAnswer(Answer):
     """Contract of `predict`; `listening`, `pair` and `screens` where monitors with a chair, a second
-    microphone, or screens stand."""
+    microphone, or screens stand. in_voice_range : the first mode lies among the notes of a voice.
+    """
 
     schroeder_hz: Num
     modes: list[ModeAnswer]
@@ -176,6 +178,8 @@ class ForecastAnswer(Answer):
     pair: PairAnswer | None = IF_ANY
     screens: list[ScreenAnswer] | None = IF_ANY
     shape: ShapeAnswer
+    first_mode_hz: Num
+    in_voice_range: bool
     flutter: list[FlutterAnswer]
     marks: Marks
 
@@ -201,7 +205,9 @@ def forecast_answer(
         pair=_pair(result),
         screens=_screens(result) if screens else None,
         shape=shape_answer(result.room, Frame.of(room)),
-        flutter=flutter_answers(result, room),
+        first_mode_hz=result.modes.f_hz[0],
+        in_voice_range=first_among_the_notes(result),
+        flutter=flutter_answers(result.flutter, result, room),
         marks=marks,
     )
 
@@ -281,13 +287,12 @@ def judged_decay(value_s: float, room: RoomDoc) -> DecayMiddle:
 
 def shape_answer(room: Room, frame: Frame) -> ShapeAnswer:
     """Sizes of a shape. The same answer is given again: leave it as it is."""
-    return _shape_answer(room.shape, frame.offset, room.air.speed_m_s)
+    return _shape_answer(room.shape, frame.offset)
 
 
 @lru_cache(maxsize=24)
-def _shape_answer(shape: Shape, plan_offset: tuple[float, float], speed_m_s: float) -> ShapeAnswer:
+def _shape_answer(shape: Shape, plan_offset: tuple[float, float]) -> ShapeAnswer:
     offset = np.array([*plan_offset, 0.0])
-    first_hz = first_mode_hz(shape, speed_m_s=speed_m_s)
 
     def shifted(face: Face, flat: FloatArray) -> FloatArray:
         return flat + np.array(plan_offset if face.kind in ("floor", "ceiling") else (0.0, 0.0))
@@ -300,8 +305,6 @@ def _shape_answer(shape: Shape, plan_offset: tuple[float, float], speed_m_s: flo
         highest_m=shape.highest_m,
         method=method_for(shape),
         top_hz=low_end_top_hz(shape),
-        first_mode_hz=first_hz,
-        in_voice_range=first_hz > CLOSET_FIRST_MODE_HZ,
         faces=[
             FaceAnswer(
                 name=face.name,
@@ -318,8 +321,8 @@ def _shape_answer(shape: Shape, plan_offset: tuple[float, float], speed_m_s: flo
     )
 
 
-def flutter_answers(result: Forecast, room: RoomDoc) -> list[FlutterAnswer]:
-    """Parallel hard patches, worst first, in the document's coordinates."""
+def flutter_answers(pairs: Iterable[FlutterPair], result: Forecast, room: RoomDoc) -> list[FlutterAnswer]:
+    """Parallel hard patches of a forecast's room, in the document's coordinates."""
     return [
         FlutterAnswer(
             surfaces=[result.room.faces[f].name for f in pair.faces],
@@ -332,7 +335,7 @@ def flutter_answers(result: Forecast, room: RoomDoc) -> list[FlutterAnswer]:
             outline=pair.outline + _offset(room),
             across=pair.across,
         )
-        for pair in result.flutter
+        for pair in pairs
     ]
 
 

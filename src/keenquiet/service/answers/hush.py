@@ -57,12 +57,16 @@ class AudibleAnswer(Answer):
 
 
 class Buys(Answer):
-    """What closing a way with something wins: through its surface and at the microphone, now. [dB]"""
+    """What closing a way with something wins: through its surface, in Hush now, and under what passes, null where
+    nothing does. words : the same. [dB]
+    """
 
     means: str
     label: str
     through_db: Num2
-    at_mic_db: Num2
+    hush_db: Num2
+    passing_db: Num2 | None
+    words: str
     cost: Num
     minutes: int
     edits: list[EditDoc]

@@ -9,10 +9,11 @@ class BarAnswer(Answer):
 
 
 class CutAnswer(Answer):
-    """Contract of `cut`."""
+    """Contract of `cut`. left_over : waste_pct in words, rounded once for page, sheet and terminal."""
 
     bars: list[BarAnswer]
     waste_pct: Num
+    left_over: str
     lower_bound_bars: int
 
 

@@ -48,7 +48,8 @@ class DistanceAnswer(Answer):
     room_noise_db, own_noise_db : how far the room's and the chain's own noise lie under the performance, under_noise_db
     both, quietest_db both under a quietest phrase. lift : of bass, beside proximity_db at 100 Hz. puff : push of a puff
     against 10 cm straight on. sway_db, sway_bass_db : of 5 cm nearer. sounds_m : as far away as this much room sounds.
-    bleed_db : how far the owned headphones' leak lies under the performance, null without any.
+    bleed_db : how far the owned headphones' leak lies under the performance, null without any. usual_m : from and to,
+    where practice puts such a microphone.
     """
 
     distance_m: Numbers
@@ -65,6 +66,7 @@ class DistanceAnswer(Answer):
     sounds_m: Gaps
     bleed_db: Numbers | None
     span: SpanAnswer | None
+    usual_m: tuple[Num, Num]
     pins: list[PinAnswer]
     here_m: Num
     role: str

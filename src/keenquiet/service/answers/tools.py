@@ -89,8 +89,8 @@ class PriceAnswer(Answer):
 
 
 class PieceAnswer(Answer):
-    """A piece on the shelf. made : what it is of, as a treatment has it. price : by currency's sign, of one; cautions :
-    in full. stands : it is set up like a screen, not hung.
+    """A piece on the shelf. made : what it is of, as a treatment has it. takes : how much of which price one is;
+    cautions : in full. stands : it is set up like a screen, not hung.
     """
 
     key: str
@@ -105,7 +105,7 @@ class PieceAnswer(Answer):
     says: str
     material: str | None
     absorber: AbsorberDoc | None
-    prices: dict[str, float]
+    takes: dict[str, float]
     cautions: list[str]
     stands: bool
 

@@ -75,7 +75,7 @@ def _beside(result: ResponseResult, figures: ResponseFigures, where: Where) -> R
     paths = path_answers(forecast, where.here)
     result.early = [named(early, paths) for early in result.early]
     if result.flutter is not None:
-        result.flutter = between(result.flutter, flutter_answers(forecast, where.here))
+        result.flutter = between(result.flutter, flutter_answers(forecast.acoustics.flutter, forecast, where.here))
     result.trusted_above_hz = round(forecast.decay.trusted_above_hz, 1)
     result.tape = _tape(figures, forecast)
     return result

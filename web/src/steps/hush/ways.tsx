@@ -33,7 +33,7 @@ export function WaysBench({ hush }: { hush: HushAnswer | undefined }) {
   const { document, edit } = useRoom()
   const ways = (hush?.ways ?? []).filter((w) => w.share >= SHOWN_SHARE || w.closed_with || w.kind === 'vent')
   const worth = (surface: string) =>
-    Math.max(...ways.filter((w) => w.surface === surface).flatMap((w) => [0, ...w.buys.map((b) => b.at_mic_db)]))
+    Math.max(...ways.filter((w) => w.surface === surface).flatMap((w) => [0, ...w.buys.map((b) => Math.max(b.hush_db, b.passing_db ?? 0))]))
   const surfaces = [...new Set(ways.map((w) => w.surface))].sort((a, b) => worth(b) - worth(a))
   return (
     <div className="pb-3" data-testid="ways-bench">
@@ -74,10 +74,7 @@ export function WaysBench({ hush }: { hush: HushAnswer | undefined }) {
                           <p className="min-w-0 flex-1 leading-snug">
                             {buy.label}
                             <span className="block text-ink-2 tabular-nums">
-                              {buy.at_mic_db < 0.05
-                                ? 'nothing comes in here now'
-                                : `wins ${buy.at_mic_db.toFixed(1)} dB at the microphone`}
-                              , {buy.through_db.toFixed(1)} dB through this surface ·{' '}
+                              {buy.words}, {buy.through_db.toFixed(1)} dB through this surface ·{' '}
                               {buy.cost > 0 ? `${document.brief.currency}${buy.cost}` : 'free'}
                             </span>
                           </p>

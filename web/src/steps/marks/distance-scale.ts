@@ -2,12 +2,13 @@ import { scaleLog } from 'd3-scale'
 import type { Schemas } from '../../api/client'
 
 export type Distance = Schemas['DistanceAnswer']
-export const NEAREST_M = 0.03
-export const FURTHEST_M = 1.5
+
+/** The nearest and the furthest distance that a curve was worked out for. [m] */
+export const endsOf = ({ distance_m }: Distance) => [distance_m[0]!, distance_m.at(-1)!] as const
 
 /** Where a distance lies on the tape, and back. [m, px] */
-export const tapeScale = (left: number, right: number) =>
-  scaleLog().domain([NEAREST_M, FURTHEST_M]).range([left, right]).clamp(true)
+export const tapeScale = (endsM: readonly [number, number], left: number, right: number) =>
+  scaleLog().domain(endsM).range([left, right]).clamp(true)
 
 /** A figure of the curve at a distance between those it was worked out for, null where one of both is. */
 export function figureAt(curve: Distance, values: readonly (number | null)[], distanceM: number): number | null {

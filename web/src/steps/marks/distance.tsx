@@ -10,7 +10,7 @@ import { useRoom } from '../../state/room'
 import { shortText, type Units, useUnits } from '../../state/units'
 import { useSettled } from '../../state/use-settled'
 import { Segmented } from '../../ui/segmented'
-import { type Distance, FURTHEST_M, figureAt, NEAREST_M, tapeScale } from './distance-scale'
+import { type Distance, endsOf, figureAt, tapeScale } from './distance-scale'
 
 const ROLES = [
   { key: 'lead', name: 'Lead' },
@@ -79,9 +79,10 @@ function Curve({ curve }: { curve: Distance }) {
   const units = useUnits()
   const { active } = useRoom()
   const here = Math.hypot(...active.performer.at.map((v, i) => v - active.microphone.at[i]!))
-  const { moveTo, letGo } = useDistance(here)
+  const ends = endsOf(curve)
+  const { moveTo, letGo } = useDistance(here, ends)
   const [dragging, setDragging] = useState(false)
-  const x = tapeScale(M.left, w - M.right)
+  const x = tapeScale(ends, M.left, w - M.right)
   const y = (db: number) =>
     M.top + ((TOP_DB - Math.max(Math.min(db, TOP_DB), FLOOR_DB)) / (TOP_DB - FLOOR_DB)) * (H - M.top - M.bottom)
   const tapeY = H - M.bottom + 8
@@ -141,8 +142,8 @@ function Curve({ curve }: { curve: Distance }) {
           role="slider"
           tabIndex={0}
           aria-label="Distance to the microphone"
-          aria-valuemin={NEAREST_M}
-          aria-valuemax={FURTHEST_M}
+          aria-valuemin={ends[0]}
+          aria-valuemax={ends[1]}
           aria-valuenow={Number(here.toFixed(3))}
           aria-valuetext={`${shortText(here, units)}. ${reads}`}
           onKeyDown={onKey}
@@ -248,10 +249,10 @@ function Curve({ curve }: { curve: Distance }) {
 }
 
 /** Moves the microphone on its line from the performer; while dragged it is only shown. */
-function useDistance(here: number) {
+function useDistance(here: number, [nearest, furthest]: readonly [number, number]) {
   const { active, edit, drag, preview } = useRoom()
   const moveTo = (metres: number, forGood: boolean) => {
-    const to = Math.min(Math.max(metres, NEAREST_M), FURTHEST_M)
+    const to = Math.min(Math.max(metres, nearest), furthest)
     const at = active.performer.at.map((v, i) => v + ((active.microphone.at[i]! - v) * to) / here)
     const moved: Edit = {
       do: 'place',
@@ -348,7 +349,7 @@ function spaced(values: readonly number[], x: Scale, leastPx: number): number[] 
   return kept
 }
 
-const TICKS_M = [0.03, 0.05, 0.1, 0.2, 0.3, 0.5, 1, 1.5]
+const TICKS_M = [0.03, 0.05, 0.1, 0.2, 0.3, 0.5, 1, 1.5, 2.5]
 
 function Tape({ x, y, w, units }: { x: Scale; y: number; w: number; units: Units }) {
   return (

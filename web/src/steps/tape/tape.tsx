@@ -88,8 +88,8 @@ export function TapeSide() {
         <p className="text-[0.86rem] text-ink-2">
           Floor {shape.floor_area_m2.toFixed(1)} m², volume {shape.volume_m3.toFixed(1)} m³, all surfaces{' '}
           {shape.surface_area_m2.toFixed(1)} m².
-          {shape.in_voice_range
-            ? ` So small that its first swell, near ${shape.first_mode_hz.toFixed(0)} Hz, lies among the notes of a voice.`
+          {active?.in_voice_range
+            ? ` So small that its first swell, near ${active.first_mode_hz.toFixed(0)} Hz, lies among the notes of a voice.`
             : ''}
         </p>
       ) : null}

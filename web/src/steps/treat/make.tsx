@@ -61,7 +61,7 @@ export function Make() {
                 key={boards.wide_mm}
                 name={`18 × ${boards.wide_mm.toFixed(0)}`}
                 bars={boards.bars}
-                waste={boards.waste_pct}
+                left={boards.left_over}
               />
             ))}
             <ul className="mt-1 text-ink-2">
@@ -120,10 +120,10 @@ function Bought({ made }: { made: Schemas['MakingAnswer'] }) {
   )
 }
 
-type BarsProps = { name: string; bars: Schemas['BarAnswer'][]; waste: number }
+type BarsProps = { name: string; bars: Schemas['BarAnswer'][]; left: string }
 
 /** Bars to scale with their cuts, like ones once. */
-function Bars({ name, bars, waste }: BarsProps) {
+function Bars({ name, bars, left }: BarsProps) {
   const longest = Math.max(...bars.map((bar) => bar.stock_mm))
   const alike = new Map<string, { bar: Schemas['BarAnswer']; count: number }>()
   for (const bar of bars) {
@@ -133,7 +133,7 @@ function Bars({ name, bars, waste }: BarsProps) {
   return (
     <div className="mb-1.5">
       <p className="text-ink-2">
-        Boards {name}, {waste.toFixed(0)} % left over
+        Boards {name}, {left}
       </p>
       {[...alike.entries()].map(([key, { bar, count }]) => (
         <div key={key} className="mt-0.5 flex items-center gap-2">

@@ -24,6 +24,7 @@ export function pieceKind(piece: Schemas['PieceAnswer']): PieceKind {
     start: {
       kind: piece.kind,
       label: piece.label,
+      piece: piece.key,
       width_m: piece.width_m,
       height_m: piece.height_m,
       ...(flat ? { surface: piece.mount } : {}),

@@ -1,4 +1,5 @@
 import { useCatalogue } from '../../state/catalogue'
+import { usePrices } from '../../state/prices'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
 import { Sheet } from '../../ui/dialog'
@@ -15,10 +16,9 @@ const STUFF: readonly { key: string; name: string }[] = [
 
 /** What things cost here: ours until the user knows better. */
 export function Prices({ open, onClose }: { open: boolean; onClose: () => void }) {
-  const { document, change } = useRoom()
+  const { change } = useRoom()
   const { pieces, prices } = useCatalogue()
-  const { currency, prices: own } = document.brief
-  const listed = (key: string) => prices.find((p) => p.key === key)?.prices ?? {}
+  const { currency, priceOf } = usePrices()
   const set = (key: string, price: number) =>
     change('a price', (now) => ({ ...now, brief: { ...now.brief, prices: { ...now.brief.prices, [key]: price } } }))
   const rows = [
@@ -35,7 +35,7 @@ export function Prices({ open, onClose }: { open: boolean; onClose: () => void }
             key={key}
             label={name}
             unit={currency}
-            value={own[key] ?? listed(key)[currency] ?? listed(key)['€'] ?? 0}
+            value={priceOf(key)}
             low={0}
             high={100000}
             digits={2}

@@ -3,6 +3,7 @@ import type { Schemas, Treatment } from '../../api/client'
 import { mirrored } from '../../room/mirrored'
 import { liesOver } from './lies-over'
 import { useCatalogue } from '../../state/catalogue'
+import { usePrices } from '../../state/prices'
 import { useRoom } from '../../state/room'
 import { lengthText, useUnits } from '../../state/units'
 import { Button } from '../../ui/button'
@@ -86,9 +87,8 @@ export function Shelf() {
 }
 
 function OnShelf({ piece, onTake }: { piece: Piece; onTake: () => void }) {
-  const { document } = useRoom()
-  const { currency, prices: own } = document.brief
-  const price = own[piece.key] ?? piece.prices[currency] ?? piece.prices['€'] ?? 0
+  const { currency, ofPiece } = usePrices()
+  const price = ofPiece(piece)
   return (
     <button
       onClick={onTake}
