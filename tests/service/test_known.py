@@ -2,16 +2,20 @@
 
 from copy import deepcopy
 
+import numpy as np
 import pytest
 
+from keenquiet.core.waves.sources import SOURCES
 from keenquiet.documents.convert import read_room
-from keenquiet.service import ledger, rooms
+from keenquiet.service import ledger, reading_set, readings, rooms
+from keenquiet.service.answers.numbers import plain
 from keenquiet.service.forecasting import forecast_in
 from keenquiet.service.known import room_as_read
 from keenquiet.service.predict import predict
 from keenquiet.service.rooms import opened
+from keenquiet.store.audiofile import wav_bytes
 
-from ..conftest import by_rig, document_of, marks_now, stored_room
+from ..conftest import boxed_bakery, by_rig, document_of, marks_now, stored_room
 
 
 def forecast_now(data, room_id):
@@ -76,6 +80,49 @@ def test_noises_are_held_against_the_silence_that_was_heard(data):
     heard = predict(room_as_read(data, room_id, room)).hush.under_performance_db.value
     assert heard == pytest.approx(value, abs=1.0)
     assert forecast_now(data, room_id).marks.hush.value == pytest.approx(value, abs=1.0)
+
+
+def test_what_hush_lacks_is_named_with_the_reading_that_gives_it(data):
+    room_id = stored_room(data, boxed_bakery() | {"noises": []})
+    assert forecast_now(data, room_id).marks.hush.lacks.kind == "tone"
+    for seed in range(9):
+        by_rig(data, room_id, "tone", seed=seed)
+    lacking = forecast_now(data, room_id).marks.hush
+    assert lacking.value is None
+    assert (lacking.lacks.kind, lacking.lacks.button) == ("take", "Sing a line")
+    assert "silence is kept" in lacking.sentence  # nobody who has nine is told to take one
+    by_rig(data, room_id, "take")
+    found = forecast_now(data, room_id).marks
+    assert found.hush.lacks is None
+    assert found.hush.measured.current
+    assert found.touch.lacks is None
+
+
+def test_a_silence_of_known_level_gives_hush_by_how_loud_such_performers_are(data):
+    room_id = stored_room(data)
+    noise = 10 ** (-60 / 20) * np.random.default_rng(1).standard_normal(4 * 48_000)
+    taken = plain(
+        readings.take_in(
+            data,
+            room_id,
+            kind="tone",
+            way="import",
+            file_name="tone.wav",
+            content=wav_bytes(noise, 48_000),
+            arrangement_id=None,
+            settings={"device": "Blue interface", "gain": "dial at 2"},
+        )
+    )
+    assert forecast_now(data, room_id).marks.hush.measured is None
+    reading_set.calibrated_by_reading(data, taken["id"], method="meter", level_db=33.0)
+    marks = forecast_now(data, room_id).marks.hush
+    arrangement = document_of(data, room_id)["arrangements"][0]
+    away = np.linalg.norm(np.subtract(arrangement["performer"]["at"], arrangement["microphone"]["at"]))
+    # by hand: the level at 1 m, further by 20 log of the distance, over 33 dB(A)
+    level = SOURCES[arrangement["performer"]["source"]].level_dba - 20 * np.log10(away)
+    assert marks.source == "measured"
+    assert marks.value == pytest.approx(level - 33.0, abs=0.1)
+    assert marks.plus_minus == pytest.approx(np.hypot(4.0, 2.0), abs=0.05)  # of the performer, of the meter
 
 
 def test_moves_between_which_nothing_was_read_share_their_proof(data):

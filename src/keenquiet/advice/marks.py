@@ -1,8 +1,53 @@
 """The marks in a musician's words: one plain sentence each, with its reason."""
 
+from dataclasses import dataclass
+from typing import Final
+
 from keenquiet.advice.surfaces import lower_first, note_words, surface_words, upper_first
 from keenquiet.core.judge.forecast import Forecast, is_hall, low_end_top_hz
 from keenquiet.core.judge.wanted import Wanted
+
+
+@dataclass(frozen=True)
+class Lack:
+    """The reading that a mark waits for. kind : of reading. words : what is needed. button : what starts it.
+
+    sentence : of the mark meanwhile.
+    """
+
+    kind: str
+    words: str
+    button: str
+    sentence: str
+
+
+TOUCH_LACK: Final = Lack("take", "needs a test take", "Sing a line", "")
+NO_SILENCE: Final = Lack(
+    "tone",
+    "needs a noise noted, or a silence",
+    "Record a silence",
+    "Not known yet: note what makes noise here, or record ten seconds of silence.",
+)
+_LINE: Final = Lack(
+    "take",
+    "needs a line at the silence's gain",
+    "Sing a line",
+    "Your silence is kept. One line at the same gain, from where you stand, tells how far it lies under you.",
+)
+_SAME_GAIN: Final = Lack(
+    "take",
+    "needs silence and line at one gain",
+    "Sing a line",
+    "Your silence and your takes do not belong together: other gain, device or place. Sing one line as the silence was "
+    "taken, or tell the level of the silence.",
+)
+
+
+def hush_lack(has_silence: bool, has_take: bool) -> Lack:
+    """What Hush waits for where nothing measures it."""
+    if not has_silence:
+        return NO_SILENCE
+    return _SAME_GAIN if has_take else _LINE
 
 
 def bounce_sentence(result: Forecast, wanted: Wanted) -> str:
@@ -34,10 +79,12 @@ def boom_sentence(result: Forecast, wanted: Wanted) -> str:
     return f"{said}; above {low_end_top_hz(result.room.shape):.0f} Hz notes blur together in a room this large."
 
 
-def hush_sentence(result: Forecast, wanted: Wanted, *, measured: bool = False) -> str:
-    """What is heard when nobody plays. measured : by a silence or a take here; else nothing is called quiet."""
-    if not result.hush.known:
-        return "Not known yet: note what makes noise here, or record ten seconds of silence."
+def hush_sentence(result: Forecast, wanted: Wanted, *, measured: bool = False, lack: Lack = NO_SILENCE) -> str:
+    """What is heard when nobody plays. measured : by a silence or a take here; else nothing is called quiet, and what
+    is lacking is named.
+    """
+    if not result.hush.known or (not measured and lack is not NO_SILENCE):
+        return lack.sentence
     leading = result.hush.leading
     if not measured:
         return f"Not known yet. By what is noted, {lower_first(leading)} leads: ten seconds of silence will tell."

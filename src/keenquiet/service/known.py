@@ -22,6 +22,7 @@ from keenquiet.service.standing import Kept, Standing
 
 _thens: Final[Keeping[str, tuple[Forecast, FloatArray]]] = Keeping(most_bytes=100_000_000, most=8)
 _LED: Final = ("bounce", "boom", "hush")
+_WAITING: Final = ("hush", "touch")  # what no forecast gives without a reading
 # standard uncertainty of one reading of the middle decay, as a share. ISO 3382-2, 7: 0.88 sqrt((1 + 1.9/n) / (N B T)),
 # n = 10 for an integrated impulse response, one place: 8 % at 500 Hz and 6 % at 1 kHz of 0.4 s, 5 % of their mean
 _DECAY_REPEATS: Final = 0.05
@@ -103,7 +104,8 @@ def known_of(standing: Standing, room: RoomDoc, result: Forecast) -> Known:
             if figure is not None:
                 led[mark] = figure
     decay_s, is_read = _decay(standing, room, result)
-    return Known(measured=measured, led=led, decay_s=decay_s, is_read=is_read, peak=standing.peak(result))
+    lacks = {mark: lack for mark in _WAITING if (lack := standing.lacks(mark)) is not None}
+    return Known(measured=measured, led=led, decay_s=decay_s, is_read=is_read, peak=standing.peak(result), lacks=lacks)
 
 
 def _led(standing: Standing, room: RoomDoc, row: Kept, mark: str, measured: Figure, result: Forecast) -> Figure | None:

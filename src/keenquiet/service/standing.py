@@ -15,8 +15,10 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import defer
 
 from keenquiet.advice.differences import difference_words, listed
+from keenquiet.advice.marks import TOUCH_LACK, Lack, hush_lack
 from keenquiet.core.errors import InputError
-from keenquiet.core.judge.forecast import Forecast
+from keenquiet.core.judge.forecast import SOURCE_LEVEL_SPREAD_DB, Forecast
+from keenquiet.core.waves.sources import source_named
 from keenquiet.documents.convert import read_arrangement
 from keenquiet.documents.scene import MATTERS, Difference, Scene, differences, scene_of
 from keenquiet.documents.schema import ArrangementDoc, RoomDoc
@@ -26,6 +28,7 @@ from keenquiet.service.kinds import of_form
 from keenquiet.store.models import LedgerEntry, Reading
 
 _PEAK_SPREAD_DB: Final = 2.0  # how alike somebody sings twice
+_CALIBRATED_PM_DB: Final = 3.0  # of a level whose uncertainty nobody wrote down
 _CHAIN: Final = ("device", "channel", "gain", "gain_db")
 
 
@@ -171,8 +174,7 @@ class Standing:
         count: nothing is known of their gain. Real pairs come before simulated ones, and those never over a real
         figure.
         """
-        silences = [row for row in self.rows if row.kind in of_form("tone") and row.way != "import"]
-        for tone in sorted(silences, key=lambda row: row.simulated):
+        for tone in self.silences:
             if tone.simulated and "hush" in found and not found["hush"].simulated:
                 return
             for take in (row for row in self.rows if row.kind == "take" and self._same_chain(row, tone)):
@@ -186,6 +188,42 @@ class Standing:
                     return  # a pair from before a change never hides what still holds
                 found["hush"] = pair
                 return
+        self._hush_from_level(found)
+
+    def _hush_from_level(self, found: dict[str, MeasuredMark]) -> None:
+        """A silence whose level is known gives Hush by how loud such performers usually are: less surely than a take,
+        and only where nothing else does. The rig's level is known by itself, and proves nothing.
+        """
+        if "hush" in found:
+            return
+        for tone in (row for row in self.rows if row.kind in of_form("tone")):
+            full_scale = tone.settings.get("calibration_db")
+            if tone.laeq_db is None or full_scale is None or tone.simulated:
+                continue
+            then = self.then(tone).arrangement
+            away = float(np.linalg.norm(np.subtract(then.performer.at, then.microphone.at)))
+            level = source_named(then.performer.source).level_dba - 20 * float(np.log10(away))
+            spread = np.hypot(SOURCE_LEVEL_SPREAD_DB, tone.settings.get("calibration_plus_minus_db", _CALIBRATED_PM_DB))
+            figure = MeasuredFigure(
+                value=round(level - tone.laeq_db, 2), plus_minus=round(float(spread), 2), by="a silence of known level"
+            )
+            found["hush"] = self._mark(tone, "hush", figure)
+            return
+
+    @cached_property
+    def silences(self) -> list[Kept]:
+        """Silences through a chain that stands here, real ones first. Nothing is known of an imported file's gain."""
+        rows = [row for row in self.rows if row.kind in of_form("tone") and row.way != "import"]
+        return sorted(rows, key=lambda row: row.simulated)
+
+    def lacks(self, mark: str) -> Lack | None:
+        """The reading that a mark waits for, None where it is measured."""
+        if mark in self.marks.by_mark():
+            return None
+        if mark == "hush":
+            taken = any(row.kind == "take" for row in self.rows)
+            return hush_lack(bool(self.silences), taken)
+        return TOUCH_LACK if mark == "touch" else None
 
     def _pops_into_touch(self, found: dict[str, MeasuredMark]) -> None:
         """The newest reading of pop words adds its pops to Touch, real before simulated, never a simulated one to a

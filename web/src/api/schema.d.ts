@@ -2343,6 +2343,7 @@ export interface components {
         };
         /** BoomMark */
         BoomMark: {
+            lacks?: components["schemas"]["LackAnswer"] | null;
             /**
              * Led
              * @default false
@@ -2390,6 +2391,7 @@ export interface components {
                 number | null,
                 number | null
             ];
+            lacks?: components["schemas"]["LackAnswer"] | null;
             /**
              * Led
              * @default false
@@ -3824,6 +3826,7 @@ export interface components {
              * @default []
              */
             day: components["schemas"]["QuietStretch"][];
+            lacks?: components["schemas"]["LackAnswer"] | null;
             /**
              * Led
              * @default false
@@ -3949,6 +3952,18 @@ export interface components {
             tells: string;
             /** Ways */
             ways: string[];
+        };
+        /**
+         * LackAnswer
+         * @description The reading that a mark waits for: its kind, what is needed in words, and what its button says.
+         */
+        LackAnswer: {
+            /** Button */
+            button: string;
+            /** Kind */
+            kind: string;
+            /** Words */
+            words: string;
         };
         /**
          * LaptopDoc
@@ -7150,6 +7165,7 @@ export interface components {
         TouchMark: {
             /** Distance M */
             distance_m: number;
+            lacks?: components["schemas"]["LackAnswer"] | null;
             /**
              * Led
              * @default false

@@ -3,7 +3,7 @@ import type { Forecast, MarkKey } from '../api/client'
 import { usePredicted } from '../state/forecast'
 import { useRoom } from '../state/room'
 import { Notice } from '../ui/notice'
-import { Figures, formerOf, NAMES, sourceWords, Value, wantedWords } from './marks-column'
+import { Figures, formerOf, Lacking, NAMES, sourceWords, Value, wantedWords } from './marks-column'
 import { ORDER } from './scales'
 import { BeadString } from './string'
 
@@ -64,6 +64,7 @@ function Cell({ mark, active, standing }: { mark: MarkKey; active: Forecast; sta
             className="z-40 w-80 rounded-xl border border-line bg-card p-3 text-[0.84rem] shadow-card"
           >
             <p className="mb-1.5 text-[0.92rem] font-semibold">{now.sentence}</p>
+            <Lacking now={now} />
             <Figures mark={mark} active={active} />
           </PopoverPanel>
         </Popover>

@@ -12,7 +12,7 @@ describe('what stands under a mark', () => {
     [{}, 'predicted, not measured yet'],
     [{ source: 'measured', measured }, 'measured (simulated) · predicted 6.0'],
     [{ measured: { ...measured, since: 'the floor' } }, 'predicted · measured 6.5 before the floor changed'],
-    [{ source: null, predicted: null }, 'needs a test take'],
+    [{ source: null, predicted: null, lacks: { words: 'needs a test take' } }, 'needs a test take'],
   ])('names the source and the other value: %j', (part, said) => expect(sourceWords('bounce', mark(part))).toBe(said))
   it('says of a move being tried that it is the move that differs', () =>
     expect(sourceWords('bounce', mark({ measured }), true)).toBe('predicted · measured 6.5 before this move'))

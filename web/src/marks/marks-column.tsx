@@ -2,6 +2,7 @@ import { Disclosure, DisclosureButton, DisclosurePanel } from '@headlessui/react
 import type { Forecast, MarkKey, Marks } from '../api/client'
 import { usePredicted } from '../state/forecast'
 import { useRoom } from '../state/room'
+import { useDesk } from '../rooms/desk'
 import { useUnits } from '../state/units'
 import { Notice } from '../ui/notice'
 import { DIGITS, figure, ORDER } from './scales'
@@ -34,6 +35,8 @@ export function MarksColumn() {
 }
 
 export const NAMES: Record<MarkKey, string> = { bounce: 'Bounce', boom: 'Boom', hush: 'Hush', touch: 'Touch' }
+const LINK =
+  'shrink-0 rounded px-1 text-[0.82rem] font-semibold text-ink-2 underline decoration-line-strong underline-offset-2 hover:text-ink'
 const ROW = 'border-b border-line py-1 last:border-0'
 
 /** The place of a mark that is still being worked out, as tall as the mark will be. */
@@ -79,15 +82,26 @@ function Row({ mark, active, standing }: { mark: MarkKey; active: Forecast; stan
         <p className="line-clamp-1 text-[0.85rem] leading-snug" title={now.sentence}>
           {now.sentence}
         </p>
-        <DisclosureButton className="shrink-0 rounded px-1 text-[0.82rem] font-semibold text-ink-2 underline decoration-line-strong underline-offset-2 hover:text-ink">
-          Why?
-        </DisclosureButton>
+        <Lacking now={now} />
+        <DisclosureButton className={LINK}>Why?</DisclosureButton>
       </div>
       <DisclosurePanel className="mt-1.5 rounded-lg bg-paper px-3 py-2 text-[0.84rem]">
         <p className="mb-1.5 font-semibold">{now.sentence}</p>
         <Figures mark={mark} active={active} />
       </DisclosurePanel>
     </Disclosure>
+  )
+}
+
+/** The button of the reading that a mark waits for. */
+export function Lacking({ now }: { now: Mark }) {
+  const { take } = useDesk()
+  if (!now.lacks) return null
+  const { kind, button } = now.lacks
+  return (
+    <button className={LINK} onClick={() => take(kind)}>
+      {button}
+    </button>
   )
 }
 
@@ -151,10 +165,14 @@ const both = (mark: MarkKey, found: { value: number; plus_minus: number }, unit:
 export const nothingYet = (mark: MarkKey, otherwise: string): string => (mark === 'hush' ? 'not known' : otherwise)
 
 /** Which of the two is shown, and the other beside it. */
-export function sourceWords(mark: MarkKey, { source, measured, predicted, led }: Mark, isTrying = false): string {
+export function sourceWords(
+  mark: MarkKey,
+  { source, measured, predicted, led, lacks }: Mark,
+  isTrying = false,
+): string {
   const rig = measured?.simulated ? ' (simulated)' : ''
   if (source === 'measured') return `measured${rig}${predicted ? ` · predicted ${figure(mark, predicted.value)}` : ''}`
-  if (source === null) return mark === 'hush' ? 'needs a noise noted, or a silence' : 'needs a test take'
+  if (source === null) return lacks?.words ?? 'not measured yet'
   if (!measured) return 'predicted, not measured yet'
   const since = isTrying ? 'this move' : measured.since ? `${measured.since} changed` : 'a change'
   return led

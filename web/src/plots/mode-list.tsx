@@ -31,7 +31,8 @@ export function ModeList({
     <div>
       <h2 className="text-[1.08rem]">Which notes swell, and for how long?</h2>
       <p className="mb-1 text-[0.93rem]">
-        {modes.length} swells up to {forecast.shape.top_hz.toFixed(0)} Hz; the first at {forecast.first_mode_hz.toFixed(0)} Hz
+        {modes.length} swells up to {forecast.shape.top_hz.toFixed(0)} Hz; the first at{' '}
+        {forecast.first_mode_hz.toFixed(0)} Hz
         {forecast.in_voice_range
           ? ', among the notes of a voice: a small place colours what you perform, not only the bass'
           : ''}

@@ -8,7 +8,15 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Final, Literal
 
-from keenquiet.advice.marks import boom_sentence, bounce_sentence, hush_sentence, touch_sentence
+from keenquiet.advice.marks import (
+    NO_SILENCE,
+    TOUCH_LACK,
+    Lack,
+    boom_sentence,
+    bounce_sentence,
+    hush_sentence,
+    touch_sentence,
+)
 from keenquiet.advice.wanted import SOURCES
 from keenquiet.core.judge.forecast import Figure, Forecast, boom_range_hz
 from keenquiet.core.judge.wanted import PURPOSES, Span, Wanted
@@ -80,7 +88,7 @@ class Known:
     """What readings say of an arrangement. measured : the marks as last measured, whether they still hold or not; led :
     for those that do not, what was measured and what the models say has changed since; decay_s : the middle of the
     decay, read in this room or led over likewise [s]; is_read : whether it was read as it stands; peak : the loudest
-    peak that the last take lets expect [dBFS].
+    peak that the last take lets expect [dBFS]; lacks : the reading that a mark waits for.
     """
 
     measured: Mapping[str, MeasuredMark] = field(default_factory=dict)
@@ -88,11 +96,20 @@ class Known:
     decay_s: Figure | None = None
     is_read: bool = False
     peak: FigureAnswer | None = None
+    lacks: Mapping[str, Lack] = field(default_factory=lambda: {"hush": NO_SILENCE, "touch": TOUCH_LACK})
+
+
+class LackAnswer(Answer):
+    """The reading that a mark waits for: its kind, what is needed in words, and what its button says."""
+
+    kind: str
+    words: str
+    button: str
 
 
 class MarkBase(Answer):
     """value : the one that is shown, `source` says which it is; None where neither is known. led : the predicted one is
-    what was measured before something changed, and the change.
+    what was measured before something changed, and the change. lacks : the reading that it waits for, if any.
     """
 
     name: str
@@ -102,6 +119,7 @@ class MarkBase(Answer):
     predicted: FigureAnswer | None
     led: bool = False
     measured: MeasuredMark | None = None
+    lacks: LackAnswer | None = None
     unit: str
     meaning: str
     wanted: WantedAnswer
@@ -246,7 +264,12 @@ def marks_of(result: Forecast, wanted: Wanted, known: Known | None = None) -> Ma
             # what a house at night may have is no prediction of this one
             **_shown("Hush", "dB", "under the performance", promised_hush, known),
             wanted=wanted_answer(wanted.hush_db),
-            sentence=hush_sentence(shown, wanted, measured="hush" in known.led or _holds(measured.get("hush"))),
+            sentence=hush_sentence(
+                shown,
+                wanted,
+                measured="hush" in known.led or _holds(measured.get("hush")),
+                lack=known.lacks.get("hush", NO_SILENCE),
+            ),
             noise_dba=hush.noise_dba,
             performance_dba=hush.performance_dba,
             sources_dba=result.noise.by_source_dba,
@@ -286,9 +309,14 @@ def _shown(
         "predicted": promised,
         "led": led is not None,
         "measured": measured,
+        "lacks": _lack(known.lacks.get(name.lower())),
         "unit": unit,
         "meaning": meaning,
     }
+
+
+def _lack(lack: Lack | None) -> LackAnswer | None:
+    return None if lack is None else LackAnswer(kind=lack.kind, words=lack.words, button=lack.button)
 
 
 def _holds(measured: MeasuredMark | None) -> bool:

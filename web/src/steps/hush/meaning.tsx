@@ -3,6 +3,8 @@ import { pitchAxis, rounded, trueMinus } from '../../plots/axis'
 import { type Series, XYPlot } from '../../plots/xy-plot'
 import { useState } from 'react'
 import { Segmented } from '../../ui/segmented'
+import { Lacking } from '../../marks/marks-column'
+import { usePredicted } from '../../state/forecast'
 import { useRoom } from '../../state/room'
 import { NumberField } from '../../ui/fields'
 
@@ -14,13 +16,15 @@ const AS = [
 /** Noise under the performance by pitch, what is heard of it, and what mixing makes of it. */
 export function MeaningBench({ hush }: { hush: HushAnswer | undefined }) {
   const { document, change } = useRoom()
+  const mark = usePredicted().active?.marks.hush
   const [as, setAs] = useState<(typeof AS)[number]['key']>('recorded')
   if (!hush) return <p className="py-6 text-ink-2">Working it out…</p>
   if (!hush.known)
     return (
       <div className="py-6">
         <h3 className="text-[1.08rem]">What would be heard under you?</h3>
-        <p className="text-ink-2">Not known yet: note what makes noise here, or record ten seconds of silence.</p>
+        <p className="text-ink-2">{mark?.sentence}</p>
+        {mark ? <Lacking now={mark} /> : null}
       </div>
     )
   const found = as === 'recorded' ? hush.audible : hush.audible_squeezed

@@ -46,7 +46,7 @@ export function HushStage() {
   const answer = !mark
     ? ''
     : mark.value === null
-      ? 'Not known yet: note what runs when, or record ten seconds of silence.'
+      ? mark.sentence
       : `${typeof active.hour === 'number' ? `At ${clock(active.hour)} the` : 'The'} noise lies ${mark.value.toFixed(0)} dB under you (${mark.source}). ${now || mark.sentence}`
   return (
     <>

@@ -33,7 +33,11 @@ export function WaysBench({ hush }: { hush: HushAnswer | undefined }) {
   const { document, edit } = useRoom()
   const ways = (hush?.ways ?? []).filter((w) => w.share >= SHOWN_SHARE || w.closed_with || w.kind === 'vent')
   const worth = (surface: string) =>
-    Math.max(...ways.filter((w) => w.surface === surface).flatMap((w) => [0, ...w.buys.map((b) => Math.max(b.hush_db, b.passing_db ?? 0))]))
+    Math.max(
+      ...ways
+        .filter((w) => w.surface === surface)
+        .flatMap((w) => [0, ...w.buys.map((b) => Math.max(b.hush_db, b.passing_db ?? 0))]),
+    )
   const surfaces = [...new Set(ways.map((w) => w.surface))].sort((a, b) => worth(b) - worth(a))
   return (
     <div className="pb-3" data-testid="ways-bench">
