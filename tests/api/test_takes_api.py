@@ -285,3 +285,24 @@ def test_what_lies_under_a_take_is_held_against_the_rooms_silence(client, room_i
     told = run("analyse", "take", str(tmp_path / "hum.wav"), "--silence", silence_file)["underneath"]
     assert told["more_db"] == pytest.approx(humming["more_db"], abs=0.01)
     assert run("analyse", "take", str(tmp_path / "hum.wav"), "--silence", str(tmp_path / "no.wav"), code=2)
+
+
+def test_which_of_two_takes_is_better_is_kept_with_the_count_of_a_blind_test(client, room_id):
+    first, second = (
+        client.post(f"/api/rooms/{room_id}/readings/rig", json={"kind": "take", "seed": seed}).json()["id"]
+        for seed in (1, 2)
+    )
+    blind = {"right": 9, "trials": 10}
+    said = client.post(f"/api/readings/{second}/better", json={"than_id": first, "blind": blind})
+    assert said.status_code == 201
+    assert client.get(f"/api/rooms/{room_id}/better").json() == [
+        {"better_id": second, "than_id": first, "blind": blind}
+    ]
+    told = [entry["title"] for entry in client.get(f"/api/rooms/{room_id}/ledger").json()]
+    assert any("is better than" in title and "9 of 10 told apart" in title for title in told)
+    # said again, the last word of the pair stands; takes stay where they are
+    client.post(f"/api/readings/{first}/better", json={"than_id": second})
+    (last,) = client.get(f"/api/rooms/{room_id}/better").json()
+    assert (last["better_id"], last["blind"]) == (first, None)
+    assert client.get(f"/api/readings/{second}").status_code == 200
+    assert client.post(f"/api/readings/{first}/better", json={"than_id": first}).status_code == 422

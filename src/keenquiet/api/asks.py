@@ -6,6 +6,7 @@ from pydantic import BaseModel, Field
 
 from keenquiet.documents.edits import EditDoc
 from keenquiet.documents.schema import At3, NoiseDoc
+from keenquiet.service.answers.takes import BlindCount
 
 
 class ErrorDetail(BaseModel):
@@ -149,6 +150,11 @@ class ReadingUpdate(BaseModel):
     note: Annotated[str, Field(max_length=2000)] | None = None
     tags: Annotated[list[str], Field(max_length=12)] | None = None
     counts: bool | None = None
+
+
+class BetterAsk(BaseModel):
+    than_id: Annotated[str, Field(max_length=36)]
+    blind: BlindCount | None = None
 
 
 class AverageAsk(BaseModel):

@@ -5,13 +5,14 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Response, UploadFile
 from fastapi.responses import FileResponse
 
-from keenquiet.api.asks import ErrorAnswer
+from keenquiet.api.asks import BetterAsk, ErrorAnswer
 from keenquiet.api.deps import DataFolder, content_of, listening
 from keenquiet.documents.plain import shown_name
-from keenquiet.service import beside_take, readings, take_page, takes, trials, underneath
+from keenquiet.service import beside_take, choosing, readings, take_page, takes, trials, underneath
 from keenquiet.service.answers.takes import (
     AgainstAnswer,
     BesideAnswer,
+    BetterAnswer,
     BleedAnswer,
     LatencyAnswer,
     LinesAnswer,
@@ -22,6 +23,18 @@ from keenquiet.service.answers.takes import (
 )
 
 router = APIRouter(tags=["takes"], responses={422: {"model": ErrorAnswer}, 404: {"model": ErrorAnswer}})
+
+
+@router.post("/readings/{reading_id}/better", status_code=201)
+def say_better(data: DataFolder, reading_id: str, asked: BetterAsk) -> BetterAnswer:
+    """Keep that a take is better than another."""
+    return choosing.better(data, reading_id, asked.than_id, asked.blind)
+
+
+@router.get("/rooms/{room_id}/better")
+def read_better(data: DataFolder, room_id: str) -> list[BetterAnswer]:
+    """Which takes were said to be better than which, newest first."""
+    return choosing.preferences(data, room_id)
 
 
 @router.get("/readings/{reading_id}/against")

@@ -700,6 +700,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readings/{reading_id}/better": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say Better
+         * @description Keep that a take is better than another.
+         */
+        post: operations["say_better_api_readings__reading_id__better_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings/{reading_id}/bleed": {
         parameters: {
             query?: never;
@@ -1107,6 +1127,26 @@ export interface paths {
          * @description Put a room into the bin.
          */
         delete: operations["delete_room_api_rooms__room_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rooms/{room_id}/better": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Better
+         * @description Which takes were said to be better than which, newest first.
+         */
+        get: operations["read_better_api_rooms__room_id__better_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2196,6 +2236,23 @@ export interface components {
             reasons: string[];
         };
         /**
+         * BetterAnswer
+         * @description One take is better than another. blind : how a test of both went, null where names were seen.
+         */
+        BetterAnswer: {
+            /** Better Id */
+            better_id: string;
+            blind?: components["schemas"]["BlindCount"] | null;
+            /** Than Id */
+            than_id: string;
+        };
+        /** BetterAsk */
+        BetterAsk: {
+            blind?: components["schemas"]["BlindCount"] | null;
+            /** Than Id */
+            than_id: string;
+        };
+        /**
          * BillItem
          * @description One line to buy. unit : of amount. price : of one unit, cost : of all, in the room's currency.
          */
@@ -2231,6 +2288,16 @@ export interface components {
             text: string;
             /** Under Db */
             under_db: number | null;
+        };
+        /**
+         * BlindCount
+         * @description How a blind test went: trials, and how many of them were told apart.
+         */
+        BlindCount: {
+            /** Right */
+            right: number;
+            /** Trials */
+            trials: number;
         };
         /**
          * BlockKept
@@ -9012,6 +9079,50 @@ export interface operations {
             };
         };
     };
+    say_better_api_readings__reading_id__better_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BetterAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BetterAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     read_bleed_api_readings__reading_id__bleed_post: {
         parameters: {
             query?: never;
@@ -9954,6 +10065,46 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    read_better_api_rooms__room_id__better_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                room_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BetterAnswer"][];
+                };
             };
             /** @description Not Found */
             404: {

@@ -1,10 +1,27 @@
 """What is answered about takes beyond a reading: one's own line, line by line, bleed, waves, trials, latency."""
 
+from typing import Annotated
+
 from pydantic import Field
 
 from keenquiet.service.answers.numbers import IF_ANY, Answer, Num, Num2, Num2OrNone, Numbers, NumOrNone
 from keenquiet.service.answers.readings import FindingAnswer
 from keenquiet.service.answers.tools import ThirdDifference
+
+
+class BlindCount(Answer):
+    """How a blind test went: trials, and how many of them were told apart."""
+
+    right: Annotated[int, Field(ge=0, le=1000)]
+    trials: Annotated[int, Field(ge=1, le=1000)]
+
+
+class BetterAnswer(Answer):
+    """One take is better than another. blind : how a test of both went, null where names were seen."""
+
+    better_id: str
+    than_id: str
+    blind: BlindCount | None = None
 
 
 class AgainstAnswer(Answer):

@@ -6,6 +6,7 @@ import { LEAST_TRIALS, MOST_TRIALS, newTrials, right, type Trial, verdictOf } fr
 import { OwnEars } from './own-ears'
 import { usePair } from './use-pair'
 import { nameOfTake, useTakes } from './use-takes'
+import { WhichBetter } from './which-better'
 
 const HEARD_S = 12
 const LEAD_S = 0.3
@@ -91,12 +92,21 @@ export function BlindBench({ take }: { take: string }) {
         </div>
       )}
       {over && trials ? (
-        <p className="mt-2 font-semibold" role="status">
-          {verdictOf(right(trials), trials.length)}{' '}
-          <Button small look="quiet" onClick={() => setTrials(null)}>
-            Once more
-          </Button>
-        </p>
+        <>
+          <p className="mt-2 font-semibold" role="status">
+            {verdictOf(right(trials), trials.length)}{' '}
+            <Button small look="quiet" onClick={() => setTrials(null)}>
+              Once more
+            </Button>
+          </p>
+          {other !== null && one !== other ? (
+            <WhichBetter
+              one={{ id: one, name: 'A' }}
+              other={{ id: other, name: 'B' }}
+              blind={{ right: right(trials), trials: trials.length }}
+            />
+          ) : null}
+        </>
       ) : null}
       <OwnEars take={take} beginsS={begins(take)} />
     </div>

@@ -6,6 +6,7 @@ import { Button } from '../../ui/button'
 import { SaidField } from '../../ui/fields'
 import { Notice } from '../../ui/notice'
 import { type Choice, choiceOf, CHOICES, chosenTags } from './use-takes'
+import { BetterThanBefore } from './which-better'
 
 /** Keep, maybe or no, and a word: what its singer thinks of a take. Nothing is deleted. */
 export function Choose({ takeId }: { takeId: string }) {
@@ -41,6 +42,9 @@ export function Choose({ takeId }: { takeId: string }) {
       </div>
       <div className="mt-1.5">
         <SaidField label="A word about it" value={take.note} onChange={(note) => write.mutate({ note })} />
+      </div>
+      <div className="mt-1.5">
+        <BetterThanBefore take={take} />
       </div>
       {write.isError ? (
         <Notice tone="stop" title={inWords(write.error).title} body={inWords(write.error).cure} />

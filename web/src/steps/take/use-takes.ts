@@ -28,12 +28,16 @@ export const chosenTags = (tags: readonly string[], choice: Choice | null): stri
   ...(choice ? [CHOICE + choice] : []),
 ]
 
-/** What a take is called in a list: its song and section or the file's own name, else its number; when it was sung, and
- * what was chosen for it. */
-export function nameOfTake(take: ReadingSummary, all: readonly ReadingSummary[]): string {
+/** What a take is called: its song and section or the file's own name, else its number. */
+export function shortNameOfTake(take: ReadingSummary, all: readonly ReadingSummary[]): string {
   const number = all.length - all.findIndex((r) => r.id === take.id)
   const tagged = take.tags.filter((t) => t !== 'line' && !t.includes(':')).join(' ')
   const words = tagged || (take.way === 'import' ? take.file_name.replace(/\.\w+$/, '') : '')
+  return words || `Take ${number}`
+}
+
+/** The same in a list, with when it was sung, and what was chosen for it. */
+export function nameOfTake(take: ReadingSummary, all: readonly ReadingSummary[]): string {
   const sign = CHOICES.find(({ key }) => key === choiceOf(take))?.sign
   const when = new Date(take.taken_at).toLocaleString([], {
     month: 'short',
@@ -42,5 +46,5 @@ export function nameOfTake(take: ReadingSummary, all: readonly ReadingSummary[])
     minute: '2-digit',
   })
   const said = take.note ? ` “${take.note}”` : ''
-  return `${sign ? `${sign} ` : ''}${words || `Take ${number}`}${said}, ${when}`
+  return `${sign ? `${sign} ` : ''}${shortNameOfTake(take, all)}${said}, ${when}`
 }
