@@ -43,8 +43,11 @@ class RoomCreate(BaseModel):
 
 
 class RoomSave(BaseModel):
+    """label : what was changed, as undo says it."""
+
     revision: int
     document: dict[str, Any]
+    label: Annotated[str, Field(max_length=200)] = ""
 
 
 class DocumentAsk(BaseModel):

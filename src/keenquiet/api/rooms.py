@@ -3,19 +3,19 @@
 import os
 import tempfile
 from pathlib import Path
-from typing import BinaryIO, cast
+from typing import Annotated, BinaryIO, cast
 
-from fastapi import APIRouter, Request, Response, UploadFile
+from fastapi import APIRouter, Query, Request, Response, UploadFile
 from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
 from keenquiet.api.asks import ErrorAnswer, MoveDone, RoomCreate, RoomSave
 from keenquiet.api.deps import Async, DataFolder, answered
 from keenquiet.demo.load import begin
-from keenquiet.service import background, bundles, ledger, rooms
+from keenquiet.service import background, bundles, history, ledger, rooms
 from keenquiet.service.answers.jobs import Pending
 from keenquiet.service.answers.marks import MeasuredMarks
-from keenquiet.service.answers.rooms import BundleIn, DemoIn, RoomAnswer, RoomSummary
+from keenquiet.service.answers.rooms import BundleIn, DemoIn, HistoryAnswer, RoomAnswer, RoomSummary
 from keenquiet.service.answers.settled import FitAnswer, LedgerAnswer, PlacesAnswer
 from keenquiet.service.candidates import box_document
 from keenquiet.service.readings import standing_in
@@ -56,7 +56,13 @@ def read_room(data: DataFolder, room_id: str) -> RoomAnswer:
 @router.put("/rooms/{room_id}", response_model_exclude_none=True, responses={409: {"model": ErrorAnswer}})
 def save_room(data: DataFolder, room_id: str, asked: RoomSave) -> RoomAnswer:
     """Save over a revision; refused with 409 when another one stands by now."""
-    return rooms.save(data, room_id, asked.document, revision=asked.revision)
+    return rooms.save(data, room_id, asked.document, revision=asked.revision, label=asked.label)
+
+
+@router.get("/rooms/{room_id}/history", response_model_exclude_none=True)
+def read_history(data: DataFolder, room_id: str, revision: Annotated[int, Query(ge=1)]) -> HistoryAnswer:
+    """What could be undone and redone when a revision stood."""
+    return history.history(data, room_id, revision)
 
 
 @router.delete("/rooms/{room_id}", status_code=204)

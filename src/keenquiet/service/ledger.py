@@ -61,7 +61,7 @@ def mark_done(
     others = [a for a in done.arrangements if a.id not in (before.id, TRYING)]
     done = checked_room(done.model_copy(update={"arrangements": [standing, *others]}).model_dump(exclude_none=True))
     with data.database.session() as session:
-        saved = save_in(session, room_id, done, revision=revision)
+        saved = save_in(session, room_id, done, revision=revision, label=title[:200])
         move = DoneMove(
             id=new_id(),
             room_id=room_id,

@@ -122,14 +122,16 @@ def free_name(data: Data, name: str) -> str:
     return name if name not in taken else next(other for other in numbered if other not in taken)
 
 
-def save(data: Data, room_id: str, document: Any, *, revision: int) -> RoomAnswer:
-    """Save a changed document over `revision`. Raises RevisionConflict when another one stands by now."""
+def save(data: Data, room_id: str, document: Any, *, revision: int, label: str = "") -> RoomAnswer:
+    """Save a changed document over `revision`; label : what was changed, as undo says it. Raises RevisionConflict when
+    another one stands by now.
+    """
     room = checked_room(document)
     with data.database.session() as session:
-        return room_answer(save_in(session, room_id, room, revision=revision))
+        return room_answer(save_in(session, room_id, room, revision=revision, label=label))
 
 
-def save_in(session: Session, room_id: str, room: RoomDoc, *, revision: int) -> Room:
+def save_in(session: Session, room_id: str, room: RoomDoc, *, revision: int, label: str) -> Room:
     """The same within a transaction: one conditional update, so that of two at once one is refused."""
     document = dumped(room)
     changed = session.execute(
@@ -141,7 +143,7 @@ def save_in(session: Session, room_id: str, room: RoomDoc, *, revision: int) -> 
     row = room_row(session, room_id, fresh=True)
     if changed.rowcount != 1:
         raise RevisionConflict(row.revision)
-    session.add(Revision(room_id=room_id, number=row.revision, document=document, saved_at=now()))
+    session.add(Revision(room_id=room_id, number=row.revision, document=document, saved_at=now(), label=label))
     session.execute(
         delete(Revision).where(Revision.room_id == room_id, Revision.number <= row.revision - _KEPT_REVISIONS)
     )

@@ -19,7 +19,7 @@ from keenquiet.store.errors import Busy, FolderGone, StorageFull, StoreError, di
 
 _BUSY_MS = 5000  # writers queue this long
 _KEPT_BACKUPS = 5
-NEWEST: Final = "a005"  # the last of migrations/versions
+NEWEST: Final = "a006"  # the last of migrations/versions
 _GONE: Final = "Put it back where it was, or start Keen Quiet again."
 
 

@@ -65,7 +65,7 @@ class Room(Base):
 
 
 class Revision(Base):
-    """A former document of a room."""
+    """A document of a room as it stood. label : what was changed by it."""
 
     __tablename__ = "revisions"
     __table_args__ = (UniqueConstraint("room_id", "number"),)
@@ -74,6 +74,7 @@ class Revision(Base):
     number: Mapped[int] = mapped_column(Integer)
     document: Mapped[dict[str, Any]] = mapped_column(JSON)
     saved_at: Mapped[datetime] = mapped_column(UtcTime)
+    label: Mapped[str] = mapped_column(String(200), default="", server_default="")
 
 
 def _following(*tables: str) -> TextClause:

@@ -1212,6 +1212,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rooms/{room_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read History
+         * @description What could be undone and redone when a revision stood.
+         */
+        get: operations["read_history_api_rooms__room_id__history_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rooms/{room_id}/hours": {
         parameters: {
             query?: never;
@@ -3708,6 +3728,25 @@ export interface components {
             seed?: number | null;
             /** Versions */
             versions: string[];
+        };
+        /**
+         * HistoryAnswer
+         * @description What can be undone, oldest first, and redone, nearest first.
+         */
+        HistoryAnswer: {
+            /** Future */
+            future: components["schemas"]["HistoryStep"][];
+            /** Past */
+            past: components["schemas"]["HistoryStep"][];
+        };
+        /**
+         * HistoryStep
+         * @description A document that undo or redo leads to. label : what was changed between it and its neighbour.
+         */
+        HistoryStep: {
+            document: components["schemas"]["RoomDoc"];
+            /** Label */
+            label: string;
         };
         /**
          * HourChance
@@ -6223,12 +6262,20 @@ export interface components {
         } & {
             [key: string]: unknown;
         };
-        /** RoomSave */
+        /**
+         * RoomSave
+         * @description label : what was changed, as undo says it.
+         */
         RoomSave: {
             /** Document */
             document: {
                 [key: string]: unknown;
             };
+            /**
+             * Label
+             * @default
+             */
+            label: string;
             /** Revision */
             revision: number;
         };
@@ -10226,6 +10273,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FitAnswer"] | components["schemas"]["Pending"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    read_history_api_rooms__room_id__history_get: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                room_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryAnswer"];
                 };
             };
             /** @description Not Found */

@@ -8,9 +8,9 @@ const named = (name: string) => (now: RoomDoc) => ({ ...now, name })
 
 /** A server that keeps one room, refuses old revisions, and can be down, slow, or lose its answers. */
 function server(name = 'first') {
-  const kept = { revision: 1, document: doc(name) }
+  const kept = { revision: 1, document: doc(name), past: [] as { document: RoomDoc; label: string }[] }
   const state = { isDown: false, losesAnswer: false, wait: null as Promise<void> | null }
-  const room = () => ({ id: 'r', ...kept })
+  const room = () => ({ id: 'r', revision: kept.revision, document: kept.document })
   const port: Port = {
     put: async (revision, document) => {
       await state.wait
@@ -20,6 +20,7 @@ function server(name = 'first') {
       if (state.losesAnswer) throw new TypeError('Failed to fetch')
       return room()
     },
+    history: async () => ({ past: kept.past, future: [] }),
     get: () => (state.isDown ? Promise.reject(new TypeError('Failed to fetch')) : Promise.resolve(room())),
     onSaved: () => undefined,
   }
@@ -41,6 +42,23 @@ afterEach(() => vi.useRealTimers())
 
 const opened = (at = server(), drafts = memory()) => ({ at, drafts, store: new RoomStore(at.room(), at.port, drafts) })
 const later = (ms: number) => vi.advanceTimersByTimeAsync(ms)
+
+describe('undo', () => {
+  it('goes on after a reload, before and behind what was changed meanwhile', async () => {
+    const { at, store } = opened()
+    at.kept.past = [{ document: doc('older'), label: 'the name' }]
+    store.change('name', named('a')) // sooner than the server told
+    await store.restore()
+    store.undo()
+    expect([store.snapshot().history.present.name, store.snapshot().history.past.at(-1)?.label]).toEqual([
+      'first',
+      'the name',
+    ])
+    store.undo()
+    await later(1000)
+    expect(at.kept.document.name).toBe('older')
+  })
+})
 
 describe('a change', () => {
   it('is sent a moment later, once, and its draft is then dropped', async () => {
@@ -95,10 +113,10 @@ describe('a change that the server refuses', () => {
   const refusing = () => {
     const { at, drafts, store } = opened()
     const { put } = at.port
-    at.port.put = (revision, document, last) =>
+    at.port.put = (revision, document, label, last) =>
       document.name.startsWith('bad')
         ? Promise.reject(new Refused(422, 'name', 'the bed is in a wall.', 'Move it.'))
-        : put(revision, document, last)
+        : put(revision, document, label, last)
     return { at, drafts, store }
   }
   it('is taken back and told; what came before it is saved', async () => {

@@ -16,7 +16,9 @@ export type Saving =
 /** How a room reaches the server. */
 export type Port = {
   /** `last`: the page is about to go; the request must outlive it. */
-  put: (revision: number, document: RoomDoc, last: boolean) => Promise<Room>
+  put: (revision: number, document: RoomDoc, label: string, last: boolean) => Promise<Room>
+  /** What could be undone and redone when a revision stood. */
+  history: (revision: number) => Promise<Schemas['HistoryAnswer']>
   get: () => Promise<Room>
   /** The server confirmed a version. */
   onSaved: () => void
@@ -93,6 +95,22 @@ export class RoomStore {
     this.#become(redone(this.#snapshot.history))
   }
 
+  /** What could be undone before the page was loaded anew, from the server: it goes before what was changed since. */
+  async restore() {
+    const kept = await this.port.history(this.#revision).catch(() => null)
+    if (!kept) return // undo begins here, then
+    const steps = (of: typeof kept.past) => of.map(({ document, label }) => ({ value: document, label }))
+    const { history } = this.#snapshot
+    const isNew = history.past.length === 0 && history.future.length === 0
+    this.#put({
+      history: {
+        ...history,
+        past: [...steps(kept.past), ...history.past],
+        future: isNew ? steps(kept.future) : history.future,
+      },
+    })
+  }
+
   /** Saves at once; the revision that then stands. Throws what the server said when it could not be saved. */
   async flush(): Promise<number> {
     const before = this.#takenBack
@@ -104,7 +122,7 @@ export class RoomStore {
   /** The page goes: what is not confirmed yet is sent once more, by a request that outlives it. */
   rescue() {
     if (this.isDirty && this.#saving.state !== 'conflict')
-      void this.port.put(this.#revision, this.#present, true).catch(() => undefined)
+      void this.port.put(this.#revision, this.#present, this.#label, true).catch(() => undefined)
   }
 
   /** A version that the server made, as one step of the history. */
@@ -130,6 +148,9 @@ export class RoomStore {
 
   get #present() {
     return this.#snapshot.history.present
+  }
+  get #label() {
+    return this.#snapshot.history.past.at(-1)?.label.slice(0, 200) ?? ''
   }
   get #saving() {
     return this.#snapshot.saving
@@ -183,7 +204,7 @@ export class RoomStore {
       const document = this.#present
       this.#put({ saving: { state: 'saving' } })
       try {
-        const room = await this.port.put(this.#revision, document, false)
+        const room = await this.port.put(this.#revision, document, this.#label, false)
         this.#confirmed(room.revision, document)
       } catch (error) {
         if (await this.#wasConfirmed(error, document)) continue

@@ -12,17 +12,22 @@ export function storeFor(room: Room): RoomStore {
   if (known && (known.isDirty || known.revision >= room.revision)) return known
   const store = new RoomStore(room, portOf(room.id), browserDrafts)
   stores.set(room.id, store)
+  void store.restore()
   return store
 }
 
 const portOf = (id: string): Port => ({
-  put: async (revision, document, last) =>
+  put: async (revision, document, label, last) =>
     unwrap<Room>(
       await api.PUT('/api/rooms/{room_id}', {
         params: { path: { room_id: id } },
-        body: { revision, document },
+        body: { revision, document, label },
         keepalive: last,
       }),
+    ),
+  history: async (revision) =>
+    unwrap<Schemas['HistoryAnswer']>(
+      await api.GET('/api/rooms/{room_id}/history', { params: { path: { room_id: id }, query: { revision } } }),
     ),
   get: async () => unwrap<Room>(await api.GET('/api/rooms/{room_id}', { params: { path: { room_id: id } } })),
   onSaved: () => {

@@ -36,6 +36,20 @@ class RoomAnswer(RoomSummary):
     document: RoomDoc
 
 
+class HistoryStep(Answer):
+    """A document that undo or redo leads to. label : what was changed between it and its neighbour."""
+
+    document: RoomDoc
+    label: str
+
+
+class HistoryAnswer(Answer):
+    """What can be undone, oldest first, and redone, nearest first."""
+
+    past: list[HistoryStep]
+    future: list[HistoryStep]
+
+
 class BundleIn(Answer):
     """A bundle taken in: the new room and how many readings came with it."""
 
