@@ -18,6 +18,7 @@ from keenquiet.documents.convert import read_room
 from keenquiet.service.reading import rig_recording
 from keenquiet.store.audiofile import wav_bytes
 
+from ..core.made_otherwise import spoilt
 from .conftest import CHROMIUM, FLAGS, by_rig, provoke
 from .test_journey import new_room, server_room
 
@@ -349,3 +350,48 @@ def test_a_silence_is_calibrated_by_a_meter_and_the_next_one_knows(page, demo, t
     expect(page.get_by_role("button", name="Calibrated ±2.0 dB")).to_be_visible()
     levels = [r["headline"]["laeq_db"] for r in readings_of(demo, room_id)]
     assert levels == pytest.approx([31.0, 31.0], abs=0.01)
+
+
+def test_a_song_is_recorded_by_hand_goes_on_through_a_lost_connection_and_outlives_its_page(playwright, demo, tmp_path):
+    """Started and stopped by space; what the page could not file is filed from the server, where it was kept."""
+    source = tmp_path / "song.wav"
+    sung = spoilt("pop", 2)
+    # the device plays it again and again: a puff comes whenever the recorder begins
+    source.write_bytes(wav_bytes(sung.samples, RATE, subtype="PCM_16"))
+    browser = with_microphone(playwright, source)
+    try:
+        context = browser.new_context(viewport={"width": 1280, "height": 800}, permissions=["microphone"])
+        page = context.new_page()
+        page.goto(f"{demo.url}/rooms/{demo.room_id}/take")
+        page.get_by_role("button", name="Take a reading").click()
+        page.get_by_role("button", name="Read: Test take").click()
+        page.get_by_role("button", name="Open the microphone").click()
+        expect(page.get_by_role("button", name="Record until I stop (space)")).to_be_enabled()
+        page.keyboard.press(" ")
+        rolling = page.get_by_test_id("rolling")
+        expect(rolling).to_contain_text("0:02")
+        page.route("**/sound", lambda route: route.abort())
+        expect(rolling.get_by_role("alert")).to_contain_text("sent again")
+        page.unroute("**/sound")
+        expect(rolling.get_by_role("alert")).to_be_hidden()
+        expect(rolling).to_contain_text("Puff at", timeout=40_000)  # longer than the take: it is heard once at least
+        before = len(readings_of(demo, demo.room_id))
+        page.keyboard.press(" ")
+        expect(page.get_by_test_id("big-verdict")).to_be_visible(timeout=60_000)
+        newest = readings_of(demo, demo.room_id)
+        assert len(newest) == before + 1
+        with urllib.request.urlopen(f"{demo.url}/api/readings/{newest[0]['id']}") as answer:
+            read = json.load(answer)
+        assert "pop" in {found["kind"] for found in read["result"]["findings"]}
+        # another one, whose page is closed while it rolls
+        page.get_by_role("button", name=re.compile("Take it again|Try again")).click()
+        expect(page.get_by_role("button", name="Record until I stop (space)")).to_be_enabled()
+        page.get_by_role("button", name="Record until I stop (space)").click()
+        expect(page.get_by_test_id("rolling")).to_contain_text("0:03")
+        page.goto(f"{demo.url}/rooms/{demo.room_id}/listen")
+        expect(page.get_by_text("A song was not filed.")).to_be_visible()
+        page.get_by_role("button", name="File it now").click()
+        expect(page.get_by_text("A song was not filed.")).to_be_hidden(timeout=40_000)
+        assert len(readings_of(demo, demo.room_id)) == before + 2
+    finally:
+        browser.close()

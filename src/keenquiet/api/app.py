@@ -9,7 +9,7 @@ from fastapi.exceptions import RequestValidationError, ResponseValidationError
 from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
 
-from keenquiet.api import hush, readings, rooms, takes, tools, watches
+from keenquiet.api import hush, readings, rooms, songs, takes, tools, watches
 from keenquiet.api.guard import Guard, error_response
 from keenquiet.api.pages import pages
 from keenquiet.api.visitors import Visitors
@@ -41,7 +41,15 @@ def make_app(folder: Path, *, passcode: str | None = None, guarded: bool = True)
     )
     app.state.data = Data(folder)
     app.state.preparing = None
-    for router in (rooms.router, readings.router, tools.router, hush.router, watches.router, takes.router):
+    for router in (
+        rooms.router,
+        readings.router,
+        tools.router,
+        hush.router,
+        watches.router,
+        takes.router,
+        songs.router,
+    ):
         app.include_router(router, prefix="/api")
     _errors(app)
     app.mount("/", pages)

@@ -149,6 +149,15 @@ class RigAsk(BaseModel):
     seconds: Annotated[float, Field(ge=2, le=60)] | None = None
 
 
+class SongAsk(BaseModel):
+    """A song that is about to be recorded: how its samples come, where, and through which chain."""
+
+    rate_hz: float
+    channels: Annotated[int, Field(ge=1, le=2)] = 1
+    arrangement_id: Annotated[str, Field(max_length=80)] | None = None
+    settings: dict[str, Any] = {}
+
+
 class ReadingUpdate(BaseModel):
     note: Annotated[str, Field(max_length=2000)] | None = None
     tags: Annotated[list[str], Field(max_length=12)] | None = None

@@ -147,6 +147,7 @@ def kind_answer(kind: ReadingKind) -> KindAnswer:
         starts_itself=kind.starts_itself,
         averaged=kind.averaged,
         shown=kind.shown,
+        by_hand=kind.by_hand,
         ways=list(kind.ways),
         also=list(kind.also),
     )

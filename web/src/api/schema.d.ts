@@ -1499,6 +1499,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rooms/{room_id}/songs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Waiting Songs
+         * @description Songs that were sung and not filed, newest first.
+         */
+        get: operations["waiting_songs_api_rooms__room_id__songs_get"];
+        put?: never;
+        /**
+         * Begin Song
+         * @description A song is about to be sung here.
+         */
+        post: operations["begin_song_api_rooms__room_id__songs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rooms/{room_id}/trials/{series}": {
         parameters: {
             query?: never;
@@ -1617,6 +1641,66 @@ export interface paths {
          * @description Volume, areas and faces of a document's shape.
          */
         post: operations["shape_api_shape_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Song
+         * @description Let go of a song that is not wanted.
+         */
+        delete: operations["drop_song_api_songs__song_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End Song
+         * @description The song is over: it is filed as a take and judged.
+         */
+        post: operations["end_song_api_songs__song_id__end_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/songs/{song_id}/sound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Song Sound
+         * @description Some seconds more of 32-bit floats, channels interleaved; what came before is kept once.
+         */
+        post: operations["add_song_sound_api_songs__song_id__sound_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2349,6 +2433,13 @@ export interface components {
             waste_pct: number;
             /** Wide Mm */
             wide_mm: number;
+        };
+        /** Body_add_song_sound_api_songs__song_id__sound_post */
+        Body_add_song_sound_api_songs__song_id__sound_post: {
+            /** File */
+            file: string;
+            /** From Frame */
+            from_frame: number;
         };
         /** Body_add_sound_api_watches__watch_id__sound_post */
         Body_add_sound_api_watches__watch_id__sound_post: {
@@ -4021,6 +4112,8 @@ export interface components {
             also: string[];
             /** Averaged */
             averaged: boolean;
+            /** By Hand */
+            by_hand: boolean;
             /** By Loudspeaker */
             by_loudspeaker: boolean;
             /** Caution */
@@ -6723,6 +6816,61 @@ export interface components {
             surfaces: {
                 [key: string]: components["schemas"]["FaceDoc"];
             };
+        };
+        /**
+         * SongAnswer
+         * @description A song that is not filed yet. frames : samples of each channel that are kept.
+         */
+        SongAnswer: {
+            /** Arrangement Id */
+            arrangement_id: string | null;
+            /** Began At */
+            began_at: string;
+            /** Frames */
+            frames: number;
+            /** Id */
+            id: string;
+            /** Room Id */
+            room_id: string;
+            /** Seconds */
+            seconds: number;
+        };
+        /**
+         * SongAsk
+         * @description A song that is about to be recorded: how its samples come, where, and through which chain.
+         */
+        SongAsk: {
+            /** Arrangement Id */
+            arrangement_id?: string | null;
+            /**
+             * Channels
+             * @default 1
+             */
+            channels: number;
+            /** Rate Hz */
+            rate_hz: number;
+            /**
+             * Settings
+             * @default {}
+             */
+            settings: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * SongHeard
+         * @description What the server heard in the newest block: how many frames it keeps now; peak of the block, null in digital
+         *     silence [dBFS]; when it was cut off and when a puff came, from the beginning [s].
+         */
+        SongHeard: {
+            /** Clipped S */
+            clipped_s: number[];
+            /** Frames */
+            frames: number;
+            /** Peak Dbfs */
+            peak_dbfs: number | null;
+            /** Puffs S */
+            puffs_s: number[];
         };
         /**
          * SourceChoice
@@ -10949,6 +11097,90 @@ export interface operations {
             };
         };
     };
+    waiting_songs_api_rooms__room_id__songs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                room_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SongAnswer"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    begin_song_api_rooms__room_id__songs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                room_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SongAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SongAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     read_trials_api_rooms__room_id__trials__series__get: {
         parameters: {
             query?: {
@@ -11206,6 +11438,128 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShapeAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    drop_song_api_songs__song_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    end_song_api_songs__song_id__end_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    add_song_sound_api_songs__song_id__sound_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                song_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_add_song_sound_api_songs__song_id__sound_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SongHeard"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -1,13 +1,67 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useCallback, useEffect, useState } from 'react'
-import { inWords } from '../api/client'
+import { api, inWords, type Schemas, unwrap } from '../api/client'
 import { uploadReading } from '../api/queries'
 import { type Kept, keptFor, letGo } from '../record/kept'
+import { dropSong, fileSong } from '../record/song'
 import { useKinds } from '../state/catalogue'
 import { useRoom } from '../state/room'
 import { Button } from '../ui/button'
 import { Notice } from '../ui/notice'
+import { clockOf } from './rolling'
 import { useBack } from '../ui/use-back'
+
+/** Songs that the server keeps: the page was closed, or the disk was full, before they were filed. */
+function SongsNotFiled() {
+  const { id } = useRoom()
+  const client = useQueryClient()
+  const { data: songs = [] } = useQuery({
+    queryKey: ['room', id, 'songs'],
+    queryFn: async ({ signal }) =>
+      unwrap<Schemas['SongAnswer'][]>(
+        await api.GET('/api/rooms/{room_id}/songs', { params: { path: { room_id: id } }, signal }),
+      ),
+  })
+  const settle = useMutation({
+    mutationFn: async (act: () => Promise<unknown>) => act(),
+    onSuccess: () => client.invalidateQueries({ queryKey: ['room', id] }),
+  })
+  if (songs.length === 0) return null
+  return (
+    <Notice tone="care" title="A song was not filed." body="What was sung until the recording stopped is kept.">
+      <ul className="mt-1 space-y-1">
+        {songs.map((song) => (
+          <li key={song.id} className="flex flex-wrap items-center gap-2">
+            <span className="min-w-0 flex-1">
+              {clockOf(song.seconds)} min, {new Date(song.began_at).toLocaleString()}
+            </span>
+            <Button
+              small
+              look="main"
+              disabled={settle.isPending}
+              onClick={() => settle.mutate(() => fileSong(song.id))}
+            >
+              File it now
+            </Button>
+            <Button
+              small
+              look="quiet"
+              disabled={settle.isPending}
+              onClick={() => settle.mutate(() => dropSong(song.id))}
+            >
+              Drop it
+            </Button>
+          </li>
+        ))}
+      </ul>
+      {settle.isError ? (
+        <p className="mt-1 font-semibold text-bounce">
+          {inWords(settle.error).title} {inWords(settle.error).cure}
+        </p>
+      ) : null}
+    </Notice>
+  )
+}
 
 /** Recordings that were made but never filed: the page was closed or the disk was full. */
 export function NotFiled() {
@@ -36,7 +90,7 @@ export function NotFiled() {
   })
   const next = waiting[0]
   useBack(file.error instanceof TypeError && !file.isPending && next !== undefined, () => next && file.mutate(next))
-  if (waiting.length === 0) return null
+  if (waiting.length === 0) return <SongsNotFiled />
   return (
     <Notice
       tone="care"

@@ -12,7 +12,9 @@ import { Segmented } from '../ui/segmented'
 import { Select } from '../ui/select'
 import { useBack } from '../ui/use-back'
 import { LevelBar } from './level-bar'
+import { Rolling } from './rolling'
 import { SafeLevel } from './safe-level'
+import { useSong } from './use-song'
 
 const COUNTDOWNS = [
   { key: '3', name: '3 s' },
@@ -98,7 +100,12 @@ export function Stage({ kind: info, again, onTaken, onBusy }: Props) {
   useEffect(() => {
     if (taken) mutate(taken)
   }, [mutate, taken])
-  const busy = ['asking', 'armed', 'counting', 'recording'].includes(state.phase) || send.isPending || ramping
+  const song = useSong(mic, { gain, channel, canStart: info.by_hand && state.phase === 'open', onTaken })
+  const busy =
+    ['asking', 'armed', 'counting', 'recording', 'rolling'].includes(state.phase) ||
+    send.isPending ||
+    song.end.isPending ||
+    ramping
   useEffect(() => onBusy(busy), [busy, onBusy])
   const playing = sends && playHere
   const start = (byClap: boolean) =>
@@ -121,7 +128,22 @@ export function Stage({ kind: info, again, onTaken, onBusy }: Props) {
 
   if (ramping)
     return <SafeLevel context={mic.context} dbfs={mic.level} onChosen={found} onCancel={() => setRamping(false)} />
+  if (song.end.isPending) return <Big word="Reading it…" says="A few seconds; an hour of song takes half a minute." />
   switch (state.phase) {
+    case 'rolling':
+      return (
+        <>
+          <Rolling
+            info={info}
+            elapsedS={state.elapsedS}
+            levelDbfs={mic.level}
+            told={song.told}
+            onStop={() => song.end.mutate()}
+            onDrop={song.drop}
+          />
+          <DeadInput levelDbfs={mic.level} elapsedS={state.elapsedS} isQuiet={false} />
+        </>
+      )
     case 'armed':
       return (
         <Big
@@ -251,6 +273,16 @@ export function Stage({ kind: info, again, onTaken, onBusy }: Props) {
             </div>
           ) : null}
           {info.caution ? <Caution text={info.caution} /> : null}
+          {[song.begin.error, song.end.error].map((error, i) =>
+            error ? (
+              <Notice
+                key={i}
+                tone="stop"
+                title={inWords(error).title}
+                body={`${inWords(error).cure}${i ? ' What was sung is kept: file it under Listen or Take.' : ''}`}
+              />
+            ) : null,
+          )}
           <div className="flex flex-wrap items-center gap-2">
             {playing && playDb === null ? (
               <>
@@ -261,9 +293,14 @@ export function Stage({ kind: info, again, onTaken, onBusy }: Props) {
               </>
             ) : (
               <>
+                {info.by_hand ? (
+                  <Button look="main" disabled={song.begin.isPending} onClick={song.start}>
+                    Record until I stop (space)
+                  </Button>
+                ) : null}
                 {own ? null : (
-                  <Button look="main" onClick={() => start(false)}>
-                    Start in {count} seconds
+                  <Button look={info.by_hand ? 'plain' : 'main'} onClick={() => start(false)}>
+                    {info.by_hand ? `Only ${info.seconds} s, in ${count}` : `Start in ${count} seconds`}
                   </Button>
                 )}
                 <Button look={own ? 'main' : 'plain'} onClick={() => start(true)}>

@@ -19,6 +19,7 @@ export type Microphone =
   | { phase: 'armed' }
   | { phase: 'counting'; secondsLeft: number }
   | { phase: 'recording'; elapsedS: number; totalS: number }
+  | { phase: 'rolling'; elapsedS: number }
   | { phase: 'done'; taken: Taken }
   | { phase: 'failed'; reason: string; remedy: string }
 
@@ -252,6 +253,27 @@ export function useMicrophone() {
     [open],
   )
 
+  /** Hands every block on as it comes, until `cancel`; unplugged, it stops by itself and `onBlock` is called no more. */
+  const roll = useCallback((channel: string, onBlock: (block: Float32Array[]) => void) => {
+    const made = session.current
+    if (!made) return
+    run.current += 1
+    let frames = 0
+    let shownS = 0
+    made.onBlock = (block) => {
+      onBlock(channel === 'all' ? block : [block[Number(channel) - 1] ?? block[0]!])
+      frames += block[0]!.length
+      const elapsedS = frames / made.context.sampleRate
+      if (elapsedS - shownS < 0.1) return
+      shownS = elapsedS
+      setState({ phase: 'rolling', elapsedS })
+    }
+    stopRun.current = () => {
+      made.onBlock = null
+    }
+    setState({ phase: 'rolling', elapsedS: 0 })
+  }, [])
+
   /** Stops whatever runs and keeps nothing; the microphone stays open. */
   const cancel = useCallback(() => {
     run.current += 1
@@ -265,7 +287,7 @@ export function useMicrophone() {
   /** A second voice into the same loudspeaker, for finding a safe level. */
   const context = useCallback(() => session.current?.context ?? null, [])
 
-  return { state, level, chain, devices, open, start, cancel, context }
+  return { state, level, chain, devices, open, start, roll, cancel, context }
 }
 
 const pause = (ms: number) => new Promise<void>((done) => setTimeout(done, ms))

@@ -43,6 +43,7 @@ const UNKNOWN: KindInfo = {
   starts_itself: false,
   averaged: false,
   shown: false,
+  by_hand: false,
   ways: [],
   also: [],
 }

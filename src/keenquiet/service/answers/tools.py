@@ -75,6 +75,7 @@ class KindAnswer(Choice):
     starts_itself: bool
     averaged: bool
     shown: bool
+    by_hand: bool
     ways: list[str]
     also: list[str]
 

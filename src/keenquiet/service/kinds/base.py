@@ -91,9 +91,9 @@ class ReadingKind:
     not. refused : the result of a recording that cannot be read. beside : the result set beside the drawing. settle :
     the marks it settles. headline : the figures of a table, with words. settles : marks it can settle. by_loudspeaker :
     a loudspeaker stands in for the performer. spoken : somebody speaks. starts_itself :
-    the sound is its own signal to record. averaged : repeats can be averaged. shown : on
-    the first page of readings. ways : how it may come in. also : kinds that tell the same and more. most_seconds : a
-    longer recording is refused, or its loudest part is read where `loudest_part`.
+    the sound is its own signal to record. by_hand : recorded until it is stopped. averaged : repeats can be averaged.
+    shown : on the first page of readings. ways : how it may come in. also : kinds that tell the same and more.
+    most_seconds : a longer recording is refused, or its loudest part is read where `loudest_part`.
     """
 
     key: str
@@ -110,6 +110,7 @@ class ReadingKind:
     starts_itself: bool = False
     averaged: bool = False
     shown: bool = True
+    by_hand: bool = False
     ways: tuple[str, ...] = ("browser", "import", "rig")
     also: tuple[str, ...] = ()
     most_seconds: float = 600.0

@@ -162,5 +162,5 @@ TAKES = (
     ),
     _kind("pops", _settle_pops, _pops_headline, spoken=True),
     _kind("loudest", _settle_loudest, _headline, settles=("touch",)),
-    _kind("take", _settle_take, _headline, settles=("touch", "hush")),
+    _kind("take", _settle_take, _headline, settles=("touch", "hush"), by_hand=True),
 )
