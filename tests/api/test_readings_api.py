@@ -11,6 +11,7 @@ from keenquiet.api.app import make_app
 from keenquiet.store.audiofile import wav_bytes
 
 from ..conftest import HERE, boxed_bakery
+from ..core.made_otherwise import made
 
 RATE = 48_000
 
@@ -51,6 +52,14 @@ def test_a_reading_is_described_and_the_table_says_so(client, room_id):
         f"/api/readings/{reading['id']}", json={"note": "as it was", "tags": ["before"], "counts": False}
     ).json()
     assert (said["note"], said["tags"], said["counts"]) == ("as it was", ["before"], False)
+
+
+def test_what_was_made_elsewhere_is_judged_and_settles_nothing_from_the_first_moment(client, room_id):
+    sound = wav_bytes(made(3).samples, 48_000)
+    sent = {"kind": "take", "counts": "false"}
+    filed = client.post(f"/api/rooms/{room_id}/readings", data=sent, files={"file": ("elsewhere.wav", sound)}).json()
+    assert (filed["counts"], filed["verdict"]["usable"]) == (False, True)
+    assert client.get(f"/api/rooms/{room_id}/marks").json()["touch"] is None
     table = client.get(f"/api/rooms/{room_id}/readings.csv")
     assert table.headers["content-type"].startswith("text/csv")
     assert "as it was" in table.text

@@ -185,7 +185,7 @@ NOISE_CURES: Final[Mapping[str, str]] = {
 }
 
 
-def finding_cure(finding: Finding, *, distance: str = "come back to the mark") -> str:
+def finding_cure(finding: Finding, *, distance: str) -> str:
     """What to do about a finding. distance : in words, where it tells of one."""
     rose = finding.value > 0
     return FINDING_CURES[finding.kind].format(

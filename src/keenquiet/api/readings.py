@@ -37,10 +37,12 @@ def take_in(
     arrangement_id: Annotated[str | None, Form()] = None,
     settings: Annotated[str, Form(max_length=4000)] = "{}",
     silenced: Annotated[list[Annotated[str, Field(max_length=80)]], Form(max_length=40)] = [],  # noqa: B006
+    counts: Annotated[bool, Form()] = True,
     idempotency_key: Annotated[str | None, Header(min_length=8, max_length=80)] = None,
 ) -> ReadingAnswer:
     """Take in an imported or recorded reading. settings: JSON object with device, gain_db, track constraints.
-    silenced: noises that were off besides those that the arrangement has off.
+    silenced: noises that were off besides those that the arrangement has off. counts: false for what was made
+    elsewhere, which is judged and settles no mark.
 
     Idempotency-Key: the sender's own name for it; what comes again under the same name is answered, not filed again.
     """
@@ -59,6 +61,7 @@ def take_in(
             settings=chain,
             sent_as=idempotency_key,
             silenced=silenced,
+            counts=counts,
         )
 
 

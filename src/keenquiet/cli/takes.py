@@ -1,15 +1,13 @@
 """Commands about takes: a file or a folder, one's own line, backing, line by line, latency, trials, a singer."""
 
 from pathlib import Path
-from typing import Annotated, Final
+from typing import Annotated
 
 import typer
 
 from keenquiet.cli.quiet import AsJson
 from keenquiet.core.errors import InputError
-from keenquiet.store.container import SUFFIXES as PACKED
-
-_SUFFIXES: Final = (".wav", ".flac", ".aif", ".aiff", ".ogg", ".mp3", ".opus", *PACKED)
+from keenquiet.store.audiofile import SOUND_SUFFIXES
 
 
 def take(
@@ -58,10 +56,12 @@ def _in(files: list[Path]) -> list[Path]:
     found = [
         path
         for each in files
-        for path in (sorted(p for p in each.iterdir() if p.suffix.lower() in _SUFFIXES) if each.is_dir() else [each])
+        for path in (
+            sorted(p for p in each.iterdir() if p.suffix.lower() in SOUND_SUFFIXES) if each.is_dir() else [each]
+        )
     ]
     if not found:
-        raise InputError("files", "hold no recording.", f"Use {', '.join(_SUFFIXES)}.")
+        raise InputError("files", "hold no recording.", f"Use {', '.join(SOUND_SUFFIXES)}.")
     return found
 
 

@@ -45,6 +45,7 @@ from keenquiet.service.answers.tools import (
     SourceChoice,
 )
 from keenquiet.service.kinds import KINDS, ReadingKind
+from keenquiet.store.audiofile import SOUND_SUFFIXES
 
 
 @cache
@@ -102,6 +103,7 @@ def catalogue() -> Catalogue:
         ],
         pieces=[_piece(piece) for piece in pieces().values()],
         diffusing=DIFFUSING,
+        sounds=list(SOUND_SUFFIXES),
         edits=dict(EDIT_WORDS),
     )
 

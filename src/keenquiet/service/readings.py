@@ -81,11 +81,13 @@ def take_in(
     settings: Json,
     sent_as: str | None = None,
     silenced: Sequence[str] = (),
+    counts: bool = True,
 ) -> ReadingAnswer:
     """Keep an imported or recorded reading. Raises InputError when the file cannot be decoded at all.
 
     sent_as : the sender's own name for it; what is sent again under the same name is answered, not filed again.
-    silenced : noises that were off besides those that the arrangement has off.
+    silenced : noises that were off besides those that the arrangement has off. counts : False for what was made
+    elsewhere: it is judged, and settles no mark.
     """
     if sent_as is not None and (there := _sent_before(data, room_id, sent_as)) is not None:
         return there
@@ -100,7 +102,9 @@ def take_in(
     with tempfile.TemporaryDirectory(prefix=f"{TEMPORARY}{os.getpid()}-") as folder:
         content = unpacked_apart(content, file_name, Path(folder))
         audio = decode_apart(content, file_name, most_seconds=known.most_seconds, loudest_part=known.loudest_part)
-        return _kept(data, room_id, kind, way, file_name, content, audio, arrangement_id, chain, sent_as, silenced)
+        return _kept(
+            data, room_id, kind, way, file_name, content, audio, arrangement_id, chain, sent_as, silenced, counts
+        )
 
 
 def _sent_before(data: Data, room_id: str, sent_as: str) -> ReadingAnswer | None:
@@ -149,14 +153,11 @@ def from_rig(
         calibration_db=calibration_of_rig(gain_db),
         faults=list(faults) or None,
     )
-    kept = _kept(
-        data, room_id, kind, "rig", f"rig-{kind}.wav", content, audio, arrangement_id, settings, silenced=silenced
+    name = f"rig-{kind}.wav"
+    # a fault made on purpose shows what it does, and settles nothing
+    return _kept(
+        data, room_id, kind, "rig", name, content, audio, arrangement_id, settings, silenced=silenced, counts=not sung
     )
-    if sung:
-        # a fault made on purpose: it shows what it does, and settles nothing
-        described(data, kept.id, note=None, tags=None, counts=False)
-        return opened(data, kept.id)
-    return kept
 
 
 def with_silenced(arrangement: ArrangementDoc, silenced: Sequence[str]) -> ArrangementDoc:
@@ -176,6 +177,7 @@ def _kept(
     settings: ReadingSettings,
     sent_as: str | None = None,
     silenced: Sequence[str] = (),
+    counts: bool = True,
 ) -> ReadingAnswer:
     room, revision = room_of_row(data, room_id)
     arrangement = with_silenced(room.arrangement_doc(arrangement_id), silenced)
@@ -195,6 +197,7 @@ def _kept(
         result=heard.beside(room, arrangement),
         settled=heard.settled(room, arrangement),
         sent_as=sent_as,
+        counts=counts,
     )
 
 
@@ -252,6 +255,7 @@ def filed(
     simulated: bool | None = None,
     scene: Json | None = None,
     sent_as: str | None = None,
+    counts: bool = True,
 ) -> ReadingAnswer:
     """Put a reading and its sound where they stay, with its line in the ledger; whole or not at all.
 
@@ -279,7 +283,7 @@ def filed(
         empty=[plain(empty) for empty in settled.empty],
         note="",
         tags=[],
-        counts=True,
+        counts=counts,
         room_revision=revision,
         scene=scene or scene_of(room, arrangement).model_dump(mode="json", exclude_none=True),
         sent_as=sent_as,

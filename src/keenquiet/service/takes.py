@@ -10,7 +10,7 @@ from typing import Final
 import numpy as np
 import scipy
 
-from keenquiet.advice.findings import FINDING_NAMES, finding_cure, moved_words
+from keenquiet.advice.findings import FINDING_NAMES, moved_words
 from keenquiet.advice.reasons import error_words
 from keenquiet.advice.takes import heard_late_words, threshold_words
 from keenquiet.core.errors import InputError, MeasurementError
@@ -25,7 +25,7 @@ from keenquiet.core.take.threshold import SCALES, staircase
 from keenquiet.core.types import FloatArray
 from keenquiet.documents.convert import read_arrangement
 from keenquiet.documents.plain import one_line
-from keenquiet.service.answers.readings import FindingAnswer, TakeResult
+from keenquiet.service.answers.readings import TakeResult, finding_answer
 from keenquiet.service.answers.takes import (
     AgainstAnswer,
     BleedAnswer,
@@ -112,7 +112,7 @@ def against_answer(take: Audio, line: Audio, *, from_m: float | None) -> Against
             ThirdDifference(centre_hz=float(f), difference_db=round(float(d), 2))
             for f, d in zip(found.centres_hz, found.thirds_db, strict=True)
         ],
-        findings=[_finding(f, distance=moved) for f in findings],
+        findings=[finding_answer(f, distance=moved) for f in findings],
         text=_against_words(found, findings),
     )
 
@@ -128,16 +128,6 @@ def _against_words(found: Against, findings: list[Finding]) -> str:
     if not findings:
         return f"As your line was: level {found.level_db:+.1f} dB, nothing else worth a word."
     return "; ".join(FINDING_NAMES[f.kind] for f in findings) + "."
-
-
-def _finding(found: Finding, *, distance: str = "come back to the mark") -> FindingAnswer:
-    return FindingAnswer(**found_fields(found), cure=finding_cure(found, distance=distance))
-
-
-def found_fields(found: Finding) -> dict[str, float | str]:
-    """The plain fields of a finding."""
-    names = ("kind", "start_s", "end_s", "value", "unit", "confidence")
-    return {name: getattr(found, name) for name in names}
 
 
 def _read(audio: Audio, *, rate_hz: float | None = None) -> tuple[TakeLevels, FloatArray]:
@@ -188,7 +178,7 @@ def bleed_answer(take: Audio, backing: Audio) -> BleedAnswer:
         under_db=None if found is None else found.under_db,
         late_ms=None if found is None or not told else found.late_ms,
         explained=None if found is None else found.sure,
-        findings=[_finding(f) for f in told],
+        findings=[finding_answer(f) for f in told],
         text=text,
     )
 

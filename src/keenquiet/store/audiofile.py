@@ -13,6 +13,7 @@ import soundfile
 from keenquiet.core.errors import InputError
 from keenquiet.core.types import FloatArray
 from keenquiet.store.container import HEAD, is_packed
+from keenquiet.store.container import SUFFIXES as PACKED_SUFFIXES
 
 MOST_BYTES = 800_000_000
 MOST_SECONDS = 600.0
@@ -31,6 +32,8 @@ SUFFIXES = {
     "OGG": ".ogg",
     "MP3": ".mp3",
 }
+# of files that can be read as they are or unpacked, as their names end
+SOUND_SUFFIXES: Final = tuple(dict.fromkeys((*SUFFIXES.values(), ".aif", ".opus", *PACKED_SUFFIXES)))
 _BITS = {"PCM_U8": 8, "PCM_S8": 8, "PCM_16": 16, "PCM_24": 24, "PCM_32": 32}
 
 

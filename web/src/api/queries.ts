@@ -529,6 +529,8 @@ export async function uploadReading(
     key: string
     /** Noises that were off besides. */
     silenced?: readonly string[]
+    /** Made elsewhere: it is judged, and settles no mark. */
+    counts?: boolean
   },
 ): Promise<Reading> {
   const body = new FormData()
@@ -537,18 +539,10 @@ export async function uploadReading(
   body.set('way', fields.way)
   body.set('arrangement_id', fields.arrangementId)
   body.set('settings', JSON.stringify(fields.settings))
+  if (fields.counts === false) body.set('counts', 'false')
   for (const name of fields.silenced ?? []) body.append('silenced', name)
   return sent<Reading>(`/api/rooms/${roomId}/readings`, body, { 'Idempotency-Key': fields.key })
 }
-
-/** Whether a reading counts for marks, proofs and the fit. */
-export const countReading = async (readingId: string, counts: boolean) =>
-  unwrap<ReadingSummary>(
-    await api.PATCH('/api/readings/{reading_id}', {
-      params: { path: { reading_id: readingId } },
-      body: { counts },
-    }),
-  )
 
 export async function uploadBundle(file: File): Promise<{ id: string; name: string; readings: number }> {
   const body = new FormData()

@@ -1408,7 +1408,8 @@ export interface paths {
         /**
          * Take In
          * @description Take in an imported or recorded reading. settings: JSON object with device, gain_db, track constraints.
-         *     silenced: noises that were off besides those that the arrangement has off.
+         *     silenced: noises that were off besides those that the arrangement has off. counts: false for what was made
+         *     elsewhere, which is judged and settles no mark.
          *
          *     Idempotency-Key: the sender's own name for it; what comes again under the same name is answered, not filed again.
          */
@@ -2499,6 +2500,11 @@ export interface components {
         Body_take_in_api_rooms__room_id__readings_post: {
             /** Arrangement Id */
             arrangement_id?: string | null;
+            /**
+             * Counts
+             * @default true
+             */
+            counts: boolean;
             /** File */
             file: string;
             /** Kind */
@@ -2831,6 +2837,8 @@ export interface components {
             prices: components["schemas"]["PriceAnswer"][];
             /** Purposes */
             purposes: components["schemas"]["PurposeAnswer"][];
+            /** Sounds */
+            sounds: string[];
             /** Sources */
             sources: components["schemas"]["SourceChoice"][];
             /** Take Faults */

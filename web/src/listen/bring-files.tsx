@@ -1,6 +1,7 @@
 import { useRef, useState } from 'react'
 import { inWords, type KindInfo, type Reading } from '../api/client'
-import { countReading, uploadReading } from '../api/queries'
+import { uploadReading } from '../api/queries'
+import { useCatalogue } from '../state/catalogue'
 import { useRoom } from '../state/room'
 import { Button } from '../ui/button'
 import { Check, TextField } from '../ui/fields'
@@ -11,7 +12,6 @@ type Brought =
   | { name: string; state: 'reading' }
   | { name: string; state: 'read'; reading: Reading }
   | { name: string; state: 'refused'; title: string; cure: string }
-const SOUND = /\.(wav|flac|aiff?|ogg|opus|mp3|m4a|aac|mp4|webm|3gp|caf|amr)$/i
 const SIGNS = { good: '✓', usable: '!', 'not usable': '✕' }
 
 /** One or many recordings dropped or chosen; each is read and told on its own line. */
@@ -23,6 +23,7 @@ export function BringFiles({
   onTaken: (reading: Reading, last: boolean) => Promise<void>
 }) {
   const { id, active, flush } = useRoom()
+  const { sounds } = useCatalogue()
   const [over, setOver] = useState(false)
   const [brought, setBrought] = useState<Brought[]>([])
   const [device, setDevice] = useState('')
@@ -47,9 +48,8 @@ export function BringFiles({
           fileName: file.name,
           settings: { device: device.trim() || 'imported file', gain: gain.trim() },
           key: crypto.randomUUID(),
+          counts: here || !isTake,
         })
-        // what was made elsewhere counts for its findings, not for marks and proofs
-        if (isTake && !here) await countReading(reading.id, false)
         put({ name: file.name, state: 'read', reading })
         await onTaken(reading, files.length === 1)
       } catch (error) {
@@ -91,11 +91,7 @@ export function BringFiles({
         ref={picker}
         type="file"
         multiple
-        accept={
-          isCurve
-            ? '.csv,.txt,.tsv,text/*'
-            : 'audio/*,video/mp4,.wav,.flac,.aif,.aiff,.ogg,.opus,.mp3,.m4a,.aac,.mp4,.webm,.3gp,.caf'
-        }
+        accept={isCurve ? '.csv,.txt,.tsv,text/*' : ['audio/*', ...sounds].join()}
         className="sr-only"
         tabIndex={-1}
         aria-label={`Recording of the ${kind.key}`}
@@ -118,7 +114,11 @@ export function BringFiles({
             tabIndex={-1}
             aria-label={`Folder of ${kind.key}`}
             onChange={(e) => {
-              void take([...(e.target.files ?? [])].filter((file) => SOUND.test(file.name)))
+              void take(
+                [...(e.target.files ?? [])].filter((file) =>
+                  sounds.some((end) => file.name.toLowerCase().endsWith(end)),
+                ),
+              )
               e.target.value = ''
             }}
           />

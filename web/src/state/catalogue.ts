@@ -22,6 +22,7 @@ const NOTHING: Catalogue = {
   prices: [],
   purposes: [],
   sources: [],
+  sounds: [],
 }
 
 /** What the server knows by name: materials, kinds of readings, patterns, words. A room waits for it before it opens. */

@@ -603,8 +603,8 @@ def judged_by(result: TakeResult, levels: TakeLevels, *, dry: bool, by_voice: bo
     )
 
 
-def finding_answer(found: Finding) -> FindingAnswer:
-    """A finding with its cure."""
+def finding_answer(found: Finding, *, distance: str = "come back to the mark") -> FindingAnswer:
+    """A finding with its cure. distance : in words, where it tells of one."""
     return FindingAnswer(
         kind=found.kind,
         start_s=found.start_s,
@@ -612,7 +612,7 @@ def finding_answer(found: Finding) -> FindingAnswer:
         value=found.value,
         unit=found.unit,
         confidence=found.confidence,
-        cure=finding_cure(found),
+        cure=finding_cure(found, distance=distance),
     )
 
 

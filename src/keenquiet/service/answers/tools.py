@@ -162,6 +162,7 @@ class Catalogue(Answer):
     prices: list[PriceAnswer]
     pieces: list[PieceAnswer]
     diffusing: str
+    sounds: list[str]
     edits: dict[str, str]
     noises: list[NoisePresetAnswer]
     days: list[str]
