@@ -52,14 +52,6 @@ def test_a_reading_is_described_and_the_table_says_so(client, room_id):
         f"/api/readings/{reading['id']}", json={"note": "as it was", "tags": ["before"], "counts": False}
     ).json()
     assert (said["note"], said["tags"], said["counts"]) == ("as it was", ["before"], False)
-
-
-def test_what_was_made_elsewhere_is_judged_and_settles_nothing_from_the_first_moment(client, room_id):
-    sound = wav_bytes(made(3).samples, 48_000)
-    sent = {"kind": "take", "counts": "false"}
-    filed = client.post(f"/api/rooms/{room_id}/readings", data=sent, files={"file": ("elsewhere.wav", sound)}).json()
-    assert (filed["counts"], filed["verdict"]["usable"]) == (False, True)
-    assert client.get(f"/api/rooms/{room_id}/marks").json()["touch"] is None
     table = client.get(f"/api/rooms/{room_id}/readings.csv")
     assert table.headers["content-type"].startswith("text/csv")
     assert "as it was" in table.text
@@ -109,3 +101,11 @@ def test_a_calibrator_is_kept_for_its_chain_and_put_aside(client):
     refused = client.post("/api/calibrations/calibrator", data=fields, files={"file": ("noise.wav", noise)})
     assert refused.json()["error"]["field"] == "file"
     assert client.post("/api/calibrations", json={"reading_id": "none", "method": "meter"}).status_code == 404
+
+
+def test_what_was_made_elsewhere_is_judged_and_settles_nothing_from_the_first_moment(client, room_id):
+    sound = wav_bytes(made(3).samples, 48_000)
+    sent = {"kind": "take", "counts": "false"}
+    filed = client.post(f"/api/rooms/{room_id}/readings", data=sent, files={"file": ("elsewhere.wav", sound)}).json()
+    assert (filed["counts"], filed["verdict"]["usable"]) == (False, True)
+    assert client.get(f"/api/rooms/{room_id}/marks").json()["touch"] is None
