@@ -182,7 +182,7 @@ def pressed(samples: FloatArray, drive: float) -> FloatArray:
     return 0.97 * loud / np.max(np.abs(loud))
 
 
-def _kit(rng: np.random.Generator, seconds: float, beat_s: float) -> FloatArray:
+def kit(rng: np.random.Generator, seconds: float, beat_s: float) -> FloatArray:
     """A drum kit that keeps time: a low one on each first, a rattling one on each third, cymbals on all eighths."""
     t = np.arange(int(0.25 * RATE)) / RATE
     low = np.sin(2 * np.pi * (50 * t - 2.7 * np.exp(-t / 0.03))) * np.exp(-t / 0.08) * np.minimum(1, t / 0.002)
@@ -209,7 +209,7 @@ def mixed(seed: int, *, stereo: bool) -> FloatArray:
         (0.8, 0.0, one_after_another(rng, "string", seconds, 49.0)),
         (0.6, -0.5, one_after_another(rng, "string", seconds, 147.0)),
         (0.5, 0.6, one_after_another(rng, "pipe", seconds, 294.0)),
-        (0.9, 0.1, _kit(rng, seconds, 60 / float(rng.uniform(80, 130)))),
+        (0.9, 0.1, kit(rng, seconds, 60 / float(rng.uniform(80, 130)))),
     )
     left, right = (
         sum(gain * np.cos(np.pi / 4 + side * turn) * part[: len(voice)] for gain, turn, part in parts)

@@ -6,9 +6,21 @@ import numpy as np
 import pytest
 import scipy
 
+from keenquiet.core.errors import MeasurementError
 from keenquiet.core.read.figures import read_take
 from keenquiet.core.take.loudness import loudness_lufs, true_peak_db
-from tests.core.made_otherwise import PLAYED, PUT_IN, RATE, in_a_room, made, mixed, one_after_another, pressed, spoilt
+from tests.core.made_otherwise import (
+    PLAYED,
+    PUT_IN,
+    RATE,
+    in_a_room,
+    kit,
+    made,
+    mixed,
+    one_after_another,
+    pressed,
+    spoilt,
+)
 
 WITHIN_S = 0.15  # a tenth for what is told, and the half of a block for what is put in
 # nearer is told from louder only where the room's tail says so: short spoken takes leave it open
@@ -131,3 +143,74 @@ def test_the_noise_floor_is_what_was_mixed_in(who, floor_db):
 def test_ends_that_fade_into_a_tone_are_no_room(seed):
     take = spoilt("tone", seed)
     assert {f.kind for f in levels(take.samples).findings} == {"tone"}
+
+
+def playing(take, who, seed):
+    """A backing from the phones, 38 dB under the voice: one instrument in notes, or strings with a kit."""
+    rng = np.random.default_rng([seed, 5])
+    sound = one_after_another(rng, "string" if who == "band" else who, take.seconds, 98.0 if who == "band" else 294.0)
+    if who == "band":
+        sound = sound + 0.7 * kit(rng, take.seconds, 0.5)[: len(sound)]
+    sound = sound[: len(take.direct)] / np.std(sound)
+    return sound * take.loud * 10 ** (-38 / 20)
+
+
+@pytest.mark.parametrize("who", ["band", "pipe"])
+@pytest.mark.parametrize("begins", [0, 2])
+def test_what_plays_in_the_pauses_is_bleed_and_neither_seam_nor_hum(who, begins):
+    take = made(1)
+    backing = playing(take, who, 1)
+    backing[: int((take.spans[begins][0] - 0.4) * RATE) if begins else 0] = 0.0
+    found = levels(take.samples + backing).findings
+    assert {f.kind for f in found} == {"bleed"}
+
+
+@pytest.mark.parametrize("seed", [1, 2, 3])
+def test_a_cut_between_room_tones_is_placed_within_a_fifth_of_a_second(seed):
+    take = spoilt("seam", seed)
+    (seam,) = levels(take.samples).findings
+    assert seam.kind == "seam"
+    assert seam.start_s < take.truth[1] < seam.end_s
+    assert seam.end_s - seam.start_s <= 0.21
+
+
+def test_hum_with_all_its_harmonics_is_told_once_and_only_where_it_is_heard():
+    take = made(2)
+    t = np.arange(len(take.direct)) / RATE
+    hum = sum(10 ** (-k * 3 / 20) * np.sin(2 * np.pi * 50 * k * t + k) for k in range(1, 7))
+    hum = hum / np.std(hum) * take.loud
+    (told,) = levels(take.samples + hum * 10 ** (-36 / 20)).findings
+    assert (told.kind, round(told.f_hz)) == ("hum", 50)
+    assert told.value == pytest.approx(20 * np.log10(take.loud) - 36, abs=1.5)  # all harmonics together
+    assert levels(take.samples + hum * 10 ** (-56 / 20)).findings == ()  # some 70 dB(A) under the voice
+
+
+def test_strokes_of_a_drum_are_no_puffs_and_a_low_voice_is_none_either():
+    rng = np.random.default_rng(3)
+    t = np.arange(int(0.25 * RATE)) / RATE
+    stroke = np.sin(2 * np.pi * (50 * t - 2.7 * np.exp(-t / 0.03))) * np.exp(-t / 0.08) * np.minimum(1, t / 0.002)
+    drum = 1e-4 * rng.standard_normal(20 * RATE)
+    for at in np.arange(0.5, 19, 0.5):
+        drum[int(at * RATE) : int(at * RATE) + len(stroke)] += rng.uniform(0.3, 0.5) * stroke
+    assert "pop" not in {f.kind for f in levels(drum).findings}
+    # a voice of 82 to 133 Hz by its pulses and three resonances
+    pitch = np.interp(np.arange(20 * RATE) / RATE, np.arange(0, 21, 0.5), rng.uniform(82, 133, 42))
+    voice = np.diff(np.floor(np.cumsum(pitch) / RATE), prepend=0.0)
+    for f_hz, wide_hz in ((500, 80), (1100, 100), (2400, 160)):
+        r = np.exp(-np.pi * wide_hz / RATE)
+        voice = scipy.signal.lfilter([1], [1, -2 * r * np.cos(2 * np.pi * f_hz / RATE), r * r], voice)
+    voice -= np.mean(voice)
+    on = scipy.ndimage.uniform_filter1d((np.mod(np.arange(20 * RATE), 4 * RATE) < 2.5 * RATE).astype(float), 960)
+    voice = 0.3 * voice * on / np.max(np.abs(voice)) + 1e-4 * rng.standard_normal(20 * RATE)
+    assert "pop" not in {f.kind for f in levels(voice).findings}
+
+
+def test_a_low_sample_rate_is_told_and_a_click_in_digital_silence_is_no_take():
+    half = scipy.signal.resample_poly(made(1).samples, 1, 2)
+    (told,) = read_take(half[None], 24_000, bits=24).levels.findings
+    assert (told.kind, told.value) == ("low_rate", 12.0)
+    nothing = np.zeros((1, 20 * RATE))
+    nothing[0, 7 * RATE] = 0.5
+    with pytest.raises(MeasurementError) as refused:
+        read_take(nothing, RATE, bits=24)
+    assert refused.value.code == "silent"

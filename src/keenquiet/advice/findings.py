@@ -28,7 +28,7 @@ FINDING_CURES: Final[Mapping[str, str]] = {
     "roomy": "The room fades in {value:.1f} s behind you: come nearer, or hang something soft behind you.",
     "creep": "{value:+.0f} dB over the take: you {louder}. Mark your feet, watch the level.",
     "drift": "{value:+.0f} dB, and the room did not follow: you {nearer}. Mark your feet, and keep a hand's width.",
-    "jump": "{value:+.0f} dB from one line to the next: the gain was turned, or you stepped. Use one gain.",
+    "jump": "{value:+.0f} dB from one line to the next: the gain was turned, or you stepped.{once}",
     "seam": "The room tone steps by {value:.0f} dB: a cut. Record room tone with each take, and crossfade.",
     "polarity": "One channel is turned over: {value:.0f} dB are lost in mono. Turn its polarity round.",
     "delay": "The second channel comes {value:.1f} ms later: move its microphone, or shift it back.",
@@ -185,14 +185,15 @@ NOISE_CURES: Final[Mapping[str, str]] = {
 }
 
 
-def finding_cure(finding: Finding, *, distance: str) -> str:
-    """What to do about a finding. distance : in words, where it tells of one."""
+def finding_cure(finding: Finding, *, distance: str, one_gain: bool = True) -> str:
+    """What to do about a finding. distance : in words, where it tells of one. one_gain : one holds the whole take."""
     rose = finding.value > 0
     return FINDING_CURES[finding.kind].format(
         f_hz=finding.f_hz or 0.0,
         value=finding.value,
         under=abs(finding.value),
         distance=distance,
+        once=" Use one gain." if one_gain else "",
         louder="grew louder or came nearer" if rose else "grew softer or went back",
         nearer="came nearer" if rose else "went back",
     )

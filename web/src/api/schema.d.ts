@@ -3428,6 +3428,8 @@ export interface components {
             cure: string;
             /** End S */
             end_s: number;
+            /** F Hz */
+            f_hz?: number | null;
             /** Kind */
             kind: string;
             /** Start S */

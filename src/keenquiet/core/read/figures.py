@@ -28,6 +28,7 @@ from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.response import smoothed_db
 
 SILENCE_S: Final = 10.0
+_LEAST_SOUND_S: Final = 0.01
 _EDGE_S: Final = 2.0
 _EDGE_SHARE: Final = 0.17  # of a brief one
 _NO_SILENCE_DB: Final = 10.0
@@ -310,6 +311,8 @@ def read_take(
     spoken : somebody speaks, so that phrases and pauses must differ; a drone need not.
     """
     clean = checked(channels, sample_rate_hz, bits=bits)
+    if max(np.count_nonzero(channel) for channel in clean.alive) < _LEAST_SOUND_S * sample_rate_hz:
+        raise MeasurementError("silent")  # a click in digital silence is no take
     with _noticing(clean.codes):
         levels = take_levels(clean.alive, sample_rate_hz, codes=clean.codes, bits=bits)
         return _take_figures(levels, spoken=spoken)

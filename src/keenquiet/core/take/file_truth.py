@@ -18,6 +18,7 @@ _FLAT_DB: Final = 9.0  # of what lies before a cliff: it ends, it does not roll 
 _LOWEST_HZ: Final = 3300.0
 _LOSSY_HZ: Final = 12_500.0  # lower cliffs are those of a lower rate
 _HIGHEST_HZ: Final = 20_600.0  # every converter's own filter lies above
+_LEAST_RATE_HZ: Final = 40_000.0  # below it the top octave is missing
 _LEAST_OVER_DB: Final = -155.0  # density below which nothing is there to end [1/Hz]
 
 
@@ -26,7 +27,9 @@ def file_findings(samples: FloatArray, sample_rate_hz: float, *, bits: int | Non
     seconds = len(samples) / sample_rate_hz
     found = []
     edge = ends_at_hz(samples, sample_rate_hz)
-    if edge is not None:
+    if sample_rate_hz < _LEAST_RATE_HZ:
+        found.append(Finding("low_rate", 0.0, seconds, sample_rate_hz / 2000, "kHz", 0.95, sample_rate_hz / 2))
+    elif edge is not None:
         kind = "lossy" if edge > _LOSSY_HZ else "low_rate"
         found.append(Finding(kind, 0.0, seconds, edge / 1000, "kHz", 0.7, edge))
     held = true_bits(samples, bits) if bits is not None else None

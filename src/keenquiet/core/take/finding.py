@@ -49,7 +49,7 @@ KINDS: Final[Mapping[str, Kind]] = MappingProxyType(
         "auto_gain": Kind("lost", "automatic", "pauses"),
         "compressed": Kind("lost", "automatic", "pauses"),
         "noise": Kind("lost", "passing", "pauses"),
-        "bleed": Kind("lost", "bleed", "backing"),
+        "bleed": Kind("lost", "bleed", "pauses"),
         "click_track": Kind("lost", "bleed", "pauses"),
         "polarity": Kind("mendable", "wire", "two_channels"),
         "delay": Kind("mendable", "wire", "two_channels"),

@@ -115,6 +115,10 @@ def findings_of(heard: Heard) -> tuple[Finding, ...]:
         stirs = [s for s in stirs if s.kind != "thump" or not _met(s, found, "pop")]
         found += [*past.result(), *beat, *_told_once(under.result(), [*found, *beat], stirs)]
         known = {f.kind for f in found}
+        if "bleed" in known:
+            # what plays in the pauses has tones, knocks and steps of its own
+            found = [f for f in found if f.kind != "hum"]
+            stirs = []
         found += [s for s in stirs if not known & _EXPLAINED.get(s.kind, frozenset())]
     if heard.mixed:
         found = [f for f in found if f.kind in OF_A_MIX]
@@ -164,7 +168,14 @@ def _plain(heard: Heard) -> list[Finding]:
         if code in heard.codes:
             found.append(Finding(code.removesuffix("_offset"), 0.0, heard.seconds, 1.0, "", 0.9))
     if heard.course.floor_dbfs is not None:
-        found += hums(heard.channels, heard.sample_rate_hz, heard.course.floor_dbfs, heard.course.pauses, heard.block)
+        found += hums(
+            heard.channels,
+            heard.sample_rate_hz,
+            heard.course.floor_dbfs,
+            heard.course.pauses,
+            heard.block,
+            active_dba=heard.course.active_dba,
+        )
     return found
 
 

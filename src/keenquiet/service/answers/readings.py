@@ -263,6 +263,7 @@ class FindingAnswer(Answer):
     unit: str
     confidence: Num
     cure: str
+    f_hz: NumOrNone = IF_ANY
 
 
 class SectionAnswer(Answer):
@@ -593,9 +594,10 @@ def judged_by(result: TakeResult, levels: TakeLevels, *, dry: bool, by_voice: bo
         is_played=levels.is_played,
     )
     spoilt = [(span.start_s, span.end_s) for span in told.spoilt]
+    one_gain = len({section.gain_db for section in levels.sections}) < 2
     return result.model_copy(
         update={
-            "findings": [finding_answer(f) for f in found],
+            "findings": [finding_answer(f, one_gain=one_gain) for f in found],
             "keep": told.keep,
             "keep_words": VERDICTS["mixed"] if levels.mixed else keep_words(told.keep, told.why, spoilt),
             "spoilt": spoilt,
@@ -603,8 +605,8 @@ def judged_by(result: TakeResult, levels: TakeLevels, *, dry: bool, by_voice: bo
     )
 
 
-def finding_answer(found: Finding, *, distance: str = "come back to the mark") -> FindingAnswer:
-    """A finding with its cure. distance : in words, where it tells of one."""
+def finding_answer(found: Finding, *, distance: str = "come back to the mark", one_gain: bool = True) -> FindingAnswer:
+    """A finding with its cure. distance : in words, where it tells of one. one_gain : one holds the whole take."""
     return FindingAnswer(
         kind=found.kind,
         start_s=found.start_s,
@@ -612,7 +614,8 @@ def finding_answer(found: Finding, *, distance: str = "come back to the mark") -
         value=found.value,
         unit=found.unit,
         confidence=found.confidence,
-        cure=finding_cure(found, distance=distance),
+        cure=finding_cure(found, distance=distance, one_gain=one_gain),
+        f_hz=found.f_hz,
     )
 
 
