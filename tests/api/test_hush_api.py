@@ -211,6 +211,28 @@ def by_rig(client, room_id, **asked):
     return answer.json()
 
 
+def test_what_a_seal_wins_is_what_hush_says_before_and_after_it(client):
+    document = bakery_room()
+    street = {"63": 66, "125": 62, "250": 58, "500": 55, "1000": 52, "2000": 47, "4000": 40}
+    window = document["openings"][0]["surface"]
+    document["noises"].append({"name": "Street", "kind": "outside", "surface": window, "octaves_db": street})
+    document["arrangements"][0]["silenced"] = ["Laptop fan", "Shop fridge below", "Bakery extractor"]
+    found = client.post("/api/hush", json={"document": document}).json()
+    marks = {None: client.post("/api/forecast", json={"document": document}).json()["marks"]["hush"]}
+    told = {(way["key"], buy["means"]): buy for way in found["ways"] for buy in way["buys"]}
+    best = max(told, key=lambda way: told[way]["hush_db"])
+    assert told[best]["hush_db"] > 1.0
+    for key in (best, min(told, key=lambda way: told[way]["hush_db"])):
+        edit = told[key]["edits"][0]
+        document["arrangements"][0]["sealed"] = [{"way": edit["way"], "means": edit["means"]}]
+        marks[key] = client.post("/api/forecast", json={"document": document}).json()["marks"]["hush"]
+        won = marks[key]["predicted"]["value"] - marks[None]["predicted"]["value"]
+        assert told[key]["hush_db"] == pytest.approx(won, abs=0.02)
+    alone = [move for move in found["moves"] if move["kinds"] == ["seal"]]
+    assert max(move["gain_db"] for move in alone) == pytest.approx(told[best]["hush_db"], abs=0.02)
+    assert any(buy["passing_db"] for buy in told.values())  # trams: a figure of their own, with a name of its own
+
+
 def test_a_round_of_the_rig_finds_what_the_rig_switched_off(client, room_id):
     all_on, again = (by_rig(client, room_id, seed=seed)["id"] for seed in (3, 4))
     off = {name: by_rig(client, room_id, silenced=[name])["id"] for name in ("Laptop fan", "Bakery extractor")}

@@ -4,14 +4,18 @@ import json
 import re
 import threading
 import urllib.request
+from itertools import pairwise
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import expect
 
 from keenquiet.demo.load import load_demo
+from keenquiet.service import ledger, rooms
+from keenquiet.service.answers.numbers import plain
 
 from .conftest import Server, eventually, provoke
+from .test_hush import bakery
 from .test_journey import new_room, server_room, settled, value_of
 
 AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
@@ -242,3 +246,28 @@ def test_rigged_faults_are_the_only_refusals(page, demo):
     page.get_by_label("Length").first.fill("as long as it is")
     page.get_by_label("Length").first.press("Enter")
     expect(page.get_by_role("alert").first).to_be_visible()
+
+
+@pytest.mark.parametrize("width", [1280, 390])
+def test_a_ledger_of_many_moves_is_accessible_and_each_can_be_chosen(page, demo, width):
+    data = demo.app.state.data
+    room_id = bakery(demo, f"Long ledger {width}")
+    for number in range(24):
+        title = f"Turn the gain to {number % 5} dB, move {number + 1}"
+        trying = {"kind": "own", "title": title, "edits": [{"do": "set-gain", "gain_db": float(number % 5)}]}
+        kept = rooms.opened(data, room_id)
+        document = plain(kept.document)
+        document["arrangements"].append(document["arrangements"][0] | {"id": "what-if", "trying": trying})
+        saved = rooms.save(data, room_id, document, revision=kept.revision)
+        ledger.mark_done(data, room_id, revision=saved.revision, kind="own", title=title)
+    page.set_viewport_size({"width": width, "height": 800})
+    page.goto(f"{demo.url}/rooms/{room_id}/ledger")
+    loaded(page)
+    assert serious(page) == []
+    flags = page.get_by_test_id("lanes").get_by_role("button")
+    boxes = sorted((flag.bounding_box() for flag in flags.all()), key=lambda box: box["x"])
+    assert len(boxes) >= (12 if width == 1280 else 6)
+    assert all(one["x"] + one["width"] < two["x"] for one, two in pairwise(boxes))
+    assert min(min(box["width"], box["height"]) for box in boxes) >= 23.5
+    flags.first.press("Enter")
+    expect(flags.first).to_have_attribute("aria-pressed", "true")

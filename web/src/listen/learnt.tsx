@@ -22,31 +22,34 @@ export function Learnt() {
   if (!reading) return null
   const said = reading.verdict.usable ? reading.headline.said : reading.verdict.reasons[0]?.text
   return (
-    <Notice
-      tone={toneOf(reading)}
-      title={`${kindOf(reading.kind).name}${reading.simulated ? ' (simulated)' : ''}: ${said || reading.verdict.word}`}
-    >
-      <div data-testid="learnt">
-        {reading.verdict.usable ? null : <p className="text-ink-2">{reading.verdict.reasons[0]?.cure}</p>}
-        {proofsBy(ledger, reading.id).map((words) => (
-          <p key={words}>{words}</p>
-        ))}
-        <div className="mt-1 flex gap-1.5">
-          <Button
-            small
-            onClick={() => {
-              learn(null)
-              void navigate(`/rooms/${id}/listen/reading/${reading.id}`)
-            }}
-          >
-            See all of it
-          </Button>
-          <Button small look="quiet" onClick={() => learn(null)}>
-            Thanks
-          </Button>
+    // over the stage, not above it: what one was looking at stays where it was
+    <div className="fixed bottom-4 left-[148px] z-40 max-w-xl rounded-xl bg-card shadow-card max-lg:inset-x-3 max-lg:max-w-none">
+      <Notice
+        tone={toneOf(reading)}
+        title={`${kindOf(reading.kind).name}${reading.simulated ? ' (simulated)' : ''}: ${said || reading.verdict.word}`}
+      >
+        <div data-testid="learnt">
+          {reading.verdict.usable ? null : <p className="text-ink-2">{reading.verdict.reasons[0]?.cure}</p>}
+          {proofsBy(ledger, reading.id).map((words) => (
+            <p key={words}>{words}</p>
+          ))}
+          <div className="mt-1 flex gap-1.5">
+            <Button
+              small
+              onClick={() => {
+                learn(null)
+                void navigate(`/rooms/${id}/listen/reading/${reading.id}`)
+              }}
+            >
+              See all of it
+            </Button>
+            <Button small look="quiet" onClick={() => learn(null)}>
+              Thanks
+            </Button>
+          </div>
         </div>
-      </div>
-    </Notice>
+      </Notice>
+    </div>
   )
 }
 

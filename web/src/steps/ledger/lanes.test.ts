@@ -1,6 +1,6 @@
 import { expect, it } from 'vitest'
 import type { LedgerEntry } from '../../api/client'
-import { measuredOf } from './lanes'
+import { flagsOf, measuredOf } from './lanes'
 
 const entry = (at: string, measured?: Record<string, { value: number }>): LedgerEntry =>
   ({
@@ -25,4 +25,21 @@ it('the lanes take what readings measured, oldest first, and nothing from entrie
     ['boom', 0.78],
     ['bounce', 8.4],
   ])
+})
+
+it('flags never lie over each other, have their titles where there is room, and the newest come first', () => {
+  const many = Array.from({ length: 60 }, (_, i) => ({ at: 130 + i * 9, letters: 30 }))
+  const flags = flagsOf(many, 700)
+  expect(flags.at(-1)).not.toBeNull()
+  expect(flags[0]).toBeNull()
+  const there = flags.flatMap((f) => (f ? [f] : []))
+  there.slice(1).forEach((f, i) => expect(there[i]!.x + there[i]!.width).toBeLessThanOrEqual(f.x - 5.9))
+  const [one, two] = flagsOf(
+    [
+      { at: 100, letters: 20 },
+      { at: 400, letters: 20 },
+    ],
+    700,
+  )
+  expect([one!.width, two!.width].every((width) => width > 100)).toBe(true)
 })

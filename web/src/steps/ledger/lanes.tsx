@@ -7,7 +7,10 @@ import { NAMES, UNITS } from '../../marks/scales'
 const LEFT = 92
 const LANE = 86
 const GAP = 12
-const TOP = 30
+const TOP = 32
+const FLAG = 24
+const APART = 6
+const LETTER = 6.3
 
 type Point = { at: number; mark: MarkKey; value: number; simulated: boolean; title: string }
 
@@ -25,6 +28,23 @@ export function measuredOf(entries: readonly LedgerEntry[]): Point[] {
   })
 }
 
+type Flag = { x: number; width: number }
+
+/** Where each move's flag stands: by its line, never over the next one's, with its title where all of it has room. Of
+ * more than there is room for the newest have one. [px] */
+export function flagsOf(moves: readonly { at: number; letters: number }[], w: number): (Flag | null)[] {
+  const flags: (Flag | null)[] = []
+  let free = w
+  for (const { at, letters } of [...moves].reverse()) {
+    const wide = FLAG + 8 + letters * LETTER
+    const x = Math.min(at - FLAG / 2, free - APART - FLAG)
+    const width = x + wide <= free - APART ? wide : FLAG
+    flags.unshift(x < 0 ? null : { x, width })
+    free = Math.min(free, x)
+  }
+  return flags
+}
+
 type Props = { entries: readonly LedgerEntry[]; chosen: number | null; onChoose: (id: number) => void }
 
 /** The four strings over time: felt = wanted, bead = measured, ring = promised, pencil line = what was done. */
@@ -40,6 +60,10 @@ export function Lanes({ entries, chosen, onChoose }: Props) {
   const y = (lane: number, mark: MarkKey, value: number) =>
     TOP + lane * (LANE + GAP) + LANE - 6 - along(mark, value) * (LANE - 12)
   const day = (at: number) => new Date(at).toLocaleDateString(undefined, { day: 'numeric', month: 'short' })
+  const flags = flagsOf(
+    moves.map((move) => ({ at: x(Date.parse(move.at)), letters: move.title.length })),
+    w,
+  )
   const labels = times.filter((at, i) => i === 0 || day(at) !== day(times[i - 1]!))
   return (
     <section aria-label="The four marks over time" data-testid="lanes" className="shrink-0">
@@ -113,9 +137,10 @@ export function Lanes({ entries, chosen, onChoose }: Props) {
               </g>
             )
           })}
-          {moves.map((move) => {
+          {moves.map((move, i) => {
             const at = x(Date.parse(move.at))
             const on = move.id === chosen
+            const flag = flags[i]
             return (
               <g key={move.id}>
                 <path
@@ -135,33 +160,48 @@ export function Lanes({ entries, chosen, onChoose }: Props) {
                     strokeWidth={2.2}
                   />
                 ))}
-                <g
-                  role="button"
-                  tabIndex={0}
-                  aria-pressed={on}
-                  aria-label={move.title}
-                  style={{ cursor: 'pointer' }}
-                  onClick={() => onChoose(move.id)}
-                  onKeyDown={(e) => (e.key === 'Enter' || e.key === ' ') && (e.preventDefault(), onChoose(move.id))}
-                >
-                  <rect
-                    x={Math.min(at - 8, w - 150)}
-                    y={2}
-                    width={146}
-                    height={20}
-                    rx={6}
-                    fill={on ? 'var(--change)' : 'var(--change-soft)'}
-                  />
-                  <text
-                    x={Math.min(at - 8, w - 150) + 8}
-                    y={16}
-                    fontSize={11.5}
-                    fontWeight={650}
-                    style={{ fill: on ? 'var(--on-change)' : 'var(--ink)' }}
+                {flag ? (
+                  <g
+                    role="button"
+                    tabIndex={0}
+                    aria-pressed={on}
+                    aria-label={`${i + 1}: ${move.title}`}
+                    style={{ cursor: 'pointer' }}
+                    onClick={() => onChoose(move.id)}
+                    onKeyDown={(e) => (e.key === 'Enter' || e.key === ' ') && (e.preventDefault(), onChoose(move.id))}
                   >
-                    {move.title.length > 23 ? `${move.title.slice(0, 22)}…` : move.title}
-                  </text>
-                </g>
+                    <title>{move.title}</title>
+                    <rect
+                      x={flag.x}
+                      y={0}
+                      width={flag.width}
+                      height={FLAG}
+                      rx={6}
+                      fill={on ? 'var(--change)' : 'var(--change-soft)'}
+                    />
+                    <text
+                      x={flag.x + FLAG / 2}
+                      y={16.5}
+                      fontSize={12}
+                      fontWeight={650}
+                      textAnchor="middle"
+                      style={{ fill: on ? 'var(--on-change)' : 'var(--ink)' }}
+                    >
+                      {i + 1}
+                    </text>
+                    {flag.width > FLAG ? (
+                      <text
+                        x={flag.x + FLAG + 2}
+                        y={16.5}
+                        fontSize={11.5}
+                        fontWeight={650}
+                        style={{ fill: on ? 'var(--on-change)' : 'var(--ink)' }}
+                      >
+                        {move.title}
+                      </text>
+                    ) : null}
+                  </g>
+                ) : null}
               </g>
             )
           })}

@@ -28,7 +28,8 @@ export function LedgerStage() {
       {shown ? (
         <BenchCard className="max-w-xl shrink-0 pb-3">
           <h3 className="text-[1.05rem]">
-            {shown.title} · done {new Date(shown.at).toLocaleDateString(undefined, { day: 'numeric', month: 'short' })}
+            {moves.length - moves.indexOf(shown)}: {shown.title} · done{' '}
+            {new Date(shown.at).toLocaleDateString(undefined, { day: 'numeric', month: 'short' })}
           </h3>
           <Proof rows={shown.proof ?? []} />
         </BenchCard>
