@@ -101,7 +101,7 @@ export function MeasuringPlace({
                 aria-hidden
                 inert
               >
-                <Drawing layer={bare} />
+                <Drawing layer={bare} small />
               </div>
               <p className="pt-1 text-center text-[0.92rem] text-ink-2">
                 {info.by_loudspeaker

@@ -19,7 +19,7 @@ export function Rolling({ info, elapsedS, levelDbfs, told, onStop, onDrop }: Pro
       <LevelBar dbfs={levelDbfs} good={info.good_dbfs} big />
       <ul className="flex flex-wrap gap-2" aria-live="polite">
         <Lamp name="Cut off" cure="turn the gain down" atS={told.clippedS} />
-        <Lamp name="Puff" cure="past the capsule, not at it" atS={told.puffsS} />
+        <Lamp name="Puff" cure="aim past the microphone" atS={told.puffsS} />
       </ul>
       {told.trouble ? <Notice tone="stop" title={told.trouble} body="What was recorded until now is kept." /> : null}
       <div className="flex flex-wrap gap-2">

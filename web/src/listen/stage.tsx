@@ -300,7 +300,7 @@ export function Stage({ kind: info, again, onTaken, onBusy }: Props) {
                 ) : null}
                 {own ? null : (
                   <Button look={info.by_hand ? 'plain' : 'main'} onClick={() => start(false)}>
-                    {info.by_hand ? `Only ${info.seconds} s, in ${count}` : `Start in ${count} seconds`}
+                    {info.by_hand ? `Just ${info.seconds} s, in ${count} s` : `Start in ${count} seconds`}
                   </Button>
                 )}
                 <Button look={own ? 'main' : 'plain'} onClick={() => start(true)}>

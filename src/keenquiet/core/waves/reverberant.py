@@ -100,8 +100,9 @@ def room_sound_draws(
     """
     alpha = np.clip(room.face_absorption * absorption_factor, 0, 0.99)
     direct, energy, reach_m = early_energy(room, arrangement, sources, mics, np.log1p(-alpha), box_order=3)
-    # later arrivals scale as the diffuse field does: inversely with total absorption
-    diffuse = tail_share(room, reach_m=reach_m) / (alpha * room.face_areas_m2[:, None]).sum(axis=1)
+    # later arrivals scale as the diffuse field does: inversely with total absorption, which air keeps above nothing
+    area = (alpha * room.face_areas_m2[:, None]).sum(axis=1) + 4 * room.air.energy_loss_per_m * room.volume_m3
+    diffuse = np.exp(-area / (4 * room.volume_m3) * reach_m) / area
     straight = sources - mics
     distance2 = np.sum(straight**2, axis=1)[:, None]
     gain = 16 * np.pi * distance2 * diffuse_gain(arrangement, straight / np.sqrt(distance2))
