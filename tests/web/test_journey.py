@@ -135,6 +135,35 @@ def test_marks_move_by_mouse_keys_and_typing_and_undo_takes_it_back(page, demo):
     expect(page.get_by_role("alert").first).to_contain_text("keep inside")
 
 
+def test_undo_and_redo_live_through_a_reload_and_say_what_they_do(page, demo):
+    room_id = new_room(page, demo.url, "Undone later")
+    page.get_by_role("link", name="Marks").click()
+    mic = page.get_by_role("button", name=re.compile("^mic:"))
+
+    def stands():
+        return server_room(demo.url, room_id)["document"]["arrangements"][0]["microphone"]["at"]
+
+    before = stands()
+    mic.focus()
+    for _ in range(2):  # two steps, each saved by itself
+        there = stands()
+        mic.press("Shift+ArrowUp")
+        eventually(lambda there=there: stands() != there, bool)
+        settled(page)
+    after = stands()
+    page.reload()
+    undo = page.get_by_role("button", name=re.compile("^Undo: "))
+    undo.click()
+    undo.click()
+    eventually(lambda: stands() == before, bool)
+    settled(page)
+    page.reload()
+    redo = page.get_by_role("button", name=re.compile("^Redo: "))
+    redo.click()
+    redo.click()
+    eventually(lambda: stands() == after, bool)
+
+
 def test_what_is_undone_before_it_was_saved_counts_as_saved(page, demo):
     room_id = new_room(page, demo.url, "Quick")
     page.goto(f"{demo.url}/rooms/{room_id}/marks")
