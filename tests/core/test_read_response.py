@@ -337,3 +337,40 @@ def test_a_note_hangs_as_long_as_its_decay_leaves_it_within_thirty_decibels():
     assert hangs[:2] == pytest.approx([0.3, 0.2], abs=0.005)
     assert np.isnan(hangs[2])
     assert hangs[3] == pytest.approx(time_s[-1])
+
+
+def with_a_loud_reflection(seed, *, late_ms, over_db, off_axis, seconds=6.0):
+    """A sweep without marks: a direct sound (off a loudspeaker's axis without its top), one return louder than it, five
+    others, a tail; nothing of the rig.
+    """
+    rng, rate = np.random.default_rng(seed), 48_000
+    t = np.arange(rate) / rate
+    direct = np.eye(1, rate)[0]
+    if off_axis:
+        direct = signal.sosfilt(signal.butter(1, 2000, fs=rate, output="sos"), direct)
+    response = direct + np.eye(1, rate, round(late_ms * rate / 1000))[0] * 10 ** (over_db / 20)
+    for _ in range(5):
+        response[round(rng.uniform(0.003, 0.012) * rate)] += rng.uniform(-0.5, 0.5)
+    tail = rng.standard_normal(rate) * 10 ** (-3 * t / 0.35) * (t > 0.004)
+    response += 0.35 * tail / np.linalg.norm(tail)
+    sweep = exponential_sweep(SweepSpec(seconds=seconds), rate)
+    heard = signal.fftconvolve(sweep, response)[: len(sweep) + rate]
+    heard = np.concatenate([np.zeros(rate), heard, np.zeros(rate // 2)])
+    return 0.2 * heard / np.max(np.abs(heard)) + 1e-4 * rng.standard_normal(len(heard))
+
+
+@pytest.mark.parametrize("off_axis", [False, True])
+@pytest.mark.parametrize("late_ms", [1.5, 2.7, 4.2, 6.3, 9.1])
+@pytest.mark.parametrize("over_db", [-3.0, 1.0, 4.0])
+def test_a_reflection_louder_than_the_direct_sound_is_no_evidence_against_a_sweep(off_axis, late_ms, over_db):
+    for seed in (1, 2):
+        found = deconvolve(with_a_loud_reflection(seed, late_ms=late_ms, over_db=over_db, off_axis=off_axis), 48_000)
+        assert not found.steady.moved
+        assert found.steady.bursts_s == ()
+
+
+@pytest.mark.parametrize("seconds", [5.0, 5.9, 5.95, 6.05, 6.1, 7.0, 10.0])
+def test_a_sweep_of_another_speed_is_told_by_its_pitches_that_never_come_together(seconds):
+    with pytest.raises(MeasurementError) as refused:
+        deconvolve(with_a_loud_reflection(1, late_ms=3.0, over_db=-6.0, off_axis=False, seconds=seconds), 48_000)
+    assert refused.value.code in ("no_sweep", "incomplete")

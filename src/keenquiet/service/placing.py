@@ -36,7 +36,7 @@ from keenquiet.core.judge.forecast import Acoustics, forecast
 from keenquiet.core.judge.listening import Found, best_listening, listening_place
 from keenquiet.core.judge.places import distance_between, placing
 from keenquiet.core.judge.schools import School, closet_or_room, schools
-from keenquiet.core.judge.spots import lacking, lifted, place_map
+from keenquiet.core.judge.spots import lifted, place_map
 from keenquiet.core.judge.treat_schools import treat_schools
 from keenquiet.core.judge.usual import usual_m
 from keenquiet.core.room.room import Room
@@ -166,8 +166,7 @@ def map_answer(
         raise InputError("height", f"nobody's mouth is at {height_m:.2f} m here.", "Between 0.3 m and the ceiling.")
     arrangement = lifted(scenario.arrangement, height_m)
     found = place_map(acoustics, arrangement, wanted, mark=mark, step_m=step_m, hour=scenario.hour)
-    now = forecast(acoustics, arrangement, hour=scenario.hour, uncertainty=False)
-    lacks_now = lacking(now, wanted, mark)
+    now = found.now
     best = []
     for spot in found.best:
         edits: list[Edit] = [*placing(spot.arrangement)]
@@ -183,10 +182,6 @@ def map_answer(
                 edits=[edit_doc(edit, frame) for edit in edits],
             )
         )
-    here = arrangement.performer.at
-    column, row = (
-        int(np.clip(here[i] / found.step_m, 0, n - 1)) for i, n in ((0, len(found.x_m)), (1, len(found.y_m)))
-    )
     return MapAnswer(
         mark=mark,
         unit=_UNITS[mark],
@@ -196,10 +191,10 @@ def map_answer(
         value=np.round(found.value, 3).tolist(),
         faces_deg=found.faces_deg.tolist(),
         best=best,
-        here=float(found.value[row, column]),
+        here=found.here,
         step_m=found.step_m,
         clear_m=found.clear_m,
-        sentence=map_sentence(found.best, lacks_now, found.clear_m),
+        sentence=map_sentence(found.best, found.lacks_now, found.clear_m),
         flags=[*([] if acoustics.room.noises else ["noise_unknown"]), *([] if found.wired else ["cable_too_short"])],
     )
 

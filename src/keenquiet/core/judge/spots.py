@@ -55,7 +55,9 @@ class PlaceMap:
 
     value : of the mark asked for; bounce [dB], boom [s], hush [dB], all [sum of deficits, 0 is all that is wanted].
     faces_deg : the best facing there. clear_m : how far everybody stays off the walls, less where else nobody could.
-    wired : whether places out of the cable's reach were left out.
+    wired : whether places out of the cable's reach were left out. now, lacks_now : the forecast of what stands, and
+    what it lacks; the map's own shorter sum over images is led to it by the difference there, so that one place has
+    one figure.
     """
 
     mark: str
@@ -68,6 +70,19 @@ class PlaceMap:
     step_m: float
     clear_m: float
     wired: bool
+    now: Forecast
+    lacks_now: float
+
+    @property
+    def here(self) -> float:
+        """The same where the performer stands and as they face: what the forecast says, whoever asks."""
+        marks = self.now
+        return {
+            "bounce": marks.bounce.direct_over_room_db.value,
+            "boom": marks.boom.ring_s.value,
+            "hush": marks.hush.under_performance_db.value,
+            "all": self.lacks_now,
+        }[self.mark]
 
 
 def place_map(
@@ -98,6 +113,9 @@ def place_map(
     may = room.shape.stands_clear(flat, margin_m=clear_m) & ~_in_a_door(room, flat)
     # a cable too short for every spot says nothing about them: told, and left out of account
     wired = any(np.any(cable_reaches(arrangement, _all_facing(arrangement, flat[may], t)[2])) for t in TURNS_DEG)
+    now = forecast(acoustics, arrangement, hour=hour, uncertainty=False)
+    performer, mic = (np.array([at]) for at in (arrangement.performer.at, arrangement.microphone.at))
+    apart_db = now.bounce.direct_over_room_db.value - _values(acoustics, arrangement, performer, mic, hour)["bounce"][0]
     found: dict[str, FloatArray] = {name: np.full(len(flat), np.nan) for name in ("bounce", "boom", "hush", "own")}
     best_facing, least = np.full(len(flat), np.nan), np.full(len(flat), np.inf)
     for turn in TURNS_DEG:
@@ -109,6 +127,7 @@ def place_map(
             continue
         numbers = np.flatnonzero(may)[free]
         values = _values(acoustics, facing, performers[free], mics[free], hour)
+        values["bounce"] = values["bounce"] + apart_db
         lacks = _lacks(acoustics, values, wanted)[mark]
         better = lacks < least[numbers]
         chosen = numbers[better]
@@ -120,7 +139,22 @@ def place_map(
     by_mark = {name: value.reshape(shape) for name, value in found.items()}
     value = everything.reshape(shape) if mark == "all" else by_mark[mark]
     best = _best(acoustics, arrangement, wanted, mark, flat, everything, best_facing, hour)
-    return PlaceMap(mark, x_m, y_m, value, best_facing.reshape(shape), by_mark, best, step_m, clear_m, wired)
+    lacks_now = lacking(now, wanted, mark)
+    faces_deg = best_facing.reshape(shape)
+    return PlaceMap(mark, x_m, y_m, value, faces_deg, by_mark, best, step_m, clear_m, wired, now, lacks_now)
+        mark,
+        x_m,
+        y_m,
+        value,
+        best_facing.reshape(shape),
+        by_mark,
+        best,
+        step_m,
+        clear_m,
+        wired,
+        now,
+        lacking(now, wanted, mark),
+    )
 
 
 def cable_reaches(arrangement: Arrangement, mics: FloatArray) -> BoolArray:

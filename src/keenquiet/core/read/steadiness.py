@@ -29,6 +29,8 @@ _KNEE_MS: Final = 0.02  # a pitch whose direct sound is taken for a reflection c
 # What no crossover explains. Still rooms with two- and three-way loudspeakers left up to 0.06 ms: by one sweep alone a
 # sway of a hand's width cannot be told from them (`sweep_marks` tells it).
 _MOVED_MS: Final = 0.15
+_ARRIVES: Final = 0.3
+_GATHERED_S: Final = 0.03
 _LOST_MS: Final = (4.0, 150.0)
 
 
@@ -37,6 +39,7 @@ class Steadiness:
     """bursts_s : when something else was heard, after the recording's start. [s]
     lost_ms : length of a lost moment, None where none was. [ms] moved_ms : wander of the direct sound over the sweep,
     RMS. [ms] moved : whether that, or marks around the sweep that differ, tell of movement.
+    gathered : how far all pitches come at one time, 1 all [-].
     gain : `down` when the chain turned itself down for the sweep, `gate` when it cut the quiet away, else None.
     """
 
@@ -44,6 +47,7 @@ class Steadiness:
     lost_ms: float | None
     moved_ms: float
     gain: str | None
+    gathered: float = 1.0
     moved: bool = False
 
 
@@ -73,10 +77,11 @@ def steadiness(
     residual = recording - explained
     left = _spectra(residual, sample_rate_hz)
     bursts = _bursts(left, _spectra(recording, sample_rate_hz), swept, sample_rate_hz)
-    delays = band_delays(impulse, peak, sample_rate_hz, pass_s=pass_s, per_octave=4)
+    delays = band_delays(impulse, peak, sample_rate_hz, pass_s=pass_s, per_octave=4, least=_ARRIVES)
     lost = _lost_ms(impulse, peak, sample_rate_hz, pass_s) if bursts else None
     moved = _wander_ms(delays) if lost is None else 0.0
-    return Steadiness(bursts, lost, moved, _gain(left, swept, sample_rate_hz), moved > _MOVED_MS)
+    gathered = 1.0 if lost is not None else _gathered(impulse, peak, sample_rate_hz)
+    return Steadiness(bursts, lost, moved, _gain(left, swept, sample_rate_hz), gathered, moved > _MOVED_MS)
 
 
 def _spectra(samples: FloatArray, sample_rate_hz: float) -> FloatArray:
@@ -114,6 +119,42 @@ def _bursts(left: FloatArray, whole: FloatArray, swept: tuple[int, int], sample_
     return tuple(sorted(found))
 
 
+def _band_envelopes(
+    impulse: FloatArray, peak: int, sample_rate_hz: float, centres: FloatArray, *, reach_s: float, per_octave: int
+) -> FloatArray:
+    """Envelope of each band around the peak, which stands in the middle, (n, 2 * reach)."""
+    half = int(reach_s * sample_rate_hz)
+    part = np.take(impulse, np.arange(peak - half, peak + half), mode="wrap") * scipy.signal.windows.tukey(
+        2 * half, 0.2
+    )
+    n = 1 << (4 * half - 1).bit_length()
+    spectrum, f_hz = np.fft.rfft(part, n), np.fft.rfftfreq(n, 1 / sample_rate_hz)
+    width = 0.1 + 0.24 / per_octave
+    bell = np.exp(-0.5 * (np.log2(np.maximum(f_hz, 1.0) / centres[:, None]) / width) ** 2)
+    analytic = np.zeros((len(centres), n), dtype=complex)
+    analytic[:, : len(f_hz)] = 2 * spectrum * bell
+    envelope: FloatArray = np.abs(np.fft.ifft(analytic, axis=1))[:, : 2 * half]
+    return envelope
+
+
+def _centres(from_hz: float, to_hz: float, sample_rate_hz: float, per_octave: int) -> FloatArray:
+    top = min(to_hz, 0.4 * sample_rate_hz)
+    centres: FloatArray = from_hz * 2 ** (np.arange(int(per_octave * np.log2(top / from_hz)) + 1) / per_octave)
+    return centres
+
+
+def _gathered(impulse: FloatArray, peak: int, sample_rate_hz: float) -> float:
+    """How far some arrival has all its pitches at one time: the best sum of all bands' envelopes, each 1 at its most,
+    against their number. [-]
+
+    A sweep of another speed leaves a line of pitches, one after the other, and its bands never come together. Whether a
+    reflection is louder than the direct sound does not matter: each of them has all its pitches at once.
+    """
+    centres = _centres(_DELAY_FROM_HZ, _DELAY_TO_HZ, sample_rate_hz, 4)
+    envelope = _band_envelopes(impulse, peak, sample_rate_hz, centres, reach_s=_GATHERED_S, per_octave=4)
+    return float(np.max(np.mean(envelope / envelope.max(axis=1, keepdims=True), axis=0)))
+
+
 def band_delays(
     impulse: FloatArray,
     peak: int,
@@ -124,24 +165,22 @@ def band_delays(
     to_hz: float = _DELAY_TO_HZ,
     reach_s: float = 0.012,
     per_octave: int = 2,
+    least: float = 1.0,
 ) -> FloatArray:
     """When the direct sound of each pitch came: time at which the sweep passed it [s], delay against the whole [ms],
     frequency [Hz], (n, 3).
+
+    least : of an arrival against the strongest of its pitch; of several the one nearest to the whole's is taken, so
+    that a reflection which is louder at some pitches is not taken for a direct sound that wandered.
     """
-    half = int(reach_s * sample_rate_hz)
-    part = np.take(impulse, np.arange(peak - half, peak + half), mode="wrap") * scipy.signal.windows.tukey(
-        2 * half, 0.2
-    )
-    n = 1 << (4 * half - 1).bit_length()
-    spectrum, f_hz = np.fft.rfft(part, n), np.fft.rfftfreq(n, 1 / sample_rate_hz)
-    top = min(to_hz, 0.4 * sample_rate_hz)
-    centres = from_hz * 2 ** (np.arange(int(per_octave * np.log2(top / from_hz)) + 1) / per_octave)
-    width = 0.1 + 0.24 / per_octave
-    bell = np.exp(-0.5 * (np.log2(np.maximum(f_hz, 1.0) / centres[:, None]) / width) ** 2)
-    analytic = np.zeros((len(centres), n), dtype=complex)
-    analytic[:, : len(f_hz)] = 2 * spectrum * bell
-    envelope = np.abs(np.fft.ifft(analytic, axis=1))[:, : 2 * half]
-    top_at = np.clip(np.argmax(envelope, axis=1), 1, 2 * half - 2)
+    centres = _centres(from_hz, to_hz, sample_rate_hz, per_octave)
+    envelope = _band_envelopes(impulse, peak, sample_rate_hz, centres, reach_s=reach_s, per_octave=per_octave)
+    half = envelope.shape[1] // 2
+    inner = envelope[:, 1:-1]
+    tops = (inner >= envelope[:, :-2]) & (inner >= envelope[:, 2:])
+    tops &= inner >= least * inner.max(axis=1, keepdims=True)
+    away = np.where(tops, np.abs(np.arange(1, 2 * half - 1) - half), np.inf)
+    top_at = 1 + np.argmin(away, axis=1)
     rows = np.arange(len(centres))
     y0, y1, y2 = (envelope[rows, top_at + k] for k in (-1, 0, 1))
     exact = top_at + 0.5 * (y0 - y2) / np.minimum(y0 - 2 * y1 + y2, -1e-30)
@@ -168,7 +207,8 @@ def _wander_ms(delays: FloatArray) -> float:
         found = np.linalg.pinv(columns * weight[..., None]) @ (delay_ms * weight)[..., None]
         left = delay_ms - (columns @ found)[..., 0]
         weight = 1 / np.sqrt(1 + (left / _KNEE_MS) ** 2)
-    return float(np.min(np.sqrt(np.mean(left**2, axis=1))))
+    # a pitch at which two arrivals stand too close is late by much, and says nothing of the others
+    return float(np.min(1.4826 * np.median(np.abs(left), axis=1)))
 
 
 def _lost_ms(impulse: FloatArray, peak: int, sample_rate_hz: float, pass_s: tuple[float, float]) -> float | None:
