@@ -142,19 +142,6 @@ def place_map(
     lacks_now = lacking(now, wanted, mark)
     faces_deg = best_facing.reshape(shape)
     return PlaceMap(mark, x_m, y_m, value, faces_deg, by_mark, best, step_m, clear_m, wired, now, lacks_now)
-        mark,
-        x_m,
-        y_m,
-        value,
-        best_facing.reshape(shape),
-        by_mark,
-        best,
-        step_m,
-        clear_m,
-        wired,
-        now,
-        lacking(now, wanted, mark),
-    )
 
 
 def cable_reaches(arrangement: Arrangement, mics: FloatArray) -> BoolArray:
