@@ -1,6 +1,7 @@
 """What a data folder goes through: full, read-only, locked, moved, deleted, damaged, a clock set back."""
 
 import errno
+import json
 import os
 import shutil
 import sqlite3
@@ -14,12 +15,14 @@ from keenquiet.demo.scenario import bakery_room, cupboard
 from keenquiet.service import bundles, calibrations, ledger, readings, rooms
 from keenquiet.service import data as data_module
 from keenquiet.service.data import Data
+from keenquiet.service.standing import usable_readings
 from keenquiet.service.upkeep import checked, repaired, swept
 from keenquiet.store import audio as audio_module
 from keenquiet.store import database as database_module
 from keenquiet.store.apart import decode_apart
 from keenquiet.store.audiofile import wav_bytes
 from keenquiet.store.errors import Busy, FolderGone, StorageFull, StoreError
+from keenquiet.store.models import Reading
 
 TRYING = {
     "kind": "distance",
@@ -250,3 +253,103 @@ def test_a_damaged_database_is_told_and_what_can_be_read_is_saved(tmp_path):
     again = Data(folder)
     assert rooms.create(again, cupboard()).revision == 1
     again.close()
+
+
+def damaged_folder(tmp_path, *, lose):
+    """A folder with a room and seven readings whose database is damaged, and rows of it taken out by hand."""
+    folder = tmp_path / "data"
+    data = Data(folder)
+    room_id = rooms.create(data, bakery_room()).id
+    for seed in range(7):
+        by_rig(data, room_id, "tone", seed=seed)
+    data.close()
+    path = folder / "keenquiet.db"
+    with sqlite3.connect(path) as connection:
+        connection.execute("PRAGMA foreign_keys = OFF")
+        lose(connection)
+        connection.commit()
+        connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    connection.close()
+    # an index that contradicts its table: damaged by SQLite's own check, and every row can be read
+    with sqlite3.connect(path) as connection:
+        connection.execute("PRAGMA writable_schema = ON")
+        connection.execute("CREATE TABLE spoilt (a INTEGER)")
+        connection.execute("INSERT INTO spoilt VALUES (1)")
+        connection.execute("CREATE INDEX on_spoilt ON spoilt (a)")
+        root = connection.execute("SELECT rootpage FROM sqlite_master WHERE name = 'on_spoilt'").fetchone()[0]
+        connection.commit()
+        connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    connection.close()
+    content = bytearray(path.read_bytes())
+    size = int.from_bytes(content[16:18], "big") or 65536
+    content[(root - 1) * size : root * size] = b"\x0a" + bytes(size - 1)
+    path.write_bytes(content)
+    return folder, room_id
+
+
+def test_repair_deletes_no_sound_and_says_what_could_not_be_saved(tmp_path):
+    folder, _ = damaged_folder(tmp_path, lose=lambda db: db.execute("DELETE FROM rooms"))
+    before = {path.name for path in (folder / "audio").iterdir()}
+    after = repaired(folder)
+    assert after["database"] == "ok"
+    assert not after["sound"]  # seven readings belong to a room that is lost
+    assert after["rows_set_aside"] >= 7
+    assert after["sounds_set_aside"] == len(before) == 7
+    data = Data(folder)
+    assert swept(data, older_than_s=-1)["sounds"] == []
+    data.close()
+    kept = folder / after["set_aside"]
+    assert {path.name for path in (kept / "audio").iterdir()} == before
+    told = [json.loads(line) for line in (kept / "rows.jsonl").read_text().splitlines()]
+    assert {one["row"]["audio_sha256"] for one in told if one["table"] == "readings"} == {
+        name.split(".")[0] for name in before
+    }
+
+
+def test_repair_of_a_database_without_the_newest_columns_saves_every_row(tmp_path):
+    def as_before(db):
+        db.execute("ALTER TABLE revisions DROP COLUMN label")
+
+    folder, room_id = damaged_folder(tmp_path, lose=as_before)
+    after = repaired(folder)
+    assert after["sound"]
+    assert (after["rows_set_aside"], after["set_aside"]) == (0, None)
+    data = Data(folder)
+    assert len(readings.listed(data, room_id)) == 7
+    assert len(swept(data)["sounds"]) == 0
+    data.close()
+
+
+@pytest.mark.parametrize("text", ["100,1e308\n200,1e308\n400,-1e308\n800,3\n", "1,2\n2,3\n3,4\n4,-401\n"])
+def test_a_curve_beyond_all_levels_is_refused_and_nothing_of_it_is_kept(data, text):
+    room_id = rooms.create(data, cupboard()).id
+    with pytest.raises(InputError, match="no level is"):
+        readings.take_in(
+            data, room_id, kind="curve", way="import", file_name="c.csv", content=text.encode(), arrangement_id=None,
+            settings={},
+        )  # fmt: skip
+    assert readings.listed(data, room_id) == []
+
+
+def test_a_number_that_is_none_reaches_no_row(data):
+    room_id = rooms.create(data, cupboard()).id
+    reading = by_rig(data, room_id)
+    with pytest.raises(InputError, match="number that is none"), data.database.session() as session:
+        session.get(Reading, reading.id).result = {"verdict": {"usable": True}, "laeq_db": float("inf")}
+    assert readings.opened(data, reading.id).id == reading.id
+
+
+def test_one_row_that_is_no_json_is_told_alone_and_closes_no_list(data):
+    room_id = rooms.create(data, cupboard()).id
+    bad, good = by_rig(data, room_id), by_rig(data, room_id, seed=2)
+    with data.database.engine.begin() as connection:  # as a former version left it
+        connection.exec_driver_sql("UPDATE readings SET result = ? WHERE id = ?", ('{"laeq_db": Infinity}', bad.id))
+        connection.exec_driver_sql("INSERT INTO ledger (room_id, at, kind, title, detail) VALUES (?, ?, ?, ?, ?)",
+                                   (room_id, "2026-01-01 00:00:00", "reading", "Silence", "{}"))  # fmt: skip
+    told = {row.id: row for row in readings.listed(data, room_id)}
+    assert told[bad.id].headline.said == "cannot be shown"
+    assert told[good.id].verdict.usable
+    assert [row.id for row in usable_readings(data, room_id)] == [good.id]
+    assert ledger.ledger(data, room_id)
+    readings.set_binned(data, bad.id, binned=True)
+    assert [row.id for row in readings.listed(data, room_id)] == [good.id]

@@ -11,7 +11,7 @@ from functools import cached_property
 from typing import Any, Final, cast
 
 import numpy as np
-from sqlalchemy import func, select
+from sqlalchemy import case, func, null, select
 from sqlalchemy.orm import defer
 
 from keenquiet.advice.differences import difference_words, listed
@@ -72,11 +72,17 @@ def _read(data: Data, room_id: str) -> tuple[Kept, ...]:
         rows = session.execute(
             select(
                 Reading,
-                result["verdict"]["usable"].as_boolean(),
-                result["t_mid_s"].as_float(),
-                result["laeq_db"].as_float(),
-                result["active_dba"].as_float(),
-                result["findings"],
+                *(
+                    # a row that is no JSON any more settles nothing, and closes no list
+                    case((func.json_valid(result) == 1, part), else_=null())
+                    for part in (
+                        result["verdict"]["usable"].as_boolean(),
+                        result["t_mid_s"].as_float(),
+                        result["laeq_db"].as_float(),
+                        result["active_dba"].as_float(),
+                        result["findings"],
+                    )
+                ),
             )
             .options(defer(Reading.result), defer(Reading.predicted))
             .where(Reading.room_id == room_id, Reading.deleted_at.is_(None))

@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any, Final
 
 from sqlalchemy import select
+from sqlalchemy.exc import SQLAlchemyError
 
 from keenquiet.core.errors import InputError, KeenQuietError
 from keenquiet.documents.convert import read_room
@@ -22,10 +23,13 @@ from keenquiet.store.database import Database
 from keenquiet.store.models import Base, Reading, WatchClip
 
 _DATABASE: Final = "keenquiet.db"
+SET_ASIDE: Final = "set-aside-"
+_MONTH_S: Final = 30 * 86_400.0
 
 
-def swept(data: Data, *, older_than_s: float = 600.0) -> Json:
-    """Remove what kills left behind: half-written and unreferenced sounds, folders of readers that are gone.
+def swept(data: Data, *, older_than_s: float = _MONTH_S) -> Json:
+    """Remove what kills left behind: half-written sounds, unreferenced ones of a month and more, folders of readers
+    that are gone. After a repair no sound goes: it may belong to a row that could not be saved.
 
     Names of what went: `{sounds, folders}`.
     """
@@ -38,6 +42,8 @@ def swept(data: Data, *, older_than_s: float = 600.0) -> Json:
                 for sha, suffix in session.execute(select(table.audio_sha256, table.audio_suffix))
             }
 
+    if any(data.folder.glob(f"{SET_ASIDE}*")) or any(data.folder.glob(f"{_DATABASE}.damaged-*")):
+        return {"sounds": data.audio.sweep(None, older_than_s=older_than_s), "folders": _swept_folders()}
     return {"sounds": data.audio.sweep(referenced, older_than_s=older_than_s), "folders": _swept_folders()}
 
 
@@ -128,44 +134,120 @@ def _read_only(path: Path) -> Iterator[sqlite3.Connection]:
 def repaired(folder: Path) -> Json:
     """A damaged database's readable rows in a new one, the damaged one kept beside it; and what is then found.
 
+    Nothing is thrown away: rows that could be read and not saved, and every sound that no saved row refers to, go into
+    a dated folder that nothing sweeps (`rows.jsonl`, `audio/`). `{rows_saved, rows_set_aside, sounds_set_aside,
+    set_aside, damaged_kept_as}` besides what `checked` finds; `sound` only where nothing was set aside or unreadable.
     Raises InputError where there is nothing to repair.
     """
     before = checked(folder)
     if before["database"] == "ok":
         raise InputError("data", "has a sound database; there is nothing to repair.", before["cure"] or "Go on.")
-    made = folder / f"repair-{datetime.now(UTC):%Y%m%dT%H%M%S}"
-    database = Database(made)
-    rows = 0
-    try:
-        with database.engine.begin() as connection:
-            for table in Base.metadata.sorted_tables:
-                names = [column.name for column in table.columns]
-                for row in _readable(folder / _DATABASE, table.name, names):
-                    # a row that refers to a lost one, or is twice there, is left behind
-                    with contextlib.suppress(Exception), connection.begin_nested():
-                        marks = ", ".join("?" for _ in names)
-                        listed = ", ".join(names)
-                        connection.exec_driver_sql(f"INSERT INTO {table.name} ({listed}) VALUES ({marks})", row)
-                        rows += 1
-    finally:
-        database.close()
-    kept = folder / f"{_DATABASE}.damaged-{datetime.now(UTC):%Y%m%dT%H%M%S}"
+    now = f"{datetime.now(UTC):%Y%m%dT%H%M%S}"
+    made, aside = folder / f"repair-{now}", folder / f"{SET_ASIDE}{now}"
+    rows, left, stopped = _saved(folder / _DATABASE, made)
+    kept = folder / f"{_DATABASE}.damaged-{now}"
     for end in ("", "-wal", "-shm"):
         with contextlib.suppress(FileNotFoundError):
             os.replace(f"{folder / _DATABASE}{end}", f"{kept}{end}")
     os.replace(made / _DATABASE, folder / _DATABASE)
     shutil.rmtree(made, ignore_errors=True)
-    return {**checked(folder), "rows_saved": rows, "damaged_kept_as": kept.name}
+    sounds = _put_aside(folder, aside, left)
+    found = checked(folder)
+    lost = bool(left or sounds or stopped)
+    return {
+        **found,
+        "sound": found["sound"] and not lost,
+        "rows_saved": rows,
+        "rows_set_aside": len(left),
+        "sounds_set_aside": len(sounds),
+        "tables_with_unreadable_rows": stopped,
+        "set_aside": aside.name if left or sounds else None,
+        "damaged_kept_as": kept.name,
+        "cure": _repair_cure(aside.name, len(left), len(sounds), stopped) if lost else found["cure"],
+    }
 
 
-def _readable(path: Path, table: str, names: list[str]) -> Iterator[tuple[Any, ...]]:
-    """Rows of a table that can still be read: from the front up to the damage, then from the back down to it."""
-    seen: set[int] = set()
-    for way in ("ASC", "DESC"):
-        with contextlib.suppress(sqlite3.Error), _read_only(path) as connection:
-            there = {row[1] for row in connection.execute(f"PRAGMA table_info({table})")}
-            listed = ", ".join(name if name in there else "NULL" for name in names)
-            for rowid, *row in connection.execute(f"SELECT rowid, {listed} FROM {table} ORDER BY rowid {way}"):
-                if rowid not in seen:
-                    seen.add(rowid)
-                    yield tuple(row)
+def _repair_cure(aside: str, rows: int, sounds: int, stopped: list[str]) -> str:
+    said = f"{rows} rows and {sounds} recordings could not be brought back where they were: they lie in {aside}."
+    if stopped:
+        said += f" Of {', '.join(stopped)} some rows could not be read at all; the damaged database is kept, too."
+    return f"{said} A backup or a bundle may hold them whole."
+
+
+def _saved(damaged: Path, made: Path) -> tuple[int, list[Json], list[str]]:
+    """Rows saved into a new database: how many, those that could not be, and tables that were not read to their end."""
+    database = Database(made)
+    rows, left, stopped = 0, list[Json](), list[str]()
+    try:
+        with database.engine.begin() as connection:
+            for table in Base.metadata.sorted_tables:
+                readable = _Readable(damaged, table.name, [column.name for column in table.columns])
+                for row in readable:
+                    # columns that came later are left to what their migration says
+                    names, marks = ", ".join(row), ", ".join("?" for _ in row)
+                    try:
+                        with connection.begin_nested():
+                            connection.exec_driver_sql(
+                                f"INSERT INTO {table.name} ({names}) VALUES ({marks})", tuple(row.values())
+                            )
+                            rows += 1
+                    except (SQLAlchemyError, ValueError) as exc:
+                        # it refers to a lost one, or is twice there
+                        left.append({"table": table.name, "row": row, "why": str(exc.__cause__ or exc)[:300]})
+                if readable.stopped:
+                    stopped.append(table.name)
+    finally:
+        database.close()
+    return rows, left, stopped
+
+
+def _put_aside(folder: Path, aside: Path, left: list[Json]) -> list[str]:
+    """Rows that were not saved, and sounds that no saved row refers to, where nothing sweeps them; names of those."""
+    with _read_only(folder / _DATABASE) as connection:
+        used = {
+            f"{sha}{suffix}"
+            for table in ("readings", "watch_clips")
+            for sha, suffix in connection.execute(f"SELECT audio_sha256, audio_suffix FROM {table}")
+        }
+    sounds = [path for path in (folder / "audio").glob("*") if path.is_file() and path.name not in used]
+    if left or sounds:
+        (aside / "audio").mkdir(parents=True)
+        with (aside / "rows.jsonl").open("w", encoding="utf-8") as file:
+            file.writelines(json.dumps(one, default=_as_text) + "\n" for one in left)
+        for path in sounds:
+            os.replace(path, aside / "audio" / path.name)
+    return sorted(path.name for path in sounds)
+
+
+def _as_text(value: object) -> str:
+    return value.hex() if isinstance(value, bytes) else str(value)
+
+
+class _Readable:
+    """Rows of a table that can still be read: from the front up to the damage, then from the back down to it.
+
+    stopped : whether the damage ended one of both ways.
+    """
+
+    def __init__(self, path: Path, table: str, names: list[str]) -> None:
+        self._path, self._table, self._names = path, table, names
+        self.stopped = False
+
+    def __iter__(self) -> Iterator[Json]:
+        seen: set[int] = set()
+        for way in ("ASC", "DESC"):
+            try:
+                with _read_only(self._path) as connection:
+                    connection.text_factory = lambda raw: raw.decode("utf-8", "surrogateescape")
+                    there = {row[1] for row in connection.execute(f"PRAGMA table_info({self._table})")}
+                    names = [name for name in self._names if name in there]
+                    if not names:
+                        return
+                    asked = f"SELECT rowid, {', '.join(names)} FROM {self._table} ORDER BY rowid {way}"
+                    for rowid, *row in connection.execute(asked):
+                        if rowid not in seen:
+                            seen.add(rowid)
+                            yield dict(zip(names, row, strict=True))
+                return  # read to its end: nothing is left for the other way
+            except sqlite3.Error:
+                self.stopped = True

@@ -13,7 +13,7 @@ from typing import BinaryIO, Final
 from keenquiet.store.errors import NotFound, disk_trouble
 
 _BLOCK: Final = 1 << 20
-_UNREFERENCED_S: Final = 600.0  # a sound is written moments before what refers to it
+_HALF_S: Final = 600.0  # nobody writes a file for so long
 
 
 class AudioStore:
@@ -88,16 +88,19 @@ class AudioStore:
             raise NotFound(f"The recording {digest[:12]} is missing from the data folder.")
         return path
 
-    def sweep(self, referenced: Callable[[], set[str]], *, older_than_s: float = _UNREFERENCED_S) -> list[str]:
+    def sweep(self, referenced: Callable[[], set[str]] | None, *, older_than_s: float) -> list[str]:
         """Remove what kills left behind: half-written files, and sounds that nothing refers to. Names of what went.
 
-        referenced : names in use, asked for after looking, so that what is filed meanwhile is never taken for left.
+        referenced : names in use, asked for after looking, so that what is filed meanwhile is never taken for left;
+        None where nobody knows them: then half-written files alone go. older_than_s : of sounds.
         """
-        before = time.time() - older_than_s
+        now = time.time()
         with contextlib.suppress(OSError):
-            old = [path for path in self.folder.iterdir() if path.is_file() and path.stat().st_mtime < before]
-            used = referenced()
-            left = [path for path in old if path.name not in used]
+            ages = {path: now - path.stat().st_mtime for path in self.folder.iterdir() if path.is_file()}
+            half = [path for path, age in ages.items() if path.suffix == ".part" and age > min(_HALF_S, older_than_s)]
+            old = [path for path, age in ages.items() if path.suffix != ".part" and age > older_than_s]
+            used = None if referenced is None else referenced()
+            left = [*half, *([] if used is None else [path for path in old if path.name not in used])]
             for path in left:
                 path.unlink()
             return sorted(path.name for path in left)

@@ -1,6 +1,7 @@
 """The database: opened with migrations, a backup before each; one write path."""
 
 import contextlib
+import json
 import os
 import sqlite3
 from collections.abc import Iterator
@@ -11,10 +12,11 @@ from typing import Final
 
 from sqlalchemy import Engine, create_engine, event, inspect, text
 from sqlalchemy.engine.interfaces import DBAPIConnection
-from sqlalchemy.exc import DatabaseError
+from sqlalchemy.exc import DatabaseError, StatementError
 from sqlalchemy.orm import Session
 from sqlalchemy.pool import ConnectionPoolEntry
 
+from keenquiet.core.errors import InputError
 from keenquiet.store.errors import Busy, FolderGone, StorageFull, StoreError, disk_trouble
 
 _BUSY_MS = 5000  # writers queue this long
@@ -32,7 +34,7 @@ class Database:
             folder.mkdir(parents=True, exist_ok=True)
         except OSError as exc:
             raise disk_trouble(exc, f"the data folder {folder}") from exc
-        self.engine: Engine = create_engine(f"sqlite:///{self.path}")
+        self.engine: Engine = create_engine(f"sqlite:///{self.path}", json_serializer=_strict_json)
         event.listen(self.engine, "connect", _on_connect)
         with _told():
             self._migrate()
@@ -110,6 +112,11 @@ class Database:
         self.engine.dispose()
 
 
+def _strict_json(value: object) -> str:
+    """What is no JSON, as an infinite number, is not kept: one such row would close every list that holds it."""
+    return json.dumps(value, allow_nan=False)
+
+
 def _identity(path: Path) -> tuple[int, int] | None:
     try:
         found = path.stat()
@@ -129,8 +136,17 @@ def _told() -> Iterator[None]:
     """The database's failures as the store's own."""
     try:
         yield
-    except (DatabaseError, sqlite3.Error) as exc:
-        told = _in_words(str(exc.orig if isinstance(exc, DatabaseError) else exc).lower())
+    except StatementError as exc:
+        if isinstance(exc.orig, ValueError):
+            raise InputError("file", "gives a number that is none.", "Check what it holds; nothing was kept.") from exc
+        if not isinstance(exc, DatabaseError):
+            raise
+        told = _in_words(str(exc.orig).lower())
+        if told is None:
+            raise
+        raise told from exc
+    except sqlite3.Error as exc:
+        told = _in_words(str(exc).lower())
         if told is None:
             raise
         raise told from exc
@@ -145,7 +161,7 @@ def _in_words(said: str) -> StoreError | None:
         return StorageFull("The data folder cannot be written; nothing was changed.")
     if "i/o" in said or "unable to open" in said or "no such table" in said:
         return FolderGone(f"The database cannot be reached in its folder. {_GONE}")
-    if "malformed" in said or "not a database" in said:
+    if ("malformed" in said and "json" not in said) or "not a database" in said:
         return StoreError("The database is damaged. Run `keenquiet check --repair`, or take a backup.")
     return None
 

@@ -9,6 +9,7 @@ from keenquiet.core.errors import InputError
 from keenquiet.core.types import FloatArray
 
 _MOST_ROWS = 20_000
+_MOST_DB = 400.0
 
 
 def read_curve(text: str, *, field: str = "file") -> tuple[FloatArray, FloatArray]:
@@ -17,7 +18,7 @@ def read_curve(text: str, *, field: str = "file") -> tuple[FloatArray, FloatArra
 
     Decimal commas are read where columns are parted by semicolons, tabs or blanks. Raises InputError when fewer than
     four rows hold two
-    numbers, or a frequency lies outside 1 Hz to 100 kHz.
+    numbers, a frequency lies outside 1 Hz to 100 kHz, or a level beyond 400 dB.
     """
     rows: list[tuple[float, float]] = []
     for line in io.StringIO(text):
@@ -34,7 +35,13 @@ def read_curve(text: str, *, field: str = "file") -> tuple[FloatArray, FloatArra
         )
     pairs = np.array(sorted(rows))
     f_hz, level = pairs[:, 0], pairs[:, 1]
-    if not (f_hz[0] >= 1 and f_hz[-1] <= 100_000) or not np.all(np.isfinite(level)):
+    if not np.all(np.abs(level) <= _MOST_DB):  # asked this way round, NaN is refused too
+        raise InputError(
+            field,
+            f"its second column reaches {float(np.max(np.abs(level))):g}: no level is.",
+            "Put the level in dB into the second column.",
+        )
+    if not (f_hz[0] >= 1 and f_hz[-1] <= 100_000):
         raise InputError(
             field,
             f"its first column runs from {f_hz[0]:g} to {f_hz[-1]:g}.",
