@@ -9,6 +9,8 @@ import scipy
 from keenquiet.core.errors import MeasurementError
 from keenquiet.core.read.figures import read_take
 from keenquiet.core.take.loudness import loudness_lufs, true_peak_db
+from keenquiet.core.take.moments import moments_of
+from keenquiet.core.take.pops import find_pops
 from tests.core.made_otherwise import (
     PLAYED,
     PUT_IN,
@@ -214,3 +216,28 @@ def test_a_low_sample_rate_is_told_and_a_click_in_digital_silence_is_no_take():
     with pytest.raises(MeasurementError) as refused:
         read_take(nothing, RATE, bits=24)
     assert refused.value.code == "silent"
+
+
+@pytest.mark.parametrize("rate", [22_050, 44_100, 48_000, 88_200])
+def test_a_puff_is_told_when_it_came_at_every_rate_however_late(rate):
+    """150 s, a puff in the last of them: a clock 1.6 % off would tell it 2.3 s aside."""
+    rng = np.random.default_rng(rate)
+    t = np.arange(150 * rate) / rate
+    voice = 0.1 * np.sin(2 * np.pi * 300 * t) * (np.mod(t, 3) < 2) + 1e-4 * rng.standard_normal(len(t))
+    at_s, wide = 145.3, round(0.08 * rate)
+    low = scipy.signal.butter(2, [15, 60], "bandpass", fs=rate, output="sos")
+    puff = scipy.signal.sosfilt(low, rng.standard_normal(wide * 4))[-wide:] * np.hanning(wide)
+    voice[round(at_s * rate) : round(at_s * rate) + wide] += 0.4 * puff / np.max(np.abs(puff))
+    (found,) = find_pops(voice, rate, moments_of(voice, rate))
+    assert (found.start_s + found.end_s) / 2 == pytest.approx(at_s + 0.04, abs=0.03)
+
+
+@pytest.mark.parametrize("rate", [11_025, 22_050, 44_100])
+def test_moments_keep_their_time_at_rates_without_a_whole_hop(rate):
+    samples = np.zeros(200 * rate)
+    samples[round(197.5 * rate) :] = 0.3 * np.sin(
+        2 * np.pi * 700 * np.arange(len(samples) - round(197.5 * rate)) / rate
+    )
+    level = moments_of(samples, rate).level_dba()
+    assert len(level) == 20_000
+    assert np.argmax(level > -40) * 0.01 == pytest.approx(197.5, abs=0.03)

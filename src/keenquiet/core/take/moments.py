@@ -57,8 +57,10 @@ class Moments:
 
 def moments_of(samples: FloatArray, sample_rate_hz: float) -> Moments:
     """samples : (n,), full scale 1. Hann windows of 21 ms; their mean square is that of the samples (Parseval)."""
-    hop, length = round(HOP_S * sample_rate_hz), round(_WINDOW_S * sample_rate_hz)
-    count = len(samples) // hop
+    # at rates without a whole hop each moment begins where it belongs: 220 samples for 220.5 are eight seconds an hour
+    hop, length = HOP_S * sample_rate_hz, round(_WINDOW_S * sample_rate_hz)
+    count = int(len(samples) / hop + 1e-9)
+    starts = ((np.arange(count) + 0.5) * hop + 1e-9).astype(int)
     window = np.hanning(length).astype(np.float32)
     f_hz = np.fft.rfftfreq(length, 1 / sample_rate_hz)
     top = 0.48 * sample_rate_hz
@@ -68,11 +70,11 @@ def moments_of(samples: FloatArray, sample_rate_hz: float) -> Moments:
     weights = np.stack([*bands, loudness], axis=1)
     # an offset would leak into the lowest band
     level = samples - np.mean(samples) if len(samples) else samples
-    padded = np.concatenate([np.zeros(length // 2), level, np.zeros(length + hop)]).astype(np.float32)
-    frames = np.lib.stride_tricks.sliding_window_view(padded, length)[hop // 2 :: hop][:count]
+    padded = np.concatenate([np.zeros(length // 2), level, np.zeros(length + round(hop))]).astype(np.float32)
+    frames = np.lib.stride_tricks.sliding_window_view(padded, length)
     power = np.empty((count, weights.shape[1]))
     for first in range(0, count, _AT_ONCE):
-        spectra = scipy.fft.rfft(frames[first : first + _AT_ONCE] * window, axis=1)
+        spectra = scipy.fft.rfft(frames[starts[first : first + _AT_ONCE]] * window, axis=1)
         density = spectra.real**2 + spectra.imag**2
         power[first : first + _AT_ONCE] = density @ weights.astype(np.float32) * sides
     return Moments(power)

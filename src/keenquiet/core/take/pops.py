@@ -55,6 +55,7 @@ def find_pops(samples: FloatArray, sample_rate_hz: float, moments: Moments) -> t
     slow = scipy.signal.resample_poly(slow, 1, every // coarse) if every > coarse else slow
     rate = sample_rate_hz / every
     hop = round(_HOP_S * rate)
+    hop_s = hop / rate  # 32 samples at 3150 Hz are no hundredth of a second
     if len(slow) < 60 * hop:
         return ()
     low = _burst_level(slow, rate, hop, _BAND_HZ)
@@ -62,11 +63,11 @@ def find_pops(samples: FloatArray, sample_rate_hz: float, moments: Moments) -> t
     if not len(body):
         return ()
     voice = float(np.percentile(body, 95))
-    usual = scipy.ndimage.median_filter(low, size=2 * int(_AROUND_S / 2 / _HOP_S) + 1, mode="nearest")
+    usual = scipy.ndimage.median_filter(low, size=2 * int(_AROUND_S / 2 / hop_s) + 1, mode="nearest")
     # over silence everything jumps: the yardstick is never lower than 30 dB under the voice
     jump = low - np.maximum(usual, voice - 30)
     high = (jump > _LEAST_JUMP_DB) & (low > voice + _UNDER_VOICE_DB)
-    aside = round(_AROUND_S / _HOP_S)
+    aside = round(_AROUND_S / hop_s)
     edges = np.flatnonzero(np.diff(np.concatenate([[0], high.astype(np.int8), [0]])))
     found = []
     for first, last in zip(edges[::2], edges[1::2], strict=True):
@@ -75,9 +76,9 @@ def find_pops(samples: FloatArray, sample_rate_hz: float, moments: Moments) -> t
         # a low note's attack jumps too, but at its own pitch: a puff has more below that
         deep = _burst_level(slow[start * hop : (int(last) + aside) * hop], rate, hop, _DEEP_HZ)
         below = float(np.max(deep[first - start : last - start], initial=-200.0)) - float(low[top])
-        if below < _DEEP_DB or (last - first) * _HOP_S > _LONGEST_S:
+        if below < _DEEP_DB or (last - first) * hop_s > _LONGEST_S:
             continue
-        edges_s = float(first * _HOP_S), float(last * _HOP_S)
+        edges_s = float(first * hop_s), float(last * hop_s)
         found.append(Pop(*edges_s, float(jump[top]), float(low[top] - voice), below))
     return () if _are_strokes(found, slow, rate) else tuple(found)
 
