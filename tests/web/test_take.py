@@ -61,7 +61,7 @@ def test_the_recording_is_zoomed_and_gone_through_by_keys(page, demo):
     page.keyboard.press("Home")
     expect(wave).to_have_attribute("aria-label", re.compile(r"0:00\.0 to"))
     expect(page.get_by_test_id("threads")).to_contain_text("Looked for, not there")
-    expect(page.get_by_test_id("threads")).to_contain_text("the backing track is not known")
+    expect(page.get_by_test_id("threads")).to_contain_text("no line of yours to hold it against yet")
 
 
 def test_two_takes_are_held_line_by_line_and_one_is_made_the_line(page, demo):

@@ -149,7 +149,6 @@ NEEDS_WORDS: Final[Mapping[str, str]] = {
     "two_channels": "one channel only",
     "treble": "the sample rate holds no treble",
     "reference": "no line of yours to hold it against yet",
-    "backing": "the backing track is not known",
     "bits": "the file does not say its bits",
     "one_microphone": "this is a mix, not one microphone",
 }

@@ -6,9 +6,7 @@ from types import MappingProxyType
 from typing import Final, Literal
 
 Group = Literal["lost", "mendable", "taste"]
-Needs = Literal[
-    "", "pauses", "ends", "phrases", "two_channels", "treble", "reference", "backing", "bits", "one_microphone"
-]
+Needs = Literal["", "pauses", "ends", "phrases", "two_channels", "treble", "reference", "bits", "one_microphone"]
 
 
 @dataclass(frozen=True, slots=True)

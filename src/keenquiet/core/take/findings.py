@@ -134,7 +134,7 @@ def course_findings(moments: Moments, course: Course, seconds: float) -> list[Fi
 
 def not_looked_for(heard: Heard) -> Mapping[str, str]:
     """Kinds that this take does not let one look for, with what it lacks."""
-    lacks: set[str] = {"reference", "backing"}
+    lacks: set[str] = {"reference"}
     if len(heard.course.phrases) < _LEAST_PAUSES + 1:
         lacks.add("pauses")
     if len(heard.course.phrases) < _LEAST_PHRASES:
