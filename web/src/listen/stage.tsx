@@ -295,7 +295,7 @@ export function Stage({ kind: info, again, onTaken, onBusy }: Props) {
               <>
                 {info.by_hand ? (
                   <Button look="main" disabled={song.begin.isPending} onClick={song.start}>
-                    Record until I stop (space)
+                    Record until I stop<span className="max-lg:hidden"> (space)</span>
                   </Button>
                 ) : null}
                 {own ? null : (
