@@ -241,7 +241,7 @@ def _lost(folder: Path, writers: list[Writer]) -> list[str]:
 def _tidied(folder: Path, outcome: Outcome):
     """After the next start nothing is left over of what kills left behind."""
     for path in (folder / "audio").iterdir():
-        os.utime(path, (time.time() - 3600,) * 2)  # what is young may belong to somebody at work
+        os.utime(path, (time.time() - 40 * 86_400,) * 2)  # what is younger than a month may belong to somebody
     served = Served(folder).ready()
     outcome.answers["stopped within s"] = round(served.interrupted(), 1)
     found = subprocess.run(
