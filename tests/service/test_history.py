@@ -7,8 +7,8 @@ from ..conftest import document_of, stored_room
 
 
 def walk(*names):
-    past, future = walked([Step({"name": name}, f"to {name}") for name in names])
-    return [(s.document["name"], s.label) for s in past], [(s.document["name"], s.label) for s in future]
+    past, future = walked([Step(name, f"to {name}") for name in names])
+    return [(s.document, s.label) for s in past], [(s.document, s.label) for s in future]
 
 
 def test_changes_go_into_the_past_with_what_each_of_them_was():

@@ -113,7 +113,9 @@ def test_a_silence_of_known_level_gives_hush_by_how_loud_such_performers_are(dat
             settings={"device": "Blue interface", "gain": "dial at 2"},
         )
     )
-    assert forecast_now(data, room_id).marks.hush.measured is None
+    waiting = forecast_now(data, room_id).marks.hush
+    assert waiting.measured is None
+    assert "tell its level" in waiting.sentence  # who has one is not told to take one
     reading_set.calibrated_by_reading(data, taken["id"], method="meter", level_db=33.0)
     marks = forecast_now(data, room_id).marks.hush
     arrangement = document_of(data, room_id)["arrangements"][0]

@@ -43,10 +43,19 @@ _SAME_GAIN: Final = Lack(
 )
 
 
-def hush_lack(has_silence: bool, has_take: bool) -> Lack:
-    """What Hush waits for where nothing measures it."""
+_LEVEL: Final = Lack(
+    "tone",
+    "needs the level of your silence",
+    "Record a silence",
+    "Your silence came as a file, and nothing is known of its gain: tell its level beside it under Listen, or record "
+    "one here.",
+)
+
+
+def hush_lack(*, has_silence: bool, has_file: bool, has_take: bool) -> Lack:
+    """What Hush waits for where nothing measures it. has_file : a silence that came as a file."""
     if not has_silence:
-        return NO_SILENCE
+        return _LEVEL if has_file else NO_SILENCE
     return _SAME_GAIN if has_take else _LINE
 
 

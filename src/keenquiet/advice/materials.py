@@ -47,21 +47,22 @@ def lines_of(found: Bill) -> Iterator[Line]:
         yield Line("make-line", "Second lines of wire", wires, "piece")
 
 
-def is_frame(piece: Piece) -> bool:
-    """Whether it is boards round wool, so that its price is that of its materials."""
+def wool_of(piece: Piece) -> PorousAbsorber | None:
+    """The wool of what is boards round wool, so that its price is that of its materials; None for all else."""
     layer = piece.material.absorber
-    made = piece.group == "make" and piece.mount != "free" and isinstance(layer, PorousAbsorber)
-    return made and isinstance(layer, PorousAbsorber) and layer.thickness_m <= _DEEPEST_FRAME_M
+    if piece.group != "make" or piece.mount == "free" or not isinstance(layer, PorousAbsorber):
+        return None
+    return layer if layer.thickness_m <= _DEEPEST_FRAME_M else None
 
 
 @cache
 def takes(key: str, *, fixed: bool = False) -> Mapping[str, float]:
     """What one piece is bought as: amounts by key in the list of prices; what is not made is itself, once."""
     piece = pieces().get(key.removesuffix(_OVERHEAD))
-    if piece is None or not is_frame(piece) or not isinstance(layer := piece.material.absorber, PorousAbsorber):
+    if piece is None or (wool := wool_of(piece)) is None:
         return MappingProxyType({key: 1.0})
     overhead = piece.mount == "ceiling" or key.endswith(_OVERHEAD)
-    size = (piece.width_m, piece.height_m, layer.thickness_m, layer.flow_resistivity)
+    size = (piece.width_m, piece.height_m, wool.thickness_m, wool.flow_resistivity)
     found: dict[str, float] = {}
     for line in lines_of(bill([Frame(piece.label, *size, overhead)], fixed=fixed)):
         found[line.key] = found.get(line.key, 0.0) + line.amount * line.per_unit

@@ -4,17 +4,18 @@ A revision that is a former document again was an undo (or a redo, where it had 
 change. What lies ahead of a change is gone, as on the page.
 """
 
+import json
 from dataclasses import dataclass
 from typing import Final
 
-from sqlalchemy import select
+from sqlalchemy import Text, select, type_coerce
 
 from keenquiet.core.errors import InputError
 from keenquiet.documents.convert import read_room
 from keenquiet.documents.schema import RoomDoc
 from keenquiet.service.answers.rooms import HistoryAnswer, HistoryStep
 from keenquiet.service.candidates import with_somebody
-from keenquiet.service.data import Data, Json, room_row
+from keenquiet.service.data import Data, room_row
 from keenquiet.store.models import Revision
 
 MOST_STEPS: Final = 50
@@ -22,9 +23,11 @@ MOST_STEPS: Final = 50
 
 @dataclass(frozen=True)
 class Step:
-    """A former document, or one ahead; label : what was changed between it and its neighbour towards the present."""
+    """A former document, or one ahead, as it is kept; label : what was changed between it and its neighbour towards the
+    present.
+    """
 
-    document: Json
+    document: str
     label: str
 
 
@@ -32,7 +35,7 @@ def walked(revisions: list[Step]) -> tuple[list[Step], list[Step]]:
     """Past and future after these revisions, oldest first, each with what was changed by it."""
     past: list[Step] = []
     future: list[Step] = []
-    present: Json | None = None
+    present: str | None = None
     for revision in revisions:
         document = revision.document
         if present is None or document == present:
@@ -62,7 +65,7 @@ def history(data: Data, room_id: str, revision: int) -> HistoryAnswer:
     with data.database.session() as session:
         room_row(session, room_id)
         rows = session.execute(
-            select(Revision.document, Revision.label)
+            select(type_coerce(Revision.document, Text), Revision.label)
             .where(Revision.room_id == room_id, Revision.number <= revision)
             .order_by(Revision.number)
         ).all()
@@ -83,6 +86,6 @@ def _read(nearest_first: list[Step]) -> list[HistoryStep]:
 
 def _document(step: Step) -> RoomDoc | None:
     try:
-        return with_somebody(read_room(step.document))
-    except InputError:
+        return with_somebody(read_room(json.loads(step.document)))
+    except (InputError, ValueError):
         return None

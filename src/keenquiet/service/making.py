@@ -8,7 +8,7 @@ from typing import Any, Final
 
 from keenquiet.advice.costs import PriceList, at_hand, price_rows
 from keenquiet.advice.making import FIRE_RATING, LANDLORD, TOOLS, UNKNOWN_WALL, caution_texts, fixing_words, steps
-from keenquiet.advice.materials import is_frame, lines_of
+from keenquiet.advice.materials import lines_of, wool_of
 from keenquiet.advice.screens import SCREEN_NAMES
 from keenquiet.advice.ways import MEANS_WORDS
 from keenquiet.core.errors import InputError
@@ -148,7 +148,7 @@ def _sorted(scenario: Scenario) -> tuple[list[Frame], list[str]]:
     room, frames, others = scenario.room, list[Frame](), list[str]()
     for overlay in scenario.arrangement.treatments:
         absorber, key = overlay.material.absorber, _piece_of(overlay)
-        made = key == "" or (key in pieces() and is_frame(pieces()[key]))
+        made = key == "" or (key in pieces() and wool_of(pieces()[key]) is not None)
         if made and isinstance(absorber, PorousAbsorber):
             u0, u1, v0, v1 = overlay.rect
             name = overlay.material.name  # a document's label

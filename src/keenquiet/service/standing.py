@@ -227,8 +227,11 @@ class Standing:
         if mark in self.marks.by_mark():
             return None
         if mark == "hush":
-            taken = any(row.kind == "take" for row in self.rows)
-            return hush_lack(bool(self.silences), taken)
+            return hush_lack(
+                has_silence=bool(self.silences),
+                has_file=any(row.kind in of_form("tone") for row in self.rows),
+                has_take=any(row.kind == "take" for row in self.rows),
+            )
         return TOUCH_LACK if mark == "touch" else None
 
     def _pops_into_touch(self, found: dict[str, MeasuredMark]) -> None:

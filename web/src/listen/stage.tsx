@@ -128,7 +128,7 @@ export function Stage({ kind: info, again, onTaken, onBusy }: Props) {
 
   if (ramping)
     return <SafeLevel context={mic.context} dbfs={mic.level} onChosen={found} onCancel={() => setRamping(false)} />
-  if (song.end.isPending) return <Big word="Reading it…" says="A few seconds; an hour of song takes half a minute." />
+  if (song.end.isPending) return <Big word="Reading it…" says="A few seconds; an hour of song takes a minute or two." />
   switch (state.phase) {
     case 'rolling':
       return (

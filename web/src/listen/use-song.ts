@@ -5,6 +5,7 @@ import { Song, type SongAsk, type Told } from '../record/song'
 import type { Chain, useMicrophone } from '../record/use-microphone'
 import { useRoom } from '../state/room'
 
+const KEYED = 'input, textarea, select, button'
 const NOTHING: Told = { clippedS: [], puffsS: [], trouble: null }
 
 /** A song recorded until it is stopped, by button or by space; `canStart`: space begins one, too. */
@@ -15,7 +16,8 @@ export function useSong(
   const { id, active, flush } = useRoom()
   const [told, setTold] = useState(NOTHING)
   const song = useRef<Song | null>(null)
-  const isRolling = mic.state.phase === 'rolling'
+  const isRolling = useRef(false)
+  isRolling.current = mic.state.phase === 'rolling'
   const begin = useMutation({
     mutationFn: async (chain: Chain) => {
       await flush()
@@ -35,7 +37,11 @@ export function useSong(
       }
       const begun = await Song.begin(id, ask, setTold)
       song.current = begun
-      mic.roll(how.channel, (block) => begun.add(block))
+      mic.roll(
+        how.channel,
+        (block) => begun.add(block),
+        () => end.mutate(), // unplugged midway: what is there is filed
+      )
     },
   })
   const end = useMutation({
@@ -51,10 +57,17 @@ export function useSong(
   }
   const start = () => mic.chain && begin.mutate(mic.chain)
   const space = useRef<(() => void) | null>(null)
-  space.current = isRolling ? () => end.mutate() : how.canStart && !begin.isPending && !end.isPending ? start : null
+  space.current = isRolling.current
+    ? () => end.mutate()
+    : how.canStart && !begin.isPending && !end.isPending
+      ? start
+      : null
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      const isTyping = event.target instanceof HTMLElement && event.target.closest('input, textarea, select, button')
+      // the button that began it may still have the focus, or the place's Close: while it rolls space means stop, but on
+      // the two buttons beside the clock
+      const taken = isRolling.current ? 'input, textarea, select, [data-testid=rolling] button' : KEYED
+      const isTyping = event.target instanceof HTMLElement && event.target.closest(taken)
       if (event.key !== ' ' || event.repeat || isTyping || !space.current) return
       event.preventDefault()
       space.current()

@@ -3,6 +3,7 @@ import { sent } from '../api/queries'
 
 const BLOCK_S = 1
 const RETRY_MS = 1500
+const DISK_FULL = 507
 
 /** What was heard on the way, in seconds from the beginning; trouble : why it does not reach the server just now. */
 export type Told = { clippedS: readonly number[]; puffsS: readonly number[]; trouble: string | null }
@@ -41,6 +42,7 @@ export class Song {
 
   /** A block of samples by channel, as it came. */
   add(block: readonly Float32Array[]) {
+    if (this.#isOver) return
     const frames = block[0]?.length ?? 0
     for (let i = 0; i < frames; i += 1) {
       for (let c = 0; c < this.channels; c += 1) this.#block[this.#filled + c] = (block[c] ?? block[0]!)[i]!
@@ -91,8 +93,8 @@ export class Song {
           trouble: null,
         })
       } catch (error) {
-        if (error instanceof Refused) {
-          // it would be refused again, and a full disk takes nothing more: what is there can be filed
+        // what is refused would be refused again, and a full disk takes nothing more: what is there can be filed
+        if (error instanceof Refused && (error.status < 500 || error.status === DISK_FULL)) {
           this.#waiting = []
           this.#isOver = true
           this.#tell({ trouble: `${error.reason} ${error.cure}` })

@@ -253,11 +253,13 @@ export function useMicrophone() {
     [open],
   )
 
-  /** Hands every block on as it comes, until `cancel`; unplugged, it stops by itself and `onBlock` is called no more. */
-  const roll = useCallback((channel: string, onBlock: (block: Float32Array[]) => void) => {
+  /** Hands every block on as it comes, until `cancel`; `onUnplugged` when the microphone goes first. */
+  const roll = useCallback((channel: string, onBlock: (block: Float32Array[]) => void, onUnplugged: () => void) => {
     const made = session.current
     if (!made) return
     run.current += 1
+    const track = made.stream.getAudioTracks()[0]!
+    track.addEventListener('ended', onUnplugged)
     let frames = 0
     let shownS = 0
     made.onBlock = (block) => {
@@ -270,6 +272,7 @@ export function useMicrophone() {
     }
     stopRun.current = () => {
       made.onBlock = null
+      track.removeEventListener('ended', onUnplugged)
     }
     setState({ phase: 'rolling', elapsedS: 0 })
   }, [])

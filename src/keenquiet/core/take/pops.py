@@ -24,7 +24,7 @@ _LONGEST_S: Final = 0.25  # a sung low note lasts longer
 _LEAST_STROKES: Final = 4
 _MOST_STROKES: Final = 40
 _STROKE_S: Final = 0.25
-# correlation of neighbours: middle of 23 of the rig's puffs 0.88, of 11 made otherwise 0.74, of a drum's strokes 1.00
+# correlation of neighbours: middle of 24 of the rig's puffs 0.88, of 11 made otherwise 0.74, of a drum's strokes 1.00
 _ALIKE: Final = 0.95
 _UNDER_VOICE_DB: Final = -12.0  # a burst this far under the loud parts is not heard as a pop
 
