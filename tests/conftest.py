@@ -20,7 +20,9 @@ from keenquiet.documents.convert import arrangement_of, read_room, room_of
 from keenquiet.documents.schema import RoomDoc
 from keenquiet.service import readings, rooms
 from keenquiet.service.answers.numbers import plain
+from keenquiet.service.case import Case
 from keenquiet.service.data import Data
+from keenquiet.service.questions.forecast import FORECAST, ForecastAsk
 
 # the same examples at every run, so that a run says something of the change; with KEENQUIET_SOAK=1 others are drawn
 settings.register_profile("same", derandomize=not os.environ.get("KEENQUIET_SOAK"))
@@ -116,6 +118,11 @@ def by_rig(data, room_id, kind="sweep", *, seed=1, gain_db=0.0, **more) -> dict:
 def marks_now(data, room_id) -> dict:
     """The marks as last measured, as the API would give them."""
     return {mark: plain(found) for mark, found in readings.standing_in(data, room_id).marks.by_mark().items()}
+
+
+def forecast_now(data, room_id):
+    room = read_room(document_of(data, room_id))
+    return FORECAST.compute(Case(room, None, data, room_id), ForecastAsk.of())
 
 
 def document_of(data, room_id) -> dict:

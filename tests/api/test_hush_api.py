@@ -125,7 +125,7 @@ def test_four_practice_nights_become_chances_and_two_do_not(client, room_id):
                 f"/api/watches/{watch}/levels", json={"from_ms": at, "offset_min": 0, "rows": block["rows"]}
             )
             assert kept.json()["next_ms"] == at + 3_600_000
-        found = client.post(f"/api/rooms/{room_id}/hours", json=ask).json()
+        found = client.post("/api/hours", json=ask | {"room_id": room_id}).json()
         two = next(h for h in found["hours"] if h["weekday"] == 0 and h["hour"] == 2)
         if night < 2:
             assert "too_little" in found["flags"]
@@ -139,11 +139,11 @@ def test_four_practice_nights_become_chances_and_two_do_not(client, room_id):
     assert found["log"]["gaps"] == 3
     noon = next(h for h in found["hours"] if h["weekday"] == 0 and h["hour"] == 12)
     assert noon["known"] == "noted"
-    calendar = client.get(f"/api/rooms/{room_id}/hours.ics").content.decode()
+    calendar = client.post("/api/hours.ics", json=ask | {"room_id": room_id}).content.decode()
     assert calendar.startswith("BEGIN:VCALENDAR\r\n")
     assert calendar.count("BEGIN:VEVENT") == calendar.count("END:VEVENT") > 0
     assert all(len(line.encode()) <= 75 for line in calendar.split("\r\n"))
-    assert len(client.get(f"/api/rooms/{room_id}/hours.csv").text.splitlines()) == 169
+    assert len(client.post("/api/hours.csv", json=ask | {"room_id": room_id}).text.splitlines()) == 169
 
 
 def log_rows(start=datetime(2026, 1, 5, 20, tzinfo=UTC), n=7200, step=1):

@@ -9,17 +9,12 @@ from keenquiet.core.waves.sources import SOURCES
 from keenquiet.documents.convert import read_room
 from keenquiet.service import ledger, reading_set, readings, rooms
 from keenquiet.service.answers.numbers import plain
-from keenquiet.service.forecasting import forecast_in
 from keenquiet.service.known import room_as_read
 from keenquiet.service.predict import predict
 from keenquiet.service.rooms import opened
 from keenquiet.store.audiofile import wav_bytes
 
-from ..conftest import boxed_bakery, by_rig, document_of, marks_now, stored_room
-
-
-def forecast_now(data, room_id):
-    return forecast_in(data, room_id, read_room(document_of(data, room_id)), None, to_hz=300)
+from ..conftest import boxed_bakery, by_rig, document_of, forecast_now, marks_now, stored_room
 
 
 def changed(data, room_id, change):

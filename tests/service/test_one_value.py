@@ -5,14 +5,12 @@ import pytest
 from sqlalchemy import event
 
 from keenquiet.core.errors import InputError
-from keenquiet.documents.convert import read_room
 from keenquiet.service import bundles, ledger, reading_set, readings, rooms, settle
 from keenquiet.service.data import Data
-from keenquiet.service.forecasting import forecast_in
 from keenquiet.store.audiofile import wav_bytes
 from keenquiet.store.errors import RevisionConflict
 
-from ..conftest import by_rig, document_of, marks_now, stored_room
+from ..conftest import by_rig, document_of, forecast_now, marks_now, stored_room
 
 
 def changed(data, room_id, change) -> None:
@@ -59,7 +57,7 @@ def test_a_reading_of_another_room_no_longer_counts_as_current(data, change, sai
     mark = marks_now(data, room_id)["bounce"]
     assert not mark["current"]
     assert any(word in mark["since"] for word in said.split("|")), mark["since"]
-    shown = forecast_in(data, room_id, read_room(document_of(data, room_id)), None, to_hz=300).marks.bounce
+    shown = forecast_now(data, room_id).marks.bounce
     assert (shown.source, shown.value) == ("predicted", shown.predicted.value)
     place = settle.compare_places(data, project=None).places[0]
     assert place.measured == []
@@ -85,7 +83,7 @@ def test_a_mark_has_one_value_on_the_step_among_the_places_and_in_the_ledger(dat
     room_id = stored_room(data)
     for kind in ("tone", "sweep", "take"):
         by_rig(data, room_id, kind)
-    on_the_step = forecast_in(data, room_id, read_room(document_of(data, room_id)), None, to_hz=300).marks
+    on_the_step = forecast_now(data, room_id).marks
     among_places = settle.compare_places(data, project=None).places[0].marks
     measured = marks_now(data, room_id)
     told = {}

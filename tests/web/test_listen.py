@@ -353,7 +353,7 @@ def test_a_silence_is_calibrated_by_a_meter_and_the_next_one_knows(page, demo, t
 
 
 def test_a_song_is_recorded_by_hand_goes_on_through_a_lost_connection_and_outlives_its_page(playwright, demo, tmp_path):
-    """Started by the button or by space, stopped by space; what the page could not file is filed from the server, where it was kept."""
+    """Begun by button or space, stopped by space; what the page could not file is filed from what the server kept."""
     source = tmp_path / "song.wav"
     sung = spoilt("pop", 2)
     # the device plays it again and again: a puff comes whenever the recorder begins

@@ -9,7 +9,7 @@ from fastapi.exceptions import RequestValidationError, ResponseValidationError
 from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
 
-from keenquiet.api import hush, readings, rooms, songs, takes, tools, watches
+from keenquiet.api import hush, questions, readings, rooms, songs, takes, tools, watches
 from keenquiet.api.guard import Guard, error_response
 from keenquiet.api.pages import pages
 from keenquiet.api.visitors import Visitors
@@ -45,6 +45,7 @@ def make_app(folder: Path, *, passcode: str | None = None, guarded: bool = True)
         rooms.router,
         readings.router,
         tools.router,
+        questions.router,
         hush.router,
         watches.router,
         takes.router,

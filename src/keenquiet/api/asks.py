@@ -5,8 +5,9 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, Field
 
 from keenquiet.documents.edits import EditDoc
-from keenquiet.documents.schema import At3, NoiseDoc
+from keenquiet.documents.schema import NoiseDoc
 from keenquiet.service.answers.takes import BlindCount
+from keenquiet.service.questions.base import ArrangementAsk, DocumentAsk
 
 
 class ErrorDetail(BaseModel):
@@ -50,66 +51,6 @@ class RoomSave(BaseModel):
     label: Annotated[str, Field(max_length=200)] = ""
 
 
-class DocumentAsk(BaseModel):
-    document: dict[str, Any]
-
-
-class ArrangementAsk(DocumentAsk):
-    """room_id : with it what that room's readings say counts: marks are set beside it, noted noises held against it."""
-
-    arrangement_id: str | None = None
-    room_id: str | None = None
-
-
-class ForecastAsk(ArrangementAsk):
-    """screens : what each is worth, too."""
-
-    to_hz: Annotated[float, Field(ge=40, le=300)] = 300.0
-    screens: bool | None = None
-
-
-class SwellAsk(ArrangementAsk):
-    plane: str = "plan"
-    height_m: Annotated[float, Field(gt=0, lt=30)] | None = None
-
-
-class DistanceAsk(ArrangementAsk):
-    """role : `lead`, `backing`, `soloist` or `section`. screen : `none`, `on` the capsule or `off` it."""
-
-    role: Annotated[str, Field(max_length=20)] = "lead"
-    screen: Annotated[str, Field(max_length=20)] = "none"
-
-
-class MapAsk(ArrangementAsk):
-    """mark : `bounce`, `boom`, `hush` or `all`. height_m : of the mouth. step_m : of the grid."""
-
-    mark: Annotated[str, Field(max_length=20)] = "all"
-    height_m: Annotated[float, Field(gt=0, lt=30)] | None = None
-    step_m: Annotated[float, Field(ge=0.05, le=1)] = 0.1
-
-
-class ListeningAsk(ArrangementAsk):
-    """free : the search leaves the walls' middle lines, too."""
-
-    search: bool = False
-    free: bool | None = None
-
-
-class PlanAsk(ArrangementAsk):
-    """budget : of the brief when null. locked : edits of moves that stay, locked_cost what they cost. keep_free :
-    surfaces on which nothing is hung. marks : those that matter. quick : a first answer from few pieces.
-    """
-
-    budget: Annotated[float, Field(ge=0, le=100_000)] | None = None
-    only: Annotated[str, Field(max_length=20)] | None = None
-    locked: Annotated[list[EditDoc], Field(max_length=60)] | None = None
-    locked_cost: Annotated[float, Field(ge=0, le=100_000)] | None = None
-    keep_free: Annotated[list[Annotated[str, Field(max_length=40)]], Field(max_length=60)] | None = None
-    reversible: bool | None = None
-    marks: Annotated[list[Annotated[str, Field(max_length=10)]], Field(max_length=4)] | None = None
-    quick: bool | None = None
-
-
 class HearAsk(DocumentAsk):
     """versions : arrangements by their id, and `outdoors`. reading_id : a take of one's own; null a line that is made.
     seed : which of those lines.
@@ -118,18 +59,6 @@ class HearAsk(DocumentAsk):
     versions: Annotated[list[Annotated[str, Field(max_length=60)]], Field(min_length=1, max_length=4)]
     reading_id: Annotated[str, Field(max_length=60)] | None = None
     seed: Annotated[int, Field(ge=0, le=2**31)] | None = None
-
-
-class ReachAsk(ArrangementAsk):
-    """second : where another source is, null in the hands or at the mouth of who performs. [m]"""
-
-    second: At3 | None = None
-
-
-class SchoolsAsk(ArrangementAsk):
-    """With `room_id` the other rooms of its project are held against this one. about : `places` or `treatment`."""
-
-    about: Annotated[str, Field(pattern=r"^(places|treatment)$")] | None = None
 
 
 class MoveDone(BaseModel):
@@ -177,12 +106,6 @@ class CalibrateAsk(BaseModel):
     reading_id: str
     method: str
     level_db: float | None = None
-
-
-class HoursAsk(ArrangementAsk):
-    """minutes : of the take; as the brief says when left out."""
-
-    minutes: Annotated[float, Field(gt=0, le=240)] | None = None
 
 
 class RoundAsk(BaseModel):

@@ -1,16 +1,22 @@
 """What routes depend on, named once."""
 
 import contextlib
+import math
 import os
 import shutil
 import tempfile
-from collections.abc import Iterator
+import time
+from asyncio import sleep
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from threading import BoundedSemaphore
-from typing import Annotated, Final, TypeVar
+from typing import Annotated, Any, Final, TypeVar
 
+from anyio import CapacityLimiter
+from anyio.to_thread import run_sync
 from fastapi import Depends, Header, Request, UploadFile
+from fastapi.responses import JSONResponse
 
 from keenquiet.core.errors import InputError
 from keenquiet.documents.plain import shown_name
@@ -23,7 +29,8 @@ from keenquiet.store.errors import disk_trouble
 from keenquiet.threads import give_back
 
 _IN_MEMORY_BYTES: Final = 16_000_000
-_PATIENCE_S = 0.4  # what is quick enough is answered at once
+_PATIENCE_S: Final = 0.4  # what is quick enough is answered at once
+_LOOKS_EVERY_S: Final = 0.02
 T = TypeVar("T")
 
 
@@ -64,16 +71,15 @@ def content_of(file: UploadFile) -> Iterator[bytes | Path]:
         yield path
 
 
-# what is worked out while the caller waits takes memory: so many at once, the others in turn
-_COMPUTING: Final = BoundedSemaphore(3)
+# what is worked out while the caller waits takes memory: so many at once, the others in turn, and none of them holds a
+# thread that answers something light
+_COMPUTING: Final = CapacityLimiter(3)
 _LISTENING: Final = BoundedSemaphore(1)  # ten minutes of sound take half a gigabyte for some seconds
 
 
-@contextmanager
-def computing() -> Iterator[None]:
-    """One of a few forecasts at once. Inside the route, never a dependency: what waits must not hold what goes on."""
-    with _COMPUTING:
-        yield
+async def in_turn(work: Callable[..., T], *given: Any) -> T:
+    """One of a few computations at once, on a thread of its own."""
+    return await run_sync(work, *given, limiter=_COMPUTING)
 
 
 @contextmanager
@@ -88,13 +94,21 @@ def listening() -> Iterator[None]:
 
 DataFolder = Annotated[Data, Depends(opened_data)]
 Async = Annotated[bool, Depends(asynchronous)]
+LATER: Final[dict[int | str, dict[str, Any]]] = {202: {"model": Pending}}
 
 
-def answered(job: Job[T], *, patient: bool) -> T | Pending:
-    """The job's result, or the job itself when it takes longer and the caller will not wait.
+async def answered(job: Job[T], *, later: bool, result_at: str | None = None) -> T | JSONResponse:
+    """The job's result; 202 with the job when it takes longer and the caller will not wait (`later`). No thread waits.
 
-    Raises what the work raised.
+    result_at : where its result will be, for what must not be asked for twice. Raises what the work raised.
     """
-    if not patient and not job.ended.wait(_PATIENCE_S):
-        return Pending(pending=job_answer(job))
+    patience_s = _PATIENCE_S if later else math.inf
+    while not job.ended.is_set():
+        if patience_s <= 0:
+            pending = Pending(pending=job_answer(job)).model_dump(mode="json")
+            where = {} if result_at is None else {"location": result_at.format(job.id)}
+            return JSONResponse(pending, status_code=202, headers=where)
+        await sleep(_LOOKS_EVERY_S)
+        patience_s -= _LOOKS_EVERY_S
+        job.asked_at = time.monotonic()  # whoever waits still asks
     return job.value()

@@ -1,68 +1,26 @@
-"""Noise: what it means here, when it rests, what silences say when held together."""
+"""What silences say when held together, and of noises."""
 
-from datetime import date
+from functools import partial
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Query
 
-from keenquiet.api.asks import ArrangementAsk, ErrorAnswer, HoursAsk, NotedAsk, RoundAsk
-from keenquiet.api.deps import DataFolder, computing, listening
+from keenquiet.api.asks import ErrorAnswer, NotedAsk, RoundAsk
+from keenquiet.api.deps import DataFolder, in_turn, listening
 from keenquiet.documents.convert import read_room
-from keenquiet.service import hours, noting, silences, watching
-from keenquiet.service.answers.hush import HoursAnswer, HushAnswer, NotedAnswer
+from keenquiet.service import noting, silences
 from keenquiet.service.answers.tones import GainsAnswer, HumAnswer, HumTree, RoomToneAnswer, RoundAnswer, SpliceAnswer
-from keenquiet.service.hushing import hush_answer
-from keenquiet.service.known import room_as_read
-from keenquiet.service.rooms import opened
+from keenquiet.service.noting import NotedAnswer
 from keenquiet.service.tones import hum_tree
 
 router = APIRouter(tags=["hush"], responses={422: {"model": ErrorAnswer}, 404: {"model": ErrorAnswer}})
 
 
-@router.post("/hush")
-def hush(asked: ArrangementAsk, data: DataFolder) -> HushAnswer:
-    """Which noises spoil takes, under what they are heard, how they come in, what helps alone and together."""
-    room = room_as_read(data, asked.room_id, read_room(asked.document), asked.arrangement_id)
-    with computing():
-        return hush_answer(room, asked.arrangement_id)
-
-
-@router.post("/rooms/{room_id}/hours")
-def read_hours(data: DataFolder, room_id: str, asked: HoursAsk) -> HoursAnswer:
-    """Chances of an undisturbed take by weekday and hour, from the notes of a document and the watches of the room."""
-    room = room_as_read(data, room_id, read_room(asked.document), asked.arrangement_id, at_all_hours=True)
-    log = watching.log_of_room(data, room_id)
-    with computing():
-        return hours.hours_answer(room, asked.arrangement_id, minutes=asked.minutes, log=log)
-
-
-@router.get("/rooms/{room_id}/hours.{kind}")
-def export_hours(
-    data: DataFolder,
-    room_id: str,
-    kind: str,
-    minutes: Annotated[float | None, Query(gt=0, le=240)] = None,
-    arrangement_id: str | None = None,
-) -> Response:
-    """The week as a table, or the best windows as a calendar."""
-    room = room_as_read(data, room_id, read_room(opened(data, room_id).document), arrangement_id, at_all_hours=True)
-    found = hours.hours_answer(room, arrangement_id, minutes=minutes, log=watching.log_of_room(data, room_id))
-    if kind == "ics":
-        content, media = hours.hours_ics(room, found, from_day=date.today()), "text/calendar"
-    else:
-        content, media = hours.hours_csv(found), "text/csv"
-    name = "quiet-hours.ics" if kind == "ics" else "quiet-hours.csv"
-    return Response(content, media_type=media, headers={"content-disposition": f'attachment; filename="{name}"'})
-
-
 @router.post("/rooms/{room_id}/noise-from-silence")
-def note_from_silence(data: DataFolder, room_id: str, asked: NotedAsk) -> NotedAnswer:
+async def note_from_silence(data: DataFolder, room_id: str, asked: NotedAsk) -> NotedAnswer:
     """A noise with the levels that a silence heard, led back to its place."""
-    room = read_room(asked.document)
-    with computing():
-        return noting.noted_from(
-            data, room_id, asked.reading_id, room, asked.arrangement_id, asked.noise, finding=asked.finding
-        )
+    room, note = read_room(asked.document), partial(noting.noted_from, finding=asked.finding)
+    return await in_turn(note, data, room_id, asked.reading_id, room, asked.arrangement_id, asked.noise)
 
 
 @router.post("/rooms/{room_id}/house-round")

@@ -1,18 +1,19 @@
 """Readings: taken in, listed, opened, binned; their sound; the sweep file."""
 
+from functools import partial
 from typing import Annotated
 
+from anyio.to_thread import run_sync
 from fastapi import APIRouter, Form, Header, Query, Response, UploadFile
 from fastapi.responses import FileResponse
 from pydantic import Field
 
 from keenquiet.api.asks import AverageAsk, CalibrateAsk, ErrorAnswer, ReadingUpdate, RigAsk
-from keenquiet.api.deps import Async, DataFolder, answered, content_of, listening
+from keenquiet.api.deps import LATER, Async, DataFolder, answered, content_of, listening
 from keenquiet.core.errors import InputError
 from keenquiet.documents.plain import parsed, shown_name
 from keenquiet.service import background, calibrations, compared, reading_set, readings
 from keenquiet.service.answers.calibrations import CalibrationAnswer
-from keenquiet.service.answers.jobs import Pending
 from keenquiet.service.answers.readings import ReadingAnswer, ReadingSummary
 from keenquiet.service.answers.tools import PutBackAnswer, SidesAnswer, WordsAnswer
 from keenquiet.store.errors import NotFound
@@ -65,21 +66,11 @@ def take_in(
         )
 
 
-@router.post("/rooms/{room_id}/readings/rig", status_code=201)
-def take_with_rig(data: DataFolder, room_id: str, asked: RigAsk, later: Async) -> ReadingAnswer | Pending:
+@router.post("/rooms/{room_id}/readings/rig", status_code=201, response_model=ReadingAnswer, responses=LATER)
+async def take_with_rig(data: DataFolder, room_id: str, asked: RigAsk, later: Async) -> ReadingAnswer | Response:
     """Let the practice rig take a reading: simulated, and labelled so."""
-    job = background.rig_reading(
-        data,
-        room_id,
-        kind=asked.kind,
-        arrangement_id=asked.arrangement_id,
-        gain_db=asked.gain_db,
-        seed=asked.seed,
-        faults=tuple(asked.faults),
-        silenced=tuple(asked.silenced),
-        seconds=asked.seconds,
-    )
-    return answered(job, patient=not later)
+    job = await run_sync(partial(background.rig_reading, data, room_id, **asked.model_dump()))
+    return await answered(job, later=later, result_at="/api/jobs/{}/reading")
 
 
 @router.get("/jobs/{job_id}/reading")

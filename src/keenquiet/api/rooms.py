@@ -5,15 +5,15 @@ import tempfile
 from pathlib import Path
 from typing import Annotated, BinaryIO, cast
 
+from anyio.to_thread import run_sync
 from fastapi import APIRouter, Query, Request, Response, UploadFile
 from fastapi.responses import FileResponse
 from starlette.background import BackgroundTask
 
 from keenquiet.api.asks import ErrorAnswer, MoveDone, RoomCreate, RoomSave
-from keenquiet.api.deps import Async, DataFolder, answered
+from keenquiet.api.deps import LATER, Async, DataFolder, answered
 from keenquiet.demo.load import begin
 from keenquiet.service import background, bundles, history, ledger, rooms
-from keenquiet.service.answers.jobs import Pending
 from keenquiet.service.answers.marks import MeasuredMarks
 from keenquiet.service.answers.rooms import BundleIn, DemoIn, HistoryAnswer, RoomAnswer, RoomSummary
 from keenquiet.service.answers.settled import FitAnswer, LedgerAnswer, PlacesAnswer
@@ -122,13 +122,13 @@ def import_bundle(data: DataFolder, file: UploadFile) -> BundleIn:
     return bundles.imported(data, file.file)
 
 
-@router.post("/rooms/{room_id}/fit")
-def fit(data: DataFolder, room_id: str, later: Async) -> FitAnswer | Pending:
+@router.post("/rooms/{room_id}/fit", response_model=FitAnswer, responses=LATER)
+async def fit(data: DataFolder, room_id: str, later: Async) -> FitAnswer | Response:
     """What a fit of the description to this room's readings would change; nothing is kept by asking."""
-    return answered(background.fit(data, room_id), patient=not later)
+    return await answered(await run_sync(background.fit, data, room_id), later=later)
 
 
-@router.get("/places")
-def places(data: DataFolder, later: Async, project: str | None = None) -> PlacesAnswer | Pending:
+@router.get("/places", response_model=PlacesAnswer, responses=LATER)
+async def places(data: DataFolder, later: Async, project: str | None = None) -> PlacesAnswer | Response:
     """All rooms of a project side by side on the four marks, best first, with reasons."""
-    return answered(background.places(data, project), patient=not later)
+    return await answered(await run_sync(background.places, data, project), later=later)

@@ -1,12 +1,13 @@
 """Watches: hours of listening."""
 
+from functools import partial
 from typing import Annotated
 
 from fastapi import APIRouter, Form, Query, Response, UploadFile
 from fastapi.responses import FileResponse
 
 from keenquiet.api.asks import ErrorAnswer, LevelsAsk, StopAsk, WatchAsk, WatchUpdate
-from keenquiet.api.deps import DataFolder, computing
+from keenquiet.api.deps import DataFolder, in_turn
 from keenquiet.core.errors import InputError
 from keenquiet.documents.plain import shown_name
 from keenquiet.service import watching
@@ -45,7 +46,7 @@ def import_log(
 
 
 @router.get("/rooms/{room_id}/practice-night")
-def practice_night(
+async def practice_night(
     data: DataFolder,
     room_id: str,
     from_ms: int,
@@ -54,10 +55,10 @@ def practice_night(
     arrangement_id: str | None = None,
 ) -> PracticeBlock:
     """Levels that the practice rig makes of what is noted, for any stretch of time."""
-    with computing():
-        return watching.practice(
-            data, room_id, from_ms=from_ms, offset_min=offset_min, seconds=seconds, arrangement_id=arrangement_id
-        )
+    rows = partial(
+        watching.practice, from_ms=from_ms, offset_min=offset_min, seconds=seconds, arrangement_id=arrangement_id
+    )
+    return await in_turn(rows, data, room_id)
 
 
 @router.get("/watches/{watch_id}")

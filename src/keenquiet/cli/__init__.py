@@ -217,7 +217,7 @@ def predict(
     """What a room does: modes, decay, paths, response and the four marks."""
     from keenquiet.cli import rooms
 
-    rooms.predicted(room, as_json, arrangement=arrangement, to_hz=to_hz)
+    rooms.asked("forecast", room, as_json, arrangement=arrangement, to_hz=to_hz, screens=True)
 
 
 @app.command()
@@ -235,8 +235,8 @@ def plan(
     from keenquiet.cli import rooms
 
     named = [mark for mark in marks.split(",") if mark]
-    rules = {"keep_free": keep_free or [], "reversible": reversible, "marks": named}
-    rooms.planned(room, as_json, arrangement=arrangement, budget=budget, only=only, **rules)
+    rules = {"keep_free": keep_free, "reversible": reversible, "marks": named}
+    rooms.asked("plan", room, as_json, arrangement=arrangement, budget=budget, only=only, **rules)
 
 
 @app.command()
@@ -250,7 +250,7 @@ def distance(
     """What every distance from 3 cm to 1.5 m gives here, the span that gives what is wanted, and what ends it."""
     from keenquiet.cli import rooms
 
-    rooms.far(room, as_json, arrangement=arrangement, role=role, screen=screen)
+    rooms.asked("distance", room, as_json, arrangement=arrangement, role=role, screen=screen)
 
 
 @app.command("map")
@@ -265,7 +265,7 @@ def map_(
     """How good every free spot of the floor is for performer and microphone, and the best three."""
     from keenquiet.cli import rooms
 
-    rooms.mapped(room, as_json, arrangement=arrangement, mark=mark, height_m=height, step_m=step)
+    rooms.asked("map", room, as_json, arrangement=arrangement, mark=mark, height_m=height, step_m=step)
 
 
 @app.command()
@@ -279,7 +279,7 @@ def listening(
     """What the chair hears of the monitors: swing, cancellations, first returns; and the best places for both."""
     from keenquiet.cli import rooms
 
-    rooms.listened(room, as_json, arrangement=arrangement, search=search, free=free)
+    rooms.asked("listening", room, as_json, arrangement=arrangement, search=search, free=free)
 
 
 @app.command()
@@ -287,7 +287,7 @@ def aim(room: Path, arrangement: WhichArrangement = None, as_json: AsJson = Fals
     """What turning the microphone or the head trades: level, bass, treble, breath, and the worst noise in the null."""
     from keenquiet.cli import rooms
 
-    rooms.aimed(room, as_json, arrangement=arrangement)
+    rooms.asked("aim", room, as_json, arrangement=arrangement)
 
 
 @app.command()
@@ -295,7 +295,7 @@ def screens(room: Path, arrangement: WhichArrangement = None, as_json: AsJson = 
     """Screens that could stand here, round the microphone or behind the performer, best first, with both effects."""
     from keenquiet.cli import rooms
 
-    rooms.screened(room, as_json, arrangement=arrangement)
+    rooms.asked("screens", room, as_json, arrangement=arrangement)
 
 
 @app.command()
@@ -333,9 +333,9 @@ def make(
     as_json: AsJson = False,
 ) -> None:
     """Make what hangs in an arrangement: what to buy and cut, what holds it, in which steps."""
-    from keenquiet.cli import made_of
+    from keenquiet.cli import rooms
 
-    made_of.made(room, as_json, out=out, arrangement=arrangement)
+    rooms.printed("make", room, as_json, out=out, arrangement=arrangement, kinds=".pdf or .csv")
 
 
 @app.command()
@@ -374,7 +374,7 @@ def marks(
     """The marks sheet: everybody's place by two lengths of tape and a height, and what else has to be as it was."""
     from keenquiet.cli import rooms
 
-    rooms.marked(room, as_json, out=out, arrangement=arrangement)
+    rooms.printed("marks-sheet", room, as_json, out=out, arrangement=arrangement)
 
 
 @app.command()
@@ -421,7 +421,7 @@ def square(room: Path, as_json: AsJson = False) -> None:
     """Make the tape's readings in `tape` agree: the best plan, how far each reading is off, which is suspect."""
     from keenquiet.cli import rooms
 
-    rooms.squared(room, as_json)
+    rooms.asked("square", room, as_json)
 
 
 @app.command()

@@ -5,7 +5,7 @@ from typing import Any, Final
 
 from pydantic import ValidationError
 
-from keenquiet.cli.files import json_at, keep, room_at, say
+from keenquiet.cli.files import json_at, say
 from keenquiet.core.air import Air
 from keenquiet.core.bands import OCTAVES_HZ
 from keenquiet.core.errors import InputError
@@ -13,8 +13,8 @@ from keenquiet.core.room.materials import CATALOGUE
 from keenquiet.core.room.pieces import membrane_for
 from keenquiet.documents.errors import input_error
 from keenquiet.documents.schema import AbsorberDoc
-from keenquiet.service import making
 from keenquiet.service.absorbers import absorber_answer
+from keenquiet.service.questions.make import cut_answer
 
 LOWEST_NOTE_HZ: Final = 30.0
 HIGHEST_NOTE_HZ: Final = 300.0
@@ -70,21 +70,6 @@ def materials(search: str, as_json: bool) -> None:
     say({"materials": rows}, as_json)
 
 
-def made(room: Path, as_json: bool, *, out: Path | None, arrangement: str | None) -> None:
-    """`make`."""
-    document = room_at(room)
-    if out is not None:
-        kind = out.suffix.lower()
-        if kind not in (".pdf", ".csv"):
-            raise InputError("out", f"{out.name} is neither PDF nor CSV.", "Name it NAME.pdf or NAME.csv.")
-        is_pdf = kind == ".pdf"
-        keep(
-            out,
-            making.making_pdf(document, arrangement) if is_pdf else making.making_csv(document, arrangement).encode(),
-        )
-    say(making.making_answer(document, arrangement), as_json)
-
-
 def cut(pieces: Path, stock: Path, as_json: bool) -> None:
     """`cut`."""
-    say(making.cut_answer(json_at(pieces, "PIECES.json"), json_at(stock, "STOCK.json")), as_json)
+    say(cut_answer(json_at(pieces, "PIECES.json"), json_at(stock, "STOCK.json")), as_json)

@@ -17,10 +17,9 @@ Arrangement = Annotated[str | None, typer.Option("--arrangement", help="Which on
 
 def hush(room: Path, arrangement: Arrangement = None, as_json: AsJson = False) -> None:
     """What is there when nobody plays: which noises spoil takes, under what they are heard, ways in, moves in sets."""
-    from keenquiet.cli.files import room_at, say
-    from keenquiet.service.hushing import hush_answer
+    from keenquiet.cli.rooms import asked
 
-    say(hush_answer(room_at(room), arrangement), as_json)
+    asked("hush", room, as_json, arrangement=arrangement)
 
 
 def hours(
@@ -35,7 +34,8 @@ def hours(
 ) -> None:
     """When a take of so many minutes stays undisturbed, hour by hour, and the best windows of the week."""
     from keenquiet.cli.files import keep, room_at, say
-    from keenquiet.service.hours import hours_answer, hours_csv, hours_ics
+    from keenquiet.service.case import Case
+    from keenquiet.service.questions.hours import HoursAsk, as_csv, as_ics, hours_by
     from keenquiet.service.sound_logs import read_log
 
     document = room_at(room)
@@ -46,10 +46,10 @@ def hours(
         except OSError as exc:
             raise InputError("log", f"{log.name} cannot be read.", "Check the path.") from exc
         heard = read_log(content, offset_min=utc_offset_min)
-    found = hours_answer(document, arrangement, minutes=minutes, log=heard, too_loud_db=too_loud_db)
+    found = hours_by(Case(document, arrangement), HoursAsk.of(minutes=minutes), heard, too_loud_db=too_loud_db)
     if out is not None:
         as_calendar = out.suffix.lower() == ".ics"
-        keep(out, hours_ics(document, found, from_day=date.today()) if as_calendar else hours_csv(found))
+        keep(out, as_ics(document, found, from_day=date.today()) if as_calendar else as_csv(found))
     say(found, as_json)
 
 

@@ -6,29 +6,32 @@ from typing import Any
 
 from keenquiet.cli.files import keep, room_at, say
 from keenquiet.core.errors import InputError
-from keenquiet.service import marks_sheet, placing, reaching, screening, settle, shapes
-from keenquiet.service.answers.forecast import forecast_answer
+from keenquiet.service import settle, shapes
 from keenquiet.service.answers.readings import ResponseResult
-from keenquiet.service.planning import plan_for
-from keenquiet.service.predict import predict
+from keenquiet.service.case import Case
+from keenquiet.service.questions import QUESTIONS
+from keenquiet.service.questions.base import ArrangementAsk
+from keenquiet.service.questions.schools import SCHOOLS, SchoolsAsk
 
 
-def predicted(room: Path, as_json: bool, *, arrangement: str | None, to_hz: float) -> None:
-    """`predict`."""
-    document = room_at(room)
-    say(forecast_answer(predict(document, arrangement), document, to_hz=to_hz), as_json)
+def asked(question: str, room: Path, as_json: bool, *, arrangement: str | None = None, **given: Any) -> None:
+    """A question of the table. given : what is asked besides, None as if it were left out."""
+    say(QUESTIONS[question].at(room_at(room), arrangement, **given), as_json)
 
 
-def planned(
-    room: Path, as_json: bool, *, arrangement: str | None, budget: float | None, only: str | None, **rules: Any
+def printed(
+    question: str, room: Path, as_json: bool, *, out: Path | None, arrangement: str | None, kinds: str = ".pdf"
 ) -> None:
-    """`plan`. rules : as `service.planning.plan_for` takes them."""
-    say(plan_for(room_at(room), arrangement, budget=budget, only=only, **rules), as_json)
-
-
-def squared(room: Path, as_json: bool) -> None:
-    """`square`."""
-    say(shapes.squared_answer(room_at(room)), as_json)
+    """A question of the table whose answer may be kept as a file, too. kinds : of file, in words."""
+    case, given = Case(room_at(room), arrangement), ArrangementAsk.of()
+    found = QUESTIONS[question]
+    if out is not None:
+        file = found.files.get(out.suffix.lower().lstrip("."))
+        if file is None:
+            raise InputError("out", f"{out.name} is no {kinds}.", f"Name it NAME{kinds}.")
+        made = file.made(case, given)
+        keep(out, made.encode() if isinstance(made, str) else made)
+    say(found.compute(case, given), as_json)
 
 
 def drawn(room: Path, as_json: bool, *, out: Path, view: str, arrangement: str | None) -> None:
@@ -64,23 +67,6 @@ def placed(paths: list[Path], as_json: bool) -> None:
     say(settle.compare_documents(listed), as_json)
 
 
-def far(room: Path, as_json: bool, *, arrangement: str | None, role: str, screen: str) -> None:
-    """`distance`."""
-    say(placing.distance_answer(room_at(room), arrangement, role=role, screen=screen), as_json)
-
-
-def mapped(
-    room: Path, as_json: bool, *, arrangement: str | None, mark: str, height_m: float | None, step_m: float
-) -> None:
-    """`map`."""
-    say(placing.map_answer(room_at(room), arrangement, mark=mark, height_m=height_m, step_m=step_m), as_json)
-
-
-def listened(room: Path, as_json: bool, *, arrangement: str | None, search: bool, free: bool) -> None:
-    """`listening`."""
-    say(placing.listening_answer(room_at(room), arrangement, search=search, free=free), as_json)
-
-
 def reached(room: Path, as_json: bool, *, arrangement: str | None, second: str | None) -> None:
     """`reach`."""
     at = None
@@ -90,32 +76,10 @@ def reached(room: Path, as_json: bool, *, arrangement: str | None, second: str |
         except ValueError as exc:
             raise InputError("second", f"{second!r} is no place.", "Give X,Y,Z in metres, e.g. 1.2,0.9,1.0.") from exc
         at = (x, y, z)
-    say(reaching.reach_answer(room_at(room), arrangement, second=at), as_json)
-
-
-def aimed(room: Path, as_json: bool, *, arrangement: str | None) -> None:
-    """`aim`."""
-    say(placing.aim_answer(room_at(room), arrangement), as_json)
-
-
-def marked(room: Path, as_json: bool, *, out: Path | None, arrangement: str | None) -> None:
-    """`marks`."""
-    document = room_at(room)
-    if out is not None:
-        keep(out, marks_sheet.sheet_pdf(document, arrangement))
-    say(marks_sheet.sheet_answer(document, arrangement), as_json)
+    asked("reach", room, as_json, arrangement=arrangement, second=at)
 
 
 def schooled(room: Path, as_json: bool, *, arrangement: str | None, beside: list[Path], treatment: bool) -> None:
     """`schools`."""
-    document = room_at(room)
-    if treatment:
-        say(placing.treat_schools_answer(document, arrangement), as_json)
-        return
-    others = [room_at(path) for path in beside]
-    say(placing.schools_answer(document, arrangement, others=others), as_json)
-
-
-def screened(room: Path, as_json: bool, *, arrangement: str | None) -> None:
-    """`screens`."""
-    say(screening.screens_answer(room_at(room), arrangement), as_json)
+    case = Case(room_at(room), arrangement, others=[room_at(path) for path in beside])
+    say(SCHOOLS.compute(case, SchoolsAsk.of(about="treatment" if treatment else None)), as_json)

@@ -1,44 +1,16 @@
 """What takes long, as jobs: each with the key by which it is found again while nothing it rests on has changed."""
 
 import hashlib
-from typing import Any
+from collections.abc import Sequence
 
 from sqlalchemy import func, select
 
-from keenquiet.documents.schema import RoomDoc
 from keenquiet.service import readings, settle
-from keenquiet.service.answers.moves import MovesAnswer
-from keenquiet.service.answers.plans import PlanAnswer
 from keenquiet.service.answers.readings import ReadingAnswer
 from keenquiet.service.answers.settled import FitAnswer, PlacesAnswer
 from keenquiet.service.data import Data, new_id, room_row
 from keenquiet.service.jobs import LEASE_S, Job, Report, job, started
-from keenquiet.service.planning import plan_for
-from keenquiet.service.predict import moves_for
-from keenquiet.service.standing import Kept
 from keenquiet.store.models import LedgerEntry, Room
-
-
-def moves(room: RoomDoc, arrangement_id: str | None) -> Job[MovesAnswer]:
-    """The search for next moves; it stops when the page has gone on to another question."""
-    key = f"moves-{_digest(room.model_dump_json(), arrangement_id or '')}"
-    return started(
-        key, "Looking for next moves", lambda report: moves_for(room, arrangement_id, report=report), lease_s=LEASE_S
-    )
-
-
-def plan(
-    room: RoomDoc, arrangement_id: str | None, asked: dict[str, Any], rows: tuple[Kept, ...] = ()
-) -> Job[PlanAnswer]:
-    """The search for plans; it stops when the page has gone on to another question. rows : readings of the room."""
-    read = repr([(row.id, row.counts) for row in rows])
-    key = f"plan-{_digest(room.model_dump_json(), arrangement_id or '', repr(sorted(asked.items())), read)}"
-    return started(
-        key,
-        "Making plans",
-        lambda report: plan_for(room, arrangement_id, **asked, rows=rows, report=report),
-        lease_s=LEASE_S,
-    )
 
 
 def fit(data: Data, room_id: str) -> Job[FitAnswer]:
@@ -74,8 +46,8 @@ def rig_reading(
     arrangement_id: str | None,
     gain_db: float,
     seed: int | None,
-    faults: tuple[str, ...],
-    silenced: tuple[str, ...] = (),
+    faults: Sequence[str],
+    silenced: Sequence[str] = (),
     seconds: float | None = None,
 ) -> Job[ReadingAnswer]:
     """A reading by the practice rig; each is a new one."""
@@ -89,8 +61,8 @@ def rig_reading(
             arrangement_id=arrangement_id,
             gain_db=gain_db,
             seed=seed,
-            faults=faults,
-            silenced=silenced,
+            faults=tuple(faults),
+            silenced=tuple(silenced),
             seconds=seconds,
         )
 

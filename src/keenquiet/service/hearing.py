@@ -39,6 +39,16 @@ def versions_wav(room: RoomDoc, versions: Sequence[str], dry: FloatArray) -> byt
     return wav_bytes(np.stack(lines), RATE_HZ, subtype="PCM_16")
 
 
+def in_versions(
+    data: Data, room: RoomDoc, versions: Sequence[str], reading_id: str | None, seed: int
+) -> tuple[bytes, bool]:
+    """A take of one's own, else a line that is made, in every version as WAV; whether it brings this room along, which
+    is then heard twice.
+    """
+    dry = line_for(room, seed=seed) if reading_id is None else line_of(data, reading_id)
+    return versions_wav(room, versions, dry), reading_id is not None and is_roomy(room)
+
+
 def _impulse(room: RoomDoc, version: str) -> FloatArray:
     result = _result(room, None if version == OUTDOORS else version)
     return outdoors(result) if version == OUTDOORS else impulse_of(result)

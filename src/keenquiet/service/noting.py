@@ -11,7 +11,7 @@ from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.noise_at import noise_at_microphone
 from keenquiet.documents.convert import room_of
 from keenquiet.documents.schema import NoiseDoc, RoomDoc
-from keenquiet.service.answers.hush import NotedAnswer
+from keenquiet.service.answers.numbers import Answer, Num2
 from keenquiet.service.answers.readings import ToneResult
 from keenquiet.service.data import Data
 from keenquiet.service.predict import acoustics_of
@@ -24,6 +24,14 @@ _GUESSED_DB: Final = 10.0
 _FULL_SCALE_GUESS_DB: Final = 110.0  # sound pressure at full scale of a common gain (our estimate)
 _NAMES: Final = {"hum": "Hum", "fan": "Fan", "whine": "Whine", "rumble": "Rumble", "hiss": "Hiss"}
 _BANDS: Final = {"rumble": (0, 2), "hiss": (5, 8)}
+
+
+class NotedAnswer(Answer):
+    """A noise as a silence heard it. plus_minus_db : of its level; by : calibrated, voice or guessed."""
+
+    noise: NoiseDoc
+    plus_minus_db: Num2
+    by: str
 
 
 def noted_from(

@@ -4,21 +4,16 @@ import json
 from collections.abc import Callable
 from typing import Final
 
-from keenquiet.advice.costs import CAUTIONS, PriceList
-from keenquiet.advice.moves import move_words, shortfall_words
+from keenquiet.advice.costs import PriceList
 from keenquiet.core.judge.candidate import Limits
 from keenquiet.core.judge.forecast import SUPPORT, Acoustics, Forecast, as_loudspeaker, forecast, low_end_top_hz
-from keenquiet.core.judge.moves import Move, next_moves, shortfalls
 from keenquiet.core.kept import Kept
 from keenquiet.core.room.room import Room
 from keenquiet.core.scenario import Scenario
 from keenquiet.core.waves.rigid import is_basis, rigid_modes
 from keenquiet.documents.convert import calendar_of, room_of, scenario_of
-from keenquiet.documents.edits import EditDoc, edit_doc, edited
 from keenquiet.documents.frame import Frame
 from keenquiet.documents.schema import ArrangementDoc, RoomDoc
-from keenquiet.service.answers.marks import wanted_of
-from keenquiet.service.answers.moves import UNITS, Effect, MoveAnswer, MovesAnswer
 
 _rooms: Final[Kept[str, Room]] = Kept(most_bytes=30_000_000, most=24)
 _surfaces: Final[Kept[str, Acoustics]] = Kept(most_bytes=200_000_000, most=24, apart=is_basis)
@@ -38,13 +33,18 @@ def acoustics_of(room: RoomDoc, doc: ArrangementDoc) -> tuple[Scenario, Acoustic
     return scenario, acoustics.with_noises_of(scenario.described)
 
 
-def find_modes(room: RoomDoc, report: Callable[[float], None] | None) -> None:
-    """The modes of a room's shape, so that they are at hand; slow for some shapes, with progress and a way to stop."""
-    if report is not None:
-        report(0.0)
+def find_modes(room: RoomDoc, report: Callable[[float], None] | None, *, upto: float = 1.0) -> None:
+    """The modes of a room's shape, so that they are at hand; slow for some shapes, with progress and a way to stop.
+    upto : the share of the whole work that they are.
+    """
+    if report is None:
+        return
+    report(0.0)
     shape = Frame.of(room).shape
     top_hz = SUPPORT * low_end_top_hz(shape)
-    rigid_modes(shape, f_max_hz=top_hz, speed_m_s=room_of(room).air.speed_m_s, progress=report)
+    rigid_modes(
+        shape, f_max_hz=top_hz, speed_m_s=room_of(room).air.speed_m_s, progress=lambda share: report(upto * share)
+    )
 
 
 def predict(room: RoomDoc, arrangement_id: str | None = None, *, loudspeaker: bool = False) -> Forecast:
@@ -74,42 +74,3 @@ def limits_of(room: RoomDoc) -> Limits:
 def prices_of(room: RoomDoc) -> PriceList:
     """What things cost here: the list in the room's currency, with its own prices first."""
     return PriceList(room.brief.currency, dict(room.brief.prices))
-
-
-def moves_for(
-    room: RoomDoc, arrangement_id: str | None = None, *, report: Callable[[float], None] | None = None
-) -> MovesAnswer:
-    """Ranked next moves, each with its edits and the arrangement that they lead to, and what stays missing."""
-    doc = room.arrangement_doc(arrangement_id)
-    if report is not None:
-        find_modes(room, lambda share: report(0.1 * share))
-    scenario, acoustics = acoustics_of(room, doc)
-    limits, wanted = limits_of(room), wanted_of(room)
-    found = next_moves(scenario, wanted=wanted, limits=limits, costs=prices_of(room), report=report)
-    now = forecast(acoustics, scenario.arrangement, hour=scenario.hour, uncertainty=False)
-    return MovesAnswer(
-        moves=[move_answer(move, scenario, room, doc, limits) for move in found],
-        short=[shortfall_words(short) for short in shortfalls(now, found, wanted)],
-    )
-
-
-def move_answer(move: Move, before: Scenario, room: RoomDoc, doc: ArrangementDoc, limits: Limits) -> MoveAnswer:
-    """A move in words and edits, from the scenario and the document that stand before it."""
-    frame = Frame.of(room)
-    title, why = move_words(move.candidate, before, move.scenario, limits)
-    edits: list[EditDoc] = [edit_doc(edit, frame) for edit in move.candidate.edits]
-    return MoveAnswer(
-        kind=move.candidate.kind,
-        title=title,
-        why=why,
-        effects={
-            mark: Effect(change=effect.value, plus_minus=effect.plus_minus, unit=UNITS[mark])
-            for mark, effect in move.effects.items()
-        },
-        cost=move.cost.price,
-        minutes=move.cost.minutes,
-        reversible=move.cost.reversible,
-        cautions=[CAUTIONS[key] for key in move.cost.cautions],
-        edits=edits,
-        arrangement=edited(room, doc, edits),
-    )

@@ -1,5 +1,7 @@
 import createClient from 'openapi-fetch'
+import createQueryClient from 'openapi-react-query'
 import type { components, paths } from './schema'
+import { patient } from './waiting'
 
 export type Schemas = components['schemas']
 export type RoomDoc = Schemas['RoomDoc']
@@ -22,7 +24,9 @@ export type LedgerEntry = Schemas['LedgerAnswer']
 export type Catalogue = Schemas['Catalogue']
 export type MarkKey = 'bounce' | 'boom' | 'hush' | 'touch'
 
-export const api = createClient<paths>({ baseUrl: '/' })
+export const api = createClient<paths>({ baseUrl: '/', fetch: patient })
+/** The same through the query library: keys and types follow from the path. */
+export const $api = createQueryClient(api)
 
 /** A refusal from the server: which field, why, and what to do. */
 export class Refused extends Error {
@@ -37,15 +41,16 @@ export class Refused extends Error {
   }
 }
 
-export type Answer = { data?: unknown; error?: unknown; response: Response }
+api.use({
+  onResponse: async ({ response }) => {
+    if (!response.ok) throw refusal(response.status, await response.json().catch(() => undefined))
+  },
+})
 
-/**
- * The data of an answer, or a Refused that says what the server said.
- * The type is named by the caller: the client library widens tuples to arrays on the way.
- */
-export function unwrap<T>({ data, error, response }: Answer): T {
-  if (response.ok && data !== undefined) return data as T
-  throw refusal(response.status, error)
+/** The data of an answer; its type follows from the path that was asked. Refusals have been thrown before. */
+export function unwrap<T>({ data, response }: { data?: T; response: Response }): T {
+  if (data === undefined) throw refusal(response.status, undefined)
+  return data
 }
 
 export function refusal(status: number, body: unknown): Refused {

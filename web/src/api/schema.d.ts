@@ -34,10 +34,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Aim
+         * Answer
          * @description How the microphone's angle trades level, bass, treble, breath and noise.
          */
-        post: operations["aim_api_aim_post"];
+        post: operations["aim"];
         delete?: never;
         options?: never;
         head?: never;
@@ -178,10 +178,12 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Distance
+         * Answer
          * @description What every distance between performer and microphone gives here, and the span that gives what is wanted.
+         *
+         *         Raises InputError for an unknown role or screen.
          */
-        post: operations["distance_api_distance_post"];
+        post: operations["distance"];
         delete?: never;
         options?: never;
         head?: never;
@@ -218,10 +220,12 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Forecast
-         * @description Marks, paths, modes, decay and response for one arrangement of a document, or the job that must end first.
+         * Answer
+         * @description Marks, paths, modes, decay and response for one arrangement of a document.
+         *
+         *         The document may be ahead of what is saved: readings are held against it as it is asked for.
          */
-        post: operations["forecast_api_forecast_post"];
+        post: operations["forecast"];
         delete?: never;
         options?: never;
         head?: never;
@@ -268,6 +272,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer
+         * @description Chances of an undisturbed take by weekday and hour, from the notes of a document and the watches of the room.
+         */
+        post: operations["hours"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hours.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer
+         * @description The week as a table, an hour a row.
+         */
+        post: operations["hours.csv"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hours.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer
+         * @description The best windows as a calendar.
+         */
+        post: operations["hours.ics"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/hum-tree": {
         parameters: {
             query?: never;
@@ -298,10 +362,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Hush
+         * Answer
          * @description Which noises spoil takes, under what they are heard, how they come in, what helps alone and together.
          */
-        post: operations["hush_api_hush_post"];
+        post: operations["hush"];
         delete?: never;
         options?: never;
         head?: never;
@@ -382,10 +446,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Listening Place
+         * Answer
          * @description What monitors and chair give, and with `search` the best places along each wall.
          */
-        post: operations["listening_place_api_listening_post"];
+        post: operations["listening"];
         delete?: never;
         options?: never;
         head?: never;
@@ -402,10 +466,12 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Make
+         * Answer
          * @description What an arrangement's frames take: to buy, to cut, what holds them, in which steps.
+         *
+         *         Raises InputError where a frame cannot be made of what is sold.
          */
-        post: operations["make_api_make_post"];
+        post: operations["make"];
         delete?: never;
         options?: never;
         head?: never;
@@ -422,10 +488,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Table Make
-         * @description The same as a table.
+         * Answer
+         * @description What to buy and what to cut as CSV, units in the header.
          */
-        post: operations["table_make_api_make_csv_post"];
+        post: operations["make.csv"];
         delete?: never;
         options?: never;
         head?: never;
@@ -442,10 +508,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Print Make
+         * Answer
          * @description The same as pages to print.
          */
-        post: operations["print_make_api_make_pdf_post"];
+        post: operations["make.pdf"];
         delete?: never;
         options?: never;
         head?: never;
@@ -462,10 +528,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Map Of Places
+         * Answer
          * @description How good every free spot of the floor is, and the best three.
          */
-        post: operations["map_of_places_api_map_post"];
+        post: operations["map"];
         delete?: never;
         options?: never;
         head?: never;
@@ -482,10 +548,11 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Read Marks Sheet
-         * @description Where everybody stands by tape, and what else has to be as it was.
+         * Answer
+         * @description Where everybody stands by tape, and what else has to be as it was; for the phone, too, where one mark is put back
+         *         at a time.
          */
-        post: operations["read_marks_sheet_api_marks_sheet_post"];
+        post: operations["marks-sheet"];
         delete?: never;
         options?: never;
         head?: never;
@@ -502,10 +569,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Print Marks Sheet
-         * @description The same as one printable page.
+         * Answer
+         * @description The marks sheet as one printable page.
          */
-        post: operations["print_marks_sheet_api_marks_sheet_pdf_post"];
+        post: operations["marks-sheet.pdf"];
         delete?: never;
         options?: never;
         head?: never;
@@ -522,10 +589,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Moves
-         * @description Ranked next moves for one arrangement of a document.
+         * Answer
+         * @description Ranked next moves, each with its edits and the arrangement that they lead to, and what stays missing.
          */
-        post: operations["moves_api_moves_post"];
+        post: operations["moves"];
         delete?: never;
         options?: never;
         head?: never;
@@ -582,10 +649,12 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Plan
+         * Answer
          * @description Sets of moves within a budget: nothing spent, some of it, all of it, each in its order.
+         *
+         *         Raises InputError for what is unknown, negative or cannot stand.
          */
-        post: operations["plan_api_plan_post"];
+        post: operations["plan"];
         delete?: never;
         options?: never;
         head?: never;
@@ -602,10 +671,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * In Reach
+         * Answer
          * @description Stands, cables, the laptop, open monitors and a second source at this place.
          */
-        post: operations["in_reach_api_reach_post"];
+        post: operations["reach"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1232,46 +1301,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/rooms/{room_id}/hours": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Read Hours
-         * @description Chances of an undisturbed take by weekday and hour, from the notes of a document and the watches of the room.
-         */
-        post: operations["read_hours_api_rooms__room_id__hours_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/rooms/{room_id}/hours.{kind}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Export Hours
-         * @description The week as a table, or the best windows as a calendar.
-         */
-        get: operations["export_hours_api_rooms__room_id__hours__kind__get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/rooms/{room_id}/house-round": {
         parameters: {
             query?: never;
@@ -1598,10 +1627,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Schools
-         * @description What practitioners disagree on, both sides computed in this room.
+         * Answer
+         * @description What practitioners disagree on, both sides computed in this room; about treatment for the same money.
          */
-        post: operations["schools_api_schools_post"];
+        post: operations["schools"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1618,10 +1647,11 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Screens
-         * @description Screens that could be set up here, each judged by the whole forecast with it, best first.
+         * Answer
+         * @description Screens that could be set up here, each judged by the whole forecast with it, best first; what does not fit is
+         *         named.
          */
-        post: operations["screens_api_screens_post"];
+        post: operations["screens"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1638,10 +1668,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Shape
+         * Answer
          * @description Volume, areas and faces of a document's shape.
          */
-        post: operations["shape_api_shape_post"];
+        post: operations["shape"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1718,10 +1748,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Square
-         * @description The plan that fits the document's tape readings best, and how far each is off.
+         * Answer
+         * @description The plan that fits the document's tape readings best, how far each is off, and which is suspect.
          */
-        post: operations["square_api_square_post"];
+        post: operations["square"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1758,10 +1788,12 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Swell
+         * Answer
          * @description Pressure of every mode over a plane of the room.
+         *
+         *         Relative to its largest anywhere on it: signed bytes, (n_modes, ny, nx), outside the room -128.
          */
-        post: operations["swell_api_swell_post"];
+        post: operations["swell"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4466,22 +4498,28 @@ export interface components {
          */
         ListeningAnswer: {
             best: components["schemas"]["BestListening"] | null;
-            /** Cancellations */
+            /**
+             * Cancellations
+             * @default []
+             */
             cancellations: components["schemas"]["CancellationAnswer"][];
-            /** Early */
-            early: components["schemas"]["keenquiet__service__answers__placing__ReturnAnswer"][];
+            /**
+             * Early
+             * @default []
+             */
+            early: components["schemas"]["keenquiet__service__questions__listening__ReturnAnswer"][];
             /** Flags */
             flags: string[];
             /** Objective Db */
-            objective_db: number | null;
-            response: components["schemas"]["Curve"] | null;
+            objective_db?: number | null;
+            response?: components["schemas"]["Curve"] | null;
             /** Sentence */
             sentence: string;
             /** Swing Db */
-            swing_db: number | null;
+            swing_db?: number | null;
             /** Symmetry Db */
-            symmetry_db: number | null;
-            triangle: components["schemas"]["TriangleAnswer"] | null;
+            symmetry_db?: number | null;
+            triangle?: components["schemas"]["TriangleAnswer"] | null;
             /** Walls */
             walls: components["schemas"]["BestListening"][];
         };
@@ -5553,8 +5591,9 @@ export interface components {
         };
         /**
          * PlanAsk
-         * @description budget : of the brief when null. locked : edits of moves that stay, locked_cost what they cost. keep_free :
-         *     surfaces on which nothing is hung. marks : those that matter. quick : a first answer from few pieces.
+         * @description budget : of the brief when null. locked : edits of moves that stay as they were chosen, locked_cost what they
+         *     cost. keep_free : surfaces on which nothing is hung. marks : those that matter, all when none is named. quick : a
+         *     first answer from few pieces.
          */
         PlanAsk: {
             /** Arrangement Id */
@@ -5565,20 +5604,38 @@ export interface components {
             document: {
                 [key: string]: unknown;
             };
-            /** Keep Free */
-            keep_free?: string[] | null;
-            /** Locked */
-            locked?: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SetWeekdayDoc"] | components["schemas"]["SealWayDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[] | null;
-            /** Locked Cost */
-            locked_cost?: number | null;
-            /** Marks */
-            marks?: string[] | null;
+            /**
+             * Keep Free
+             * @default []
+             */
+            keep_free: string[];
+            /**
+             * Locked
+             * @default []
+             */
+            locked: (components["schemas"]["PlaceDoc"] | components["schemas"]["TakeOutDoc"] | components["schemas"]["HangDoc"] | components["schemas"]["TakeDownDoc"] | components["schemas"]["SetStateDoc"] | components["schemas"]["MoveFurnitureDoc"] | components["schemas"]["PutScreenDoc"] | components["schemas"]["TakeScreenDoc"] | components["schemas"]["SetHourDoc"] | components["schemas"]["SetWeekdayDoc"] | components["schemas"]["SealWayDoc"] | components["schemas"]["SwitchDoc"] | components["schemas"]["SetGainDoc"] | components["schemas"]["ChoosePatternDoc"] | components["schemas"]["ChooseSourceDoc"])[];
+            /**
+             * Locked Cost
+             * @default 0
+             */
+            locked_cost: number;
+            /**
+             * Marks
+             * @default []
+             */
+            marks: string[];
             /** Only */
             only?: string | null;
-            /** Quick */
-            quick?: boolean | null;
-            /** Reversible */
-            reversible?: boolean | null;
+            /**
+             * Quick
+             * @default false
+             */
+            quick: boolean;
+            /**
+             * Reversible
+             * @default false
+             */
+            reversible: boolean;
             /** Room Id */
             room_id?: string | null;
         };
@@ -6504,8 +6561,11 @@ export interface components {
          * @description With `room_id` the other rooms of its project are held against this one. about : `places` or `treatment`.
          */
         SchoolsAsk: {
-            /** About */
-            about?: string | null;
+            /**
+             * About
+             * @default places
+             */
+            about: string;
             /** Arrangement Id */
             arrangement_id?: string | null;
             /** Document */
@@ -7088,7 +7148,10 @@ export interface components {
             /** Values */
             values: string;
         };
-        /** SwellAsk */
+        /**
+         * SwellAsk
+         * @description plane : `plan` at `height_m` (the microphone's when null), `section-x` or `section-y` through the microphone.
+         */
         SwellAsk: {
             /** Arrangement Id */
             arrangement_id?: string | null;
@@ -7866,17 +7929,6 @@ export interface components {
             db: number;
         };
         /** ReturnAnswer */
-        keenquiet__service__answers__placing__ReturnAnswer: {
-            /** Delay Ms */
-            delay_ms: number;
-            /** Level Db */
-            level_db: number;
-            /** Monitor */
-            monitor: number;
-            /** Where */
-            where: string;
-        };
-        /** ReturnAnswer */
         keenquiet__service__answers__readings__ReturnAnswer: {
             /** Drawn Ms */
             drawn_ms: number;
@@ -7884,6 +7936,17 @@ export interface components {
             heard_ms: number | null;
             /** Off M */
             off_m: number | null;
+            /** Where */
+            where: string;
+        };
+        /** ReturnAnswer */
+        keenquiet__service__questions__listening__ReturnAnswer: {
+            /** Delay Ms */
+            delay_ms: number;
+            /** Level Db */
+            level_db: number;
+            /** Monitor */
+            monitor: number;
             /** Where */
             where: string;
         };
@@ -7929,10 +7992,12 @@ export interface operations {
             };
         };
     };
-    aim_api_aim_post: {
+    aim: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                prefer?: string | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -8233,10 +8298,12 @@ export interface operations {
             };
         };
     };
-    distance_api_distance_post: {
+    distance: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                prefer?: string | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -8278,7 +8345,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ForecastAsk"];
+                "application/json": components["schemas"]["ArrangementAsk"];
             };
         };
         responses: {
@@ -8303,10 +8370,12 @@ export interface operations {
             };
         };
     };
-    forecast_api_forecast_post: {
+    forecast: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                prefer?: string | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -8322,7 +8391,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ForecastAnswer"] | components["schemas"]["Pending"];
+                    "application/json": components["schemas"]["ForecastAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -8398,6 +8467,107 @@ export interface operations {
             };
         };
     };
+    hours: {
+        parameters: {
+            query?: never;
+            header?: {
+                prefer?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HoursAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoursAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    "hours.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HoursAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    "hours.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HoursAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": unknown;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     read_hum_tree_api_hum_tree_get: {
         parameters: {
             query?: never;
@@ -8436,10 +8606,12 @@ export interface operations {
             };
         };
     };
-    hush_api_hush_post: {
+    hush: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                prefer?: string | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -8456,15 +8628,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HushAnswer"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -8631,10 +8794,12 @@ export interface operations {
             };
         };
     };
-    listening_place_api_listening_post: {
+    listening: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                prefer?: string | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -8664,10 +8829,12 @@ export interface operations {
             };
         };
     };
-    make_api_make_post: {
+    make: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                prefer?: string | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -8697,7 +8864,7 @@ export interface operations {
             };
         };
     };
-    table_make_api_make_csv_post: {
+    "make.csv": {
         parameters: {
             query?: never;
             header?: never;
@@ -8730,7 +8897,7 @@ export interface operations {
             };
         };
     };
-    print_make_api_make_pdf_post: {
+    "make.pdf": {
         parameters: {
             query?: never;
             header?: never;
@@ -8763,10 +8930,12 @@ export interface operations {
             };
         };
     };
-    map_of_places_api_map_post: {
+    map: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                prefer?: string | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -8796,10 +8965,12 @@ export interface operations {
             };
         };
     };
-    read_marks_sheet_api_marks_sheet_post: {
+    "marks-sheet": {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                prefer?: string | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -8829,7 +9000,7 @@ export interface operations {
             };
         };
     };
-    print_marks_sheet_api_marks_sheet_pdf_post: {
+    "marks-sheet.pdf": {
         parameters: {
             query?: never;
             header?: never;
@@ -8862,7 +9033,7 @@ export interface operations {
             };
         };
     };
-    moves_api_moves_post: {
+    moves: {
         parameters: {
             query?: never;
             header?: {
@@ -8883,7 +9054,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MovesAnswer"] | components["schemas"]["Pending"];
+                    "application/json": components["schemas"]["MovesAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -8947,7 +9118,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PlacesAnswer"] | components["schemas"]["Pending"];
+                    "application/json": components["schemas"]["PlacesAnswer"];
                 };
             };
             /** @description Not Found */
@@ -8970,7 +9141,7 @@ export interface operations {
             };
         };
     };
-    plan_api_plan_post: {
+    plan: {
         parameters: {
             query?: never;
             header?: {
@@ -8991,7 +9162,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PlanAnswer"] | components["schemas"]["Pending"];
+                    "application/json": components["schemas"]["PlanAnswer"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -9005,10 +9176,12 @@ export interface operations {
             };
         };
     };
-    in_reach_api_reach_post: {
+    reach: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                prefer?: string | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -10430,7 +10603,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FitAnswer"] | components["schemas"]["Pending"];
+                    "application/json": components["schemas"]["FitAnswer"];
                 };
             };
             /** @description Not Found */
@@ -10473,94 +10646,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HistoryAnswer"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorAnswer"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorAnswer"];
-                };
-            };
-        };
-    };
-    read_hours_api_rooms__room_id__hours_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                room_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["HoursAsk"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HoursAnswer"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorAnswer"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorAnswer"];
-                };
-            };
-        };
-    };
-    export_hours_api_rooms__room_id__hours__kind__get: {
-        parameters: {
-            query?: {
-                minutes?: number | null;
-                arrangement_id?: string | null;
-            };
-            header?: never;
-            path: {
-                room_id: string;
-                kind: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": unknown;
                 };
             };
             /** @description Not Found */
@@ -11044,7 +11129,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReadingAnswer"] | components["schemas"]["Pending"];
+                    "application/json": components["schemas"]["ReadingAnswer"];
                 };
             };
             /** @description Not Found */
@@ -11362,10 +11447,12 @@ export interface operations {
             };
         };
     };
-    schools_api_schools_post: {
+    schools: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                prefer?: string | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -11395,10 +11482,12 @@ export interface operations {
             };
         };
     };
-    screens_api_screens_post: {
+    screens: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                prefer?: string | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -11428,10 +11517,12 @@ export interface operations {
             };
         };
     };
-    shape_api_shape_post: {
+    shape: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                prefer?: string | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -11583,10 +11674,12 @@ export interface operations {
             };
         };
     };
-    square_api_square_post: {
+    square: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                prefer?: string | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -11656,10 +11749,12 @@ export interface operations {
             };
         };
     };
-    swell_api_swell_post: {
+    swell: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                prefer?: string | null;
+            };
             path?: never;
             cookie?: never;
         };

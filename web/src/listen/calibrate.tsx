@@ -1,6 +1,7 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
-import { api, inWords, type ReadingSummary, type Schemas, unwrap } from '../api/client'
+import { roomChanged, cache } from '../api/cache'
+import { $api, api, inWords, type ReadingSummary, unwrap } from '../api/client'
 import { calibrateByCalibrator, roomQueries } from '../api/queries'
 import { useRoom } from '../state/room'
 import { Button } from '../ui/button'
@@ -27,13 +28,12 @@ export function CalibrateSheet({
   onClose: () => void
 }) {
   const { id } = useRoom()
-  const client = useQueryClient()
   const [method, setMethod] = useState<Method>('meter')
   const [level, setLevel] = useState(35)
   const [tone, setTone] = useState(94)
   const [take, setTake] = useState<string | null>(null)
   const file = useRef<HTMLInputElement>(null)
-  const { data: kept = [] } = useQuery(roomQueries.calibrations())
+  const { data: kept = [] } = $api.useQuery('get', '/api/calibrations')
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
   const chain = {
     device: reading.settings.device ?? '',
@@ -45,15 +45,15 @@ export function CalibrateSheet({
     (r) => r.form === 'take' && !r.simulated && r.settings.device === chain.device && r.settings.gain === chain.gain,
   )
   const settled = async () => {
-    await client.invalidateQueries({ queryKey: ['calibrations'] })
-    await client.invalidateQueries({ queryKey: ['reading'] })
-    await client.invalidateQueries({ queryKey: ['room', id] })
+    await cache.invalidateQueries({ queryKey: ['get', '/api/calibrations'] })
+    await cache.invalidateQueries({ queryKey: ['get', '/api/readings/{reading_id}'] })
+    await roomChanged(id)
   }
   const calibrate = useMutation({
     mutationFn: async (sound: File | null) =>
       sound
         ? calibrateByCalibrator(sound, { ...chain, levelDb: tone })
-        : unwrap<Schemas['CalibrationAnswer']>(
+        : unwrap(
             await api.POST('/api/calibrations', {
               body: {
                 reading_id: method === 'voice' ? (take ?? takes[0]?.id ?? '') : reading.id,
@@ -64,13 +64,7 @@ export function CalibrateSheet({
           ),
     onSuccess: settled,
   })
-  const remove = useMutation({
-    mutationFn: async (calibrationId: string) =>
-      unwrap<Schemas['CalibrationAnswer']>(
-        await api.DELETE('/api/calibrations/{calibration_id}', { params: { path: { calibration_id: calibrationId } } }),
-      ),
-    onSuccess: settled,
-  })
+  const remove = $api.useMutation('delete', '/api/calibrations/{calibration_id}', { onSuccess: settled })
   return (
     <Sheet open onClose={onClose} title="How loud is that really?" wide>
       <div className="space-y-3" data-testid="calibrate">
@@ -196,7 +190,7 @@ export function CalibrateSheet({
                   <Button
                     small
                     look="quiet"
-                    onClick={() => remove.mutate(c.id)}
+                    onClick={() => remove.mutate({ params: { path: { calibration_id: c.id } } })}
                     aria-label={`Put the calibration of ${c.device} aside`}
                   >
                     Put aside

@@ -1,7 +1,7 @@
-import { useQueries, useQuery } from '@tanstack/react-query'
+import { useQueries } from '@tanstack/react-query'
 import { useState } from 'react'
-import type { Reading, ReadingSummary } from '../api/client'
-import { roomQueries } from '../api/queries'
+import { $api, type Reading, type ReadingSummary } from '../api/client'
+import { ofBoth, roomQueries } from '../api/queries'
 import { isOf } from '../bench/of-form'
 import { useKinds } from '../state/catalogue'
 import { type Axis, PlotHeight, type Series, XYPlot, type XY } from '../plots/xy-plot'
@@ -173,7 +173,11 @@ function answerOf(apart: string, curves: XY[][], names: string[], unit: string):
 }
 
 function SameWords({ first, second }: { first: Reading; second: Reading }) {
-  const { data, isError } = useQuery(roomQueries.sameWords(first.id, second.id))
+  const { data, isError } = $api.useQuery(
+    'get',
+    '/api/readings/{reading_id}/same-words/{other_id}',
+    ofBoth(first.id, second.id),
+  )
   if (isError)
     return <Notice tone="care" title="The words could not be compared." body="One of the recordings is too quiet." />
   if (!data) return <p role="status">Making them equally loud…</p>

@@ -1,7 +1,9 @@
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react'
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { useCallback, useState } from 'react'
+import { cache, roomChanged } from '../api/cache'
 import { api, inWords, type KindInfo, type Reading, unwrap } from '../api/client'
+import { ofRoom, roomQueries } from '../api/queries'
 import { Drawing } from '../room/drawing'
 import { bare } from '../room/layers/bare'
 import { useRoom } from '../state/room'
@@ -36,7 +38,6 @@ export function MeasuringPlace({
 }) {
   const onlyFiles = info.ways.length === 1
   const { id, trying } = useRoom()
-  const client = useQueryClient()
   const [way, setWay] = useState<Way>(onlyFiles ? 'import' : 'browser')
   const [shown, setShown] = useState<Reading | null>(null)
   const [repeats, setRepeats] = useState<Reading[]>([])
@@ -45,8 +46,8 @@ export function MeasuringPlace({
   const [last, setLast] = useState<string | null>(null)
   const onBusy = useCallback((now: boolean) => setBusy(now), [])
   const taken = async (reading: Reading, show = true) => {
-    client.setQueryData(['reading', reading.id], reading)
-    await client.invalidateQueries({ queryKey: ['room', id] })
+    cache.setQueryData(roomQueries.reading(reading.id).queryKey, reading)
+    await roomChanged(id)
     if (reading.verdict.usable) setRepeats((now) => [...now, reading])
     if (show) setShown(reading)
     setLast(reading.id)
@@ -54,9 +55,9 @@ export function MeasuringPlace({
   }
   const average = useMutation({
     mutationFn: async () =>
-      unwrap<Reading>(
+      unwrap(
         await api.POST('/api/rooms/{room_id}/readings/average', {
-          params: { path: { room_id: id } },
+          ...ofRoom(id),
           body: { reading_ids: repeats.map((r) => r.id) },
         }),
       ),

@@ -1,7 +1,8 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { useCallback, useEffect, useState } from 'react'
-import { api, inWords, type Schemas, unwrap } from '../api/client'
-import { uploadReading } from '../api/queries'
+import { roomChanged } from '../api/cache'
+import { $api, inWords } from '../api/client'
+import { ofRoom, uploadReading } from '../api/queries'
 import { type Kept, keptFor, letGo } from '../record/kept'
 import { dropSong, fileSong } from '../record/song'
 import { useKinds } from '../state/catalogue'
@@ -14,17 +15,10 @@ import { useBack } from '../ui/use-back'
 /** Songs that the server keeps: the page was closed, or the disk was full, before they were filed. */
 function SongsNotFiled() {
   const { id } = useRoom()
-  const client = useQueryClient()
-  const { data: songs = [] } = useQuery({
-    queryKey: ['room', id, 'songs'],
-    queryFn: async ({ signal }) =>
-      unwrap<Schemas['SongAnswer'][]>(
-        await api.GET('/api/rooms/{room_id}/songs', { params: { path: { room_id: id } }, signal }),
-      ),
-  })
+  const { data: songs = [] } = $api.useQuery('get', '/api/rooms/{room_id}/songs', ofRoom(id))
   const settle = useMutation({
     mutationFn: async (act: () => Promise<unknown>) => act(),
-    onSuccess: () => client.invalidateQueries({ queryKey: ['room', id] }),
+    onSuccess: () => roomChanged(id),
   })
   if (songs.length === 0) return null
   return (
@@ -67,7 +61,6 @@ function SongsNotFiled() {
 export function NotFiled() {
   const { id } = useRoom()
   const { kindOf } = useKinds()
-  const client = useQueryClient()
   const [waiting, setWaiting] = useState<Kept[]>([])
   const look = useCallback(() => void keptFor(id).then(setWaiting), [id])
   useEffect(look, [look])
@@ -85,7 +78,7 @@ export function NotFiled() {
     },
     onSuccess: async () => {
       look()
-      await client.invalidateQueries({ queryKey: ['room', id] })
+      await roomChanged(id)
     },
   })
   const next = waiting[0]

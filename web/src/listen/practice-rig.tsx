@@ -21,7 +21,7 @@ export function PracticeRig({ kind, onTaken }: { kind: KindInfo; onTaken: (readi
   const send = useMutation({
     mutationFn: async () => {
       await flush()
-      const ask = { kind: kind.key, arrangementId: active.id, gainDb: gain, faults }
+      const ask = { kind: kind.key, arrangement_id: active.id, gain_db: gain, faults: [...faults], silenced: [] }
       return rigReading(id, ask, leaving.current.signal)
     },
     onSuccess: onTaken,

@@ -1,6 +1,7 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { api, type Form, type ReadingSummary, unwrap } from '../api/client'
-import { roomQueries } from '../api/queries'
+import { useQuery } from '@tanstack/react-query'
+import { roomChanged } from '../api/cache'
+import { $api, type Form, type ReadingSummary } from '../api/client'
+import { ofReading, roomQueries } from '../api/queries'
 import { useDesk } from '../rooms/desk'
 import { useKinds } from '../state/catalogue'
 import { useRoom } from '../state/room'
@@ -18,14 +19,7 @@ export function ReadingRows({ form = null, fallback = null }: { form?: Form | nu
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
   const shown = form ? readings.filter((r) => r.form === form) : readings
   const { data: binned = [] } = useQuery(roomQueries.binnedReadings(id))
-  const client = useQueryClient()
-  const takeOut = useMutation({
-    mutationFn: async (readingId: string) =>
-      unwrap<ReadingSummary>(
-        await api.POST('/api/readings/{reading_id}/restore', { params: { path: { reading_id: readingId } } }),
-      ),
-    onSuccess: () => client.invalidateQueries({ queryKey: ['room', id] }),
-  })
+  const takeOut = $api.useMutation('post', '/api/readings/{reading_id}/restore', { onSuccess: () => roomChanged(id) })
   return (
     <section>
       <div className="mb-1 flex items-baseline justify-between">
@@ -52,7 +46,7 @@ export function ReadingRows({ form = null, fallback = null }: { form?: Form | nu
           id: r.id,
           name: `${kindOf(r.kind).name}, ${new Date(r.taken_at).toLocaleString()}`,
         }))}
-        onTakeOut={(readingId) => takeOut.mutate(readingId)}
+        onTakeOut={(readingId) => takeOut.mutate(ofReading(readingId))}
       />
     </section>
   )
@@ -61,14 +55,7 @@ export function ReadingRows({ form = null, fallback = null }: { form?: Form | nu
 function Row({ reading, chosen, onChoose }: { reading: ReadingSummary; chosen: boolean; onChoose: () => void }) {
   const { id } = useRoom()
   const { kindOf } = useKinds()
-  const client = useQueryClient()
-  const bin = useMutation({
-    mutationFn: async () =>
-      unwrap<ReadingSummary>(
-        await api.DELETE('/api/readings/{reading_id}', { params: { path: { reading_id: reading.id } } }),
-      ),
-    onSuccess: () => client.invalidateQueries({ queryKey: ['room', id] }),
-  })
+  const bin = $api.useMutation('delete', '/api/readings/{reading_id}', { onSuccess: () => roomChanged(id) })
   const when = new Date(reading.taken_at)
   const name = kindOf(reading.kind).name
   return (
@@ -101,7 +88,7 @@ function Row({ reading, chosen, onChoose }: { reading: ReadingSummary; chosen: b
         small
         look="quiet"
         disabled={bin.isPending}
-        onClick={() => bin.mutate()}
+        onClick={() => bin.mutate(ofReading(reading.id))}
         aria-label={`Put this ${name} into the bin`}
       >
         Bin

@@ -1,7 +1,8 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
+import { roomChanged } from '../api/cache'
 import { useState } from 'react'
-import { api, inWords, type Reading, type ReadingSummary, type Schemas, unwrap } from '../api/client'
-import { roomQueries } from '../api/queries'
+import { $api, inWords, type ReadingSummary, type Schemas } from '../api/client'
+import { ofReading, ofRoom, roomQueries } from '../api/queries'
 import { useKinds } from '../state/catalogue'
 import { useRoom } from '../state/room'
 import { PlotHeight, type Series, XYPlot } from '../plots/xy-plot'
@@ -16,7 +17,6 @@ import { WAY_WORDS } from './ways'
 export function ReadingsSheet({ onChoose, onClose }: { onChoose: (id: string) => void; onClose: () => void }) {
   const { id } = useRoom()
   const { kindOf } = useKinds()
-  const client = useQueryClient()
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
   const [picked, setPicked] = useState<readonly string[]>([])
   const [open, setOpen] = useState<string | null>(null)
@@ -25,17 +25,10 @@ export function ReadingsSheet({ onChoose, onClose }: { onChoose: (id: string) =>
   const tags = [...new Set(readings.flatMap((r) => r.tags))].sort()
   const shown = tag ? readings.filter((r) => r.tags.includes(tag)) : readings
   const chosen = readings.filter((r) => picked.includes(r.id))
-  const average = useMutation({
-    mutationFn: async () =>
-      unwrap<Reading>(
-        await api.POST('/api/rooms/{room_id}/readings/average', {
-          params: { path: { room_id: id } },
-          body: { reading_ids: [...picked] },
-        }),
-      ),
+  const average = $api.useMutation('post', '/api/rooms/{room_id}/readings/average', {
     onSuccess: async () => {
       setPicked([])
-      await client.invalidateQueries({ queryKey: ['room', id] })
+      await roomChanged(id)
     },
   })
   const repeats = chosen.length > 1 && chosen.every((r) => kindOf(r.kind).averaged)
@@ -52,7 +45,10 @@ export function ReadingsSheet({ onChoose, onClose }: { onChoose: (id: string) =>
             <Button look="main" disabled={picked.length < 2} onClick={() => setComparing(true)}>
               {picked.length < 2 ? 'Tick two or more to compare' : `Compare these ${picked.length}`}
             </Button>
-            <Button disabled={!repeats || average.isPending} onClick={() => average.mutate()}>
+            <Button
+              disabled={!repeats || average.isPending}
+              onClick={() => average.mutate({ ...ofRoom(id), body: { reading_ids: [...picked] } })}
+            >
               Average the sweeps
             </Button>
             <a
@@ -198,33 +194,22 @@ function Line({ reading, picked, open, onPick, onOpen, onChoose }: LineProps) {
 
 function Edit({ reading }: { reading: ReadingSummary }) {
   const { id } = useRoom()
-  const client = useQueryClient()
   const [note, setNote] = useState(reading.note)
   const [tags, setTags] = useState(reading.tags.join(', '))
-  const update = useMutation({
-    mutationFn: async (body: Schemas['ReadingUpdate']) =>
-      unwrap<ReadingSummary>(
-        await api.PATCH('/api/readings/{reading_id}', { params: { path: { reading_id: reading.id } }, body }),
-      ),
-    onSuccess: () => client.invalidateQueries({ queryKey: ['room', id] }),
-  })
+  const write = $api.useMutation('patch', '/api/readings/{reading_id}', { onSuccess: () => roomChanged(id) })
+  const update = (body: Schemas['ReadingUpdate']) => write.mutate({ ...ofReading(reading.id), body })
   return (
     <div className="grid grid-cols-2 gap-3 rounded-xl bg-paper p-3 max-sm:grid-cols-1">
       <TextField label="Note" value={note} onChange={setNote} />
       <TextField label="Tags, parted by commas" value={tags} onChange={setTags} hint="e.g. before, corner A" />
       <div className="col-span-full flex flex-wrap items-center gap-2">
-        <Button
-          small
-          look="main"
-          disabled={update.isPending}
-          onClick={() => update.mutate({ note, tags: tags.split(',') })}
-        >
+        <Button small look="main" disabled={write.isPending} onClick={() => update({ note, tags: tags.split(',') })}>
           Keep these words
         </Button>
         <Check
           label="Counts for the marks and the fit"
           checked={reading.counts}
-          onChange={(counts) => update.mutate({ counts })}
+          onChange={(counts) => update({ counts })}
         />
         <span className="ml-auto flex gap-3 text-[0.9rem] font-semibold">
           <a
@@ -245,8 +230,8 @@ function Edit({ reading }: { reading: ReadingSummary }) {
           ) : null}
         </span>
       </div>
-      {update.isError ? (
-        <Notice tone="stop" title={inWords(update.error).title} body={inWords(update.error).cure} />
+      {write.isError ? (
+        <Notice tone="stop" title={inWords(write.error).title} body={inWords(write.error).cure} />
       ) : null}
     </div>
   )

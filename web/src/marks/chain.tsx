@@ -1,6 +1,4 @@
-import { useQuery } from '@tanstack/react-query'
-import type { Arrangement } from '../api/client'
-import { roomQueries } from '../api/queries'
+import { $api, type Arrangement } from '../api/client'
 import { useRoom } from '../state/room'
 import { useSettled } from '../state/use-settled'
 import { Button } from '../ui/button'
@@ -17,9 +15,9 @@ const SAID = [
 
 /** What only the person knows and must find again, written down with the arrangement. */
 export function ChainFields() {
-  const { id, active, change } = useRoom()
-  const { document, arrangementId, enabled } = useSettled()
-  const { data: sheet } = useQuery({ ...roomQueries.marksSheet(id, document, arrangementId), enabled })
+  const { active, change } = useRoom()
+  const { ask, enabled } = useSettled()
+  const { data: sheet } = $api.useQuery('post', '/api/marks-sheet', { body: ask }, { enabled })
   const { chain } = active
   const set = (part: Partial<Chain>) =>
     change('how it is set', (now) => ({

@@ -1,29 +1,20 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { inWords } from '../api/client'
-import { marksSheetPdf, roomQueries } from '../api/queries'
+import { $api, inWords } from '../api/client'
+import { ofBoth, roomQueries } from '../api/queries'
 import { useDesk } from '../rooms/desk'
 import { useRoom } from '../state/room'
+import { useFiled } from '../state/use-filed'
 import { lengthText, useUnits } from '../state/units'
 import { useSettled } from '../state/use-settled'
 import { Button } from '../ui/button'
 import { Sheet } from '../ui/dialog'
 import { Caution, Notice } from '../ui/notice'
-import { saved } from '../ui/saved'
 
 /** The marks written down: a page to print, and one mark after the other put back with the phone in hand. */
 export function PutBack() {
-  const { document, active } = useRoom()
   const [open, setOpen] = useState(false)
-  const [trouble, setTrouble] = useState<string | null>(null)
-  const print = async () => {
-    setTrouble(null)
-    try {
-      saved(await marksSheetPdf(document, active.id), `${document.name} marks.pdf`)
-    } catch (error) {
-      setTrouble(inWords(error).title)
-    }
-  }
+  const { keep, trouble } = useFiled()
   return (
     <section aria-labelledby="marks-sheet" data-testid="marks-sheet">
       <h2 id="marks-sheet" className="text-[1.1rem]">
@@ -33,7 +24,7 @@ export function PutBack() {
         Everybody taped from two walls, with heights, angles and switches.
       </p>
       <div className="flex flex-wrap gap-2">
-        <Button small onClick={() => void print()}>
+        <Button small onClick={() => keep('/api/marks-sheet.pdf', 'marks')}>
           Marks sheet (PDF)
         </Button>
         <Button small onClick={() => setOpen(true)}>
@@ -60,10 +51,14 @@ function Proof({ kind }: { kind: (typeof PROVING)[number] }) {
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
   // of one arrangement only: after a move that was wanted there is nothing to put back
   const [now, then] = readings.filter((r) => r.kind === kind && r.verdict.usable && r.counts && r.current)
-  const { data: found } = useQuery({
-    ...roomQueries.putBack(now?.id ?? '', then?.id ?? ''),
-    enabled: then !== undefined && now?.simulated === then.simulated,
-  })
+  const { data: found } = $api.useQuery(
+    'get',
+    '/api/readings/{reading_id}/put-back/{other_id}',
+    ofBoth(now?.id ?? '', then?.id ?? ''),
+    {
+      enabled: then !== undefined && now?.simulated === then.simulated,
+    },
+  )
   if (!found) return null
   return (
     <p className="mt-1.5 text-[0.88rem] leading-snug" data-testid={`proof-${kind}`}>
@@ -78,12 +73,11 @@ function Proof({ kind }: { kind: (typeof PROVING)[number] }) {
 
 /** One mark at a time, as large as it is read from a step away; a sweep or a spoken line at the end proves the place. */
 function OneByOne({ onDone }: { onDone: () => void }) {
-  const { id } = useRoom()
-  const { document, arrangementId, enabled } = useSettled()
+  const { ask, enabled } = useSettled()
   const { take } = useDesk()
   const units = useUnits()
   const [at, setAt] = useState(0)
-  const { data: sheet, error } = useQuery({ ...roomQueries.marksSheet(id, document, arrangementId), enabled })
+  const { data: sheet, error } = $api.useQuery('post', '/api/marks-sheet', { body: ask }, { enabled })
   if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
   if (!sheet) return <div className="h-72 animate-pulse rounded-lg bg-floor" aria-label="Working" />
   const mark = sheet.marks[at]

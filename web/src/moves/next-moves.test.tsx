@@ -2,7 +2,7 @@
 import { cleanup, screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import type { RoomDoc, Schemas } from '../api/client'
+import type { RoomDoc } from '../api/client'
 import { ForecastProvider } from '../state/forecast'
 import { useRoom } from '../state/room'
 import { aForecast, aMove, aRoom, inRoom, Refusal, served } from '../testing/served'
@@ -91,14 +91,6 @@ describe('the list', () => {
     server.routes['POST /api/moves'] = new Refusal(422, { field: 'room', reason: 'It leaks.', cure: 'Close it.' })
     page()
     expect((await screen.findByRole('alert')).textContent).toContain('It leaks.Close it.')
-  })
-  it('waits for the job that works on it, and tells a stopped one', async () => {
-    const job = (state: string): Schemas['JobAnswer'] =>
-      ({ id: 'j', what: 'w', progress: 0, state, error: null }) as never
-    server.routes['POST /api/moves'] = { pending: job('running') }
-    server.routes['GET /api/jobs/j'] = job('cancelled')
-    page()
-    expect((await screen.findByRole('alert')).textContent).toContain('was stopped')
   })
 })
 

@@ -1,7 +1,8 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
+import { roomChanged } from '../api/cache'
+import { ofRoom } from '../api/queries'
 import { useState } from 'react'
-import { api, inWords, type MarkKey, type Move, type Schemas, unwrap } from '../api/client'
-import { roomQueries } from '../api/queries'
+import { $api, api, inWords, type MarkKey, type Move, unwrap } from '../api/client'
 import { DIGITS, ORDER } from '../marks/scales'
 import { useCalm } from '../state/use-calm'
 import { usePredicted } from '../state/forecast'
@@ -43,7 +44,12 @@ export function NextMoves({
   // While one is tried the list stays what it was: the moves of the standing arrangement.
   const bare = withoutTrying(document)
   const calm = useCalm(JSON.stringify({ ...bare, name: '' }), bare)
-  const moves = useQuery(roomQueries.moves(id, calm, standing.id, active !== null))
+  const moves = $api.useQuery(
+    'post',
+    '/api/moves',
+    { body: { document: calm, arrangement_id: standing.id, room_id: id } },
+    { enabled: active !== null, placeholderData: undefined },
+  )
 
   // every figure grows towards better but the ring time
   const helps = (move: Move, mark: MarkKey) => (move.effects[mark]?.change ?? 0) * (mark === 'boom' ? -1 : 1) > 0
@@ -147,13 +153,12 @@ function MoveRow({ number, move, currency, isTrying, onTry }: RowProps) {
 /** What is being tried, and the two ways on from it. */
 function Trying() {
   const { id, trying, putBack, flush, adopt } = useRoom()
-  const client = useQueryClient()
   const done = useMutation({
     mutationFn: async () => {
       const revision = await flush()
-      return unwrap<Schemas['RoomAnswer']>(
+      return unwrap(
         await api.POST('/api/rooms/{room_id}/moves/done', {
-          params: { path: { room_id: id } },
+          ...ofRoom(id),
           body: {
             revision,
             kind: trying?.trying?.kind ?? 'own',
@@ -165,8 +170,7 @@ function Trying() {
     },
     onSuccess: async (room) => {
       adopt(room)
-      await client.invalidateQueries({ queryKey: ['room', id, 'ledger'] })
-      await client.invalidateQueries({ queryKey: ['room', id, 'measured'] })
+      await roomChanged(id)
     },
   })
   return (

@@ -1,20 +1,11 @@
-import { useQuery } from '@tanstack/react-query'
-import { inWords } from '../api/client'
-import { roomQueries } from '../api/queries'
-import { useRoom } from '../state/room'
+import { $api, inWords } from '../api/client'
 import { useSettled } from '../state/use-settled'
 import { Notice } from '../ui/notice'
 
 /** What practitioners disagree on, as cards: both sides computed in this room. */
 export function SchoolsBench({ about = 'places' }: { about?: 'places' | 'treatment' }) {
-  const { id } = useRoom()
-  const { document, arrangementId, enabled } = useSettled()
-  const { data: found, error } = useQuery({
-    ...(about === 'treatment'
-      ? roomQueries.treatSchools(document, arrangementId)
-      : roomQueries.schools(document, arrangementId, id)),
-    enabled,
-  })
+  const { ask, enabled } = useSettled()
+  const { data: found, error } = $api.useQuery('post', '/api/schools', { body: { ...ask, about } }, { enabled })
   if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
   if (!found) return <div className="h-64 animate-pulse rounded-lg bg-floor" aria-label="Working" />
   return (

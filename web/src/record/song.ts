@@ -31,7 +31,7 @@ export class Song {
 
   static async begin(roomId: string, ask: SongAsk, tell: (told: Told) => void): Promise<Song> {
     const { rateHz, channels, arrangementId, settings } = ask
-    const { id } = unwrap<Schemas['SongAnswer']>(
+    const { id } = unwrap(
       await api.POST('/api/rooms/{room_id}/songs', {
         params: { path: { room_id: roomId } },
         body: { rate_hz: rateHz, channels, arrangement_id: arrangementId, settings },
@@ -114,8 +114,8 @@ export class Song {
   }
 }
 
-export const fileSong = async (id: string): Promise<Reading> =>
-  unwrap<Reading>(await api.POST('/api/songs/{song_id}/end', { params: { path: { song_id: id } } }))
+export const fileSong = async (id: string) =>
+  unwrap(await api.POST('/api/songs/{song_id}/end', { params: { path: { song_id: id } } }))
 export const dropSong = async (id: string) => {
   await api.DELETE('/api/songs/{song_id}', { params: { path: { song_id: id } } })
 }

@@ -1,6 +1,5 @@
-import { useQuery } from '@tanstack/react-query'
-import { roomQueries } from '../api/queries'
 import { useDesk } from '../rooms/desk'
+import { $api } from '../api/client'
 import { usePredicted } from '../state/forecast'
 import { useRoom } from '../state/room'
 
@@ -10,6 +9,11 @@ export function useSwell(plane: 'plan' | 'section-x' | 'section-y') {
   const { active: forecast } = usePredicted() // the marks first: a map beside them would keep them waiting
   const { atEars } = useDesk()
   const heightM = plane === 'plan' && atEars && active.listener ? active.listener.at[2] : null
-  const { data } = useQuery(roomQueries.swell(document, active.id, plane, heightM, forecast !== null))
+  const { data } = $api.useQuery(
+    'post',
+    '/api/swell',
+    { body: { document, arrangement_id: active.id, plane, height_m: heightM } }, // whoever draws it looks whether the plane is the right one
+    { enabled: forecast !== null, gcTime: 30_000 },
+  )
   return data?.plane === plane ? data : null
 }

@@ -1,6 +1,7 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
+import { roomsChanged } from '../api/cache'
 import { useState } from 'react'
-import { api, inWords, Refused, type Schemas, unwrap } from '../api/client'
+import { api, inWords, Refused, unwrap } from '../api/client'
 import { currencyNow } from '../state/currency'
 import { lengthText, useUnits } from '../state/units'
 import { Button } from '../ui/button'
@@ -31,13 +32,12 @@ type Softness = (typeof SOFTNESS)[number]['key']
 /** A candidate place in half a minute: three sizes, read or guessed, and how soft it is. */
 export function AddPlace({ open, project, onClose }: { open: boolean; project: string; onClose: () => void }) {
   const units = useUnits()
-  const client = useQueryClient()
   const [fields, setFields] = useState({ name: '', length: '', width: '', height: '' })
   const [softness, setSoftness] = useState<Softness>('some')
   const [guessed, setGuessed] = useState(false)
   const make = useMutation({
     mutationFn: async () =>
-      unwrap<Schemas['RoomAnswer']>(
+      unwrap(
         await api.POST('/api/rooms', {
           body: {
             name: fields.name,
@@ -53,10 +53,7 @@ export function AddPlace({ open, project, onClose }: { open: boolean; project: s
         }),
       ),
     onSuccess: async () => {
-      await Promise.all([
-        client.invalidateQueries({ queryKey: ['places'] }),
-        client.invalidateQueries({ queryKey: ['rooms'] }),
-      ])
+      await roomsChanged()
       setFields({ name: '', length: '', width: '', height: '' })
       setGuessed(false)
       onClose()

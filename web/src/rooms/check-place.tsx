@@ -1,4 +1,5 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
+import { roomsChanged } from '../api/cache'
 import { useState } from 'react'
 import { roomQueries } from '../api/queries'
 import { useKinds } from '../state/catalogue'
@@ -12,7 +13,6 @@ const CHECKS = ['clap', 'tone', 'spoken']
 
 /** The three-minute check of one place: clap, silence, a spoken line, in any order; each can be left out. */
 export function CheckPlace({ roomId, name, onClose }: { roomId: string; name: string; onClose: () => void }) {
-  const client = useQueryClient()
   const room = useQuery(roomQueries.room(roomId))
   const { data: readings = [] } = useQuery(roomQueries.readings(roomId))
   const { kindOf } = useKinds()
@@ -22,7 +22,7 @@ export function CheckPlace({ roomId, name, onClose }: { roomId: string; name: st
   })
   const [chosen, setChosen] = useState<string | null>(null)
   const close = () => {
-    void client.invalidateQueries({ queryKey: ['places'] })
+    void roomsChanged()
     onClose()
   }
   return (
@@ -52,7 +52,7 @@ export function CheckPlace({ roomId, name, onClose }: { roomId: string; name: st
               key={chosen}
               kind={kindOf(chosen)}
               backTo={null}
-              onTaken={() => void client.invalidateQueries({ queryKey: ['places'] })}
+              onTaken={() => void roomsChanged()}
               onClose={() => setChosen(null)}
             />
           </ForecastProvider>

@@ -1,8 +1,9 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
+import { roomsChanged } from '../api/cache'
 import { useState } from 'react'
 import { Link, useParams } from 'react-router-dom'
-import { api, inWords, type MarkKey, type Schemas, unwrap } from '../api/client'
-import { roomQueries } from '../api/queries'
+import { $api, inWords, type MarkKey, type Schemas } from '../api/client'
+import { ofRoom, roomQueries } from '../api/queries'
 import { nothingYet, sourceWords } from '../marks/marks-column'
 import { DIGITS, figure, ORDER } from '../marks/scales'
 import { BeadString } from '../marks/string'
@@ -17,7 +18,7 @@ type Place = Schemas['PlaceAnswer']
 /** Several places side by side on the four marks: which one to use, why, and what would change it. */
 export function Places() {
   const project = useParams().project ?? ''
-  const places = useQuery(roomQueries.places(project))
+  const places = $api.useQuery('get', '/api/places', { params: { query: project === null ? {} : { project } } })
   const rooms = useQuery(roomQueries.list())
   const [adding, setAdding] = useState(false)
   const [checking, setChecking] = useState<Place | null>(null)
@@ -82,18 +83,7 @@ export function Places() {
 type CardProps = { place: Place; rank: number; room: Schemas['RoomSummary'] | undefined; onCheck: () => void }
 
 function PlaceCard({ place, rank, room, onCheck }: CardProps) {
-  const client = useQueryClient()
-  const corner = useMutation({
-    mutationFn: async () =>
-      unwrap<Schemas['RoomAnswer']>(
-        await api.POST('/api/rooms/{room_id}/corner', { params: { path: { room_id: place.key } } }),
-      ),
-    onSuccess: () =>
-      Promise.all([
-        client.invalidateQueries({ queryKey: ['places'] }),
-        client.invalidateQueries({ queryKey: ['rooms'] }),
-      ]),
-  })
+  const corner = $api.useMutation('post', '/api/rooms/{room_id}/corner', { onSuccess: roomsChanged })
   const basis = place.measured.length
     ? `${place.measured.length} of 4 marks measured${place.simulated ? ' (simulated)' : ''}`
     : place.guessed
@@ -133,7 +123,7 @@ function PlaceCard({ place, rank, room, onCheck }: CardProps) {
             <Button small look={place.measured.length < 3 ? 'warm' : 'plain'} onClick={onCheck}>
               Three-minute check
             </Button>
-            <Button small look="quiet" disabled={corner.isPending} onClick={() => corner.mutate()}>
+            <Button small look="quiet" disabled={corner.isPending} onClick={() => corner.mutate(ofRoom(place.key))}>
               Try its other corner
             </Button>
           </div>

@@ -1,19 +1,17 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
+import { cache } from '../api/cache'
 import { useEffect } from 'react'
 import { roomQueries } from '../api/queries'
 
 /** What still comes into the data folder, told at the foot of the page; what arrived is shown as it comes. */
 export function Preparing() {
-  const client = useQueryClient()
   const job = useQuery(roomQueries.preparing()).data?.preparing ?? null
   const share = job?.progress ?? null
   useEffect(() => {
     if (share === null) return
     // each further reading, and once more when the last one is in
-    return () => {
-      for (const key of ['rooms', 'room', 'places']) void client.invalidateQueries({ queryKey: [key] })
-    }
-  }, [client, share])
+    return () => void cache.invalidateQueries({ queryKey: ['get'] })
+  }, [share])
   if (!job) return null
   return (
     <p

@@ -1,8 +1,9 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
+import { cache, roomsChanged } from '../api/cache'
 import { useRef, useState } from 'react'
 import { Link, useNavigate } from 'react-router-dom'
-import { api, inWords, Refused, type Schemas, unwrap } from '../api/client'
-import { roomQueries, tryDemo, uploadBundle } from '../api/queries'
+import { $api, api, inWords, Refused, type Schemas, unwrap } from '../api/client'
+import { ofRoom, roomQueries, tryDemo, uploadBundle } from '../api/queries'
 import { currencyNow } from '../state/currency'
 import { lengthText, useUnits } from '../state/units'
 import { Bin } from '../ui/bin'
@@ -16,30 +17,24 @@ import { Measures } from './measures'
 import { RoomSketch } from './room-sketch'
 
 export function RoomList() {
-  const client = useQueryClient()
   const rooms = useQuery(roomQueries.list())
-  const binned = useQuery(roomQueries.binnedRooms())
-  const takeOut = useMutation({
-    mutationFn: (id: string) => api.POST('/api/rooms/{room_id}/restore', { params: { path: { room_id: id } } }),
-    onSuccess: () => client.invalidateQueries({ queryKey: ['rooms'] }),
-  })
+  const binned = $api.useQuery('get', '/api/rooms', { params: { query: { binned: true } } })
+  const takeOut = $api.useMutation('post', '/api/rooms/{room_id}/restore', { onSuccess: roomsChanged })
   const [making, setMaking] = useState(false)
   const picker = useRef<HTMLInputElement>(null)
   const navigate = useNavigate()
   const bring = useMutation({
     mutationFn: uploadBundle,
     onSuccess: async ({ id }) => {
-      await client.invalidateQueries({ queryKey: ['rooms'] })
+      await roomsChanged()
       void navigate(`/rooms/${id}/marks`)
     },
   })
   const demo = useMutation({
     mutationFn: tryDemo,
     onSuccess: async (id) => {
-      await Promise.all([
-        client.invalidateQueries({ queryKey: ['rooms'] }),
-        client.invalidateQueries({ queryKey: ['preparing'] }),
-      ])
+      await roomsChanged()
+      await cache.invalidateQueries(roomQueries.preparing())
       void navigate(`/rooms/${id}/marks`)
     },
   })
@@ -109,7 +104,7 @@ export function RoomList() {
           </ul>
         </section>
       ))}
-      <Bin things={binned.data ?? []} onTakeOut={(id) => takeOut.mutate(id)} />
+      <Bin things={binned.data ?? []} onTakeOut={(id) => takeOut.mutate(ofRoom(id))} />
       <ol className="mt-12 grid gap-6 border-t border-line pt-6 sm:grid-cols-3">
         {HOW.map(([word, text], i) => (
           <li key={word}>
@@ -135,11 +130,7 @@ function byProject(rooms: readonly Schemas['RoomSummary'][]): [string, Schemas['
 
 function RoomCard({ room }: { room: Schemas['RoomSummary'] }) {
   const units = useUnits()
-  const client = useQueryClient()
-  const bin = useMutation({
-    mutationFn: () => api.DELETE('/api/rooms/{room_id}', { params: { path: { room_id: room.id } } }),
-    onSuccess: () => client.invalidateQueries({ queryKey: ['rooms'] }),
-  })
+  const bin = $api.useMutation('delete', '/api/rooms/{room_id}', { onSuccess: roomsChanged })
   return (
     <li className="rounded-2xl border border-line bg-card p-4 shadow-card">
       {room.broken || !room.sketch ? (
@@ -160,7 +151,7 @@ function RoomCard({ room }: { room: Schemas['RoomSummary'] }) {
           small
           look="quiet"
           disabled={bin.isPending}
-          onClick={() => bin.mutate()}
+          onClick={() => bin.mutate(ofRoom(room.id))}
           aria-label={`Put ${room.name} into the bin`}
         >
           Bin
@@ -197,11 +188,10 @@ const HOW: readonly [string, string][] = [
 function NewRoom({ open, onClose }: { open: boolean; onClose: () => void }) {
   const units = useUnits()
   const navigate = useNavigate()
-  const client = useQueryClient()
   const [fields, setFields] = useState({ name: '', length: '', width: '', height: '' })
   const make = useMutation({
     mutationFn: async () =>
-      unwrap<Schemas['RoomAnswer']>(
+      unwrap(
         await api.POST('/api/rooms', {
           body: {
             name: fields.name,
@@ -217,7 +207,7 @@ function NewRoom({ open, onClose }: { open: boolean; onClose: () => void }) {
         }),
       ),
     onSuccess: async ({ id }) => {
-      await client.invalidateQueries({ queryKey: ['rooms'] })
+      await roomsChanged()
       void navigate(`/rooms/${id}/tape`)
     },
   })

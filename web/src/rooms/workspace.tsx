@@ -51,7 +51,7 @@ export function Workspace() {
   )
 }
 
-function Closed({ error }: { error: Error }) {
+function Closed({ error }: { error: unknown }) {
   const { title, cure } = inWords(error)
   return (
     <main className="mx-auto max-w-lg p-8">

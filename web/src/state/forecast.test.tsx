@@ -3,7 +3,7 @@ import { act, cleanup, screen, waitFor } from '@testing-library/react'
 import { afterEach, beforeEach, expect, it, vi } from 'vitest'
 import type { RoomDoc } from '../api/client'
 import { aForecast, aReading, aRoom, inRoom, Refusal, served } from '../testing/served'
-import { cache } from '../api/cache'
+import { roomChanged } from '../api/cache'
 import { ForecastProvider, usePredicted } from './forecast'
 import { useRoom } from './room'
 
@@ -79,7 +79,7 @@ it('asks anew when a reading came or counts no more, since the marks say what wa
   answers.next(aForecast(6))
   await waitFor(() => expect(told()).toEqual([6, true, null]))
   server.routes[`GET /api/rooms/${room.id}/readings`] = [aReading()]
-  await act(() => cache.invalidateQueries({ queryKey: ['room', room.id] }))
+  await act(() => roomChanged(room.id))
   await waitFor(() => expect(asked()).toHaveLength(2))
   expect(told()).toEqual([6, false, null])
   answers.next(aForecast(5))

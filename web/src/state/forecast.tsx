@@ -1,10 +1,10 @@
 import { useQuery } from '@tanstack/react-query'
 import { createContext, type ReactNode, useContext, useEffect, useRef, useState } from 'react'
-import { type Forecast, inWords, type Job, type RoomDoc } from '../api/client'
+import { $api, type Forecast, inWords, type Job, type RoomDoc } from '../api/client'
 import { cache } from '../api/cache'
-import { forecast, roomQueries, WEIGHED } from '../api/queries'
+import { roomQueries } from '../api/queries'
+import { useWork } from '../api/waiting'
 import { useRoom } from './room'
-import { useLeaving } from '../ui/use-leaving'
 
 type Predicted = {
   /** For the arrangement in sight: the one being tried, else the standing one. */
@@ -28,44 +28,25 @@ const Context = createContext<Predicted>({
 })
 export const usePredicted = () => useContext(Context)
 
-/** Asks again whenever document or readings change; one question at a time, always the newest. */
-function useForecast(document: RoomDoc, arrangementId: string | null, readings: string) {
-  const { id } = useRoom()
+const NOTHING: Ask = { document: {} as RoomDoc, arrangement_id: '', room_id: '', to_hz: 300 }
+type Ask = { document: RoomDoc; arrangement_id: string; room_id: string; to_hz: number }
+const isSame = (a: Ask | null, b: Ask | null) =>
+  a === b || (a?.document === b?.document && a?.arrangement_id === b?.arrangement_id)
+
+/** The forecast that was asked for last, one question at a time and after it the newest; null asks for none. */
+function useForecast(now: Ask | null) {
+  const [asked, setAsked] = useState(now)
   const [found, setFound] = useState<Forecast | null>(null)
-  const asked = `${arrangementId} ${readings}`
-  const [answered, setAnswered] = useState<{ document: RoomDoc; asked: string } | null>(null)
-  const [trouble, setTrouble] = useState<Predicted['trouble']>(null)
-  const [working, setWorking] = useState<Job | null>(null)
-  const busy = useRef(false)
-  const next = useRef<(() => Promise<void>) | null>(null)
-  const leaving = useLeaving()
-  useEffect(() => {
-    if (arrangementId === null) {
-      setFound(null)
-      return
-    }
-    const ask = async () => {
-      busy.current = true
-      const { signal } = leaving.current
-      try {
-        const answer = await forecast(document, arrangementId, id, signal, setWorking)
-        setFound(answer)
-        setTrouble(null)
-        setAnswered({ document, asked })
-      } catch (error) {
-        if (!signal.aborted) setTrouble(inWords(error))
-      } finally {
-        const following = next.current
-        next.current = null
-        busy.current = false
-        // asked of the page as it is now: a remount gives up the first question, not the second
-        if (following && !leaving.current.signal.aborted) void following()
-      }
-    }
-    if (busy.current) next.current = ask
-    else void ask()
-  }, [document, arrangementId, asked, id, leaving])
-  return { found, trouble, working, isFresh: answered?.document === document && answered.asked === asked }
+  const query = $api.useQuery('post', '/api/forecast', { body: asked ?? NOTHING }, { enabled: asked !== null })
+  const isIdle = asked === null || !query.isFetching
+  if (isIdle && !isSame(asked, now)) setAsked(now)
+  const answer = query.isPlaceholderData ? null : query.data
+  if (answer && answer !== found) setFound(answer) // the last one stays in sight, also where the next is refused
+  return {
+    found: now === null ? null : found,
+    trouble: query.error && !query.isFetching ? inWords(query.error) : null,
+    isFresh: isIdle && isSame(asked, now) && answer !== null && !query.error,
+  }
 }
 
 /** What of the readings shows in a forecast: a new one, one set aside, one that counts no longer. */
@@ -76,16 +57,18 @@ function useReadingsDigest(): string {
 }
 
 export function ForecastProvider({ children }: { children: ReactNode }) {
-  const { document, active, trying, standing } = useRoom()
+  const { id, document, active, trying, standing } = useRoom()
   const readings = useReadingsDigest()
   const weighed = useRef(readings)
   useEffect(() => {
     if (weighed.current === readings) return
     weighed.current = readings
-    void cache.invalidateQueries({ predicate: ({ queryKey }) => WEIGHED.includes(String(queryKey[0])) })
+    void cache.invalidateQueries({ queryKey: ['post'] }) // whatever was asked of the room as it was read
   }, [readings])
-  const now = useForecast(document, active.id, readings)
-  const former = useForecast(document, trying ? standing.id : null, readings)
+  const of = (arrangement_id: string): Ask => ({ document, arrangement_id, room_id: id, to_hz: 300 })
+  const now = useForecast(of(active.id))
+  const former = useForecast(trying ? of(standing.id) : null)
+  const working = useWork('/api/forecast')
   return (
     <Context
       value={{
@@ -93,7 +76,7 @@ export function ForecastProvider({ children }: { children: ReactNode }) {
         standing: trying ? former.found : null,
         trouble: now.trouble,
         isFresh: now.isFresh && (!trying || former.isFresh),
-        working: now.working,
+        working,
       }}
     >
       {children}

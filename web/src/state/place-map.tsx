@@ -1,7 +1,5 @@
-import { useQuery } from '@tanstack/react-query'
 import { useSearchParams } from 'react-router-dom'
-import { roomQueries } from '../api/queries'
-import { useRoom } from './room'
+import { $api } from '../api/client'
 import { useSettled } from './use-settled'
 
 export const MAPPED = [
@@ -20,14 +18,18 @@ type Height = (typeof HEIGHTS)[number]['key']
 
 /** The place map that is looked at; which one is part of the address. */
 export function usePlaceMap() {
-  const { id } = useRoom()
-  const { document, arrangementId, enabled } = useSettled()
+  const { ask, enabled } = useSettled()
   const [search, setSearch] = useSearchParams()
   const mark = (MAPPED.find((m) => m.key === search.get('map')) ?? MAPPED[0]).key
   const height = HEIGHTS.find((h) => h.key === search.get('height')) ?? HEIGHTS[0]
   const put = (key: string) => (value: string) =>
     setSearch((now) => new URLSearchParams({ ...Object.fromEntries(now), [key]: value }), { replace: true })
-  const { data, error } = useQuery(roomQueries.map(id, document, arrangementId, mark, height.metres, enabled))
+  const { data, error } = $api.useQuery(
+    'post',
+    '/api/map',
+    { body: { ...ask, mark, height_m: height.metres, step_m: 0.1 } },
+    { enabled },
+  )
   return {
     map: data,
     error,

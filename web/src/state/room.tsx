@@ -54,7 +54,7 @@ export function RoomProvider({ room, children }: { room: Schemas['RoomAnswer']; 
   useEffect(
     () => () => {
       void store.flush().catch(() => undefined) // it is kept, and tried again
-      cache.removeQueries({ queryKey: ['room', room.id], exact: true })
+      cache.removeQueries({ ...roomQueries.room(room.id), exact: true })
     },
     [room.id, store],
   )

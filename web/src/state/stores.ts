@@ -1,5 +1,6 @@
 import { api, type Schemas, unwrap } from '../api/client'
-import { cache } from '../api/cache'
+import { roomChanged, roomsChanged } from '../api/cache'
+import { ofRoom } from '../api/queries'
 import { browserDrafts } from './drafts'
 import { type Port, RoomStore } from './room-store'
 
@@ -18,22 +19,19 @@ export function storeFor(room: Room): RoomStore {
 
 const portOf = (id: string): Port => ({
   put: async (revision, document, label, last) =>
-    unwrap<Room>(
+    unwrap(
       await api.PUT('/api/rooms/{room_id}', {
-        params: { path: { room_id: id } },
+        ...ofRoom(id),
         body: { revision, document, label },
         keepalive: last,
       }),
     ),
   history: async (revision) =>
-    unwrap<Schemas['HistoryAnswer']>(
-      await api.GET('/api/rooms/{room_id}/history', { params: { path: { room_id: id }, query: { revision } } }),
-    ),
-  get: async () => unwrap<Room>(await api.GET('/api/rooms/{room_id}', { params: { path: { room_id: id } } })),
+    unwrap(await api.GET('/api/rooms/{room_id}/history', { params: { path: { room_id: id }, query: { revision } } })),
+  get: async () => unwrap(await api.GET('/api/rooms/{room_id}', ofRoom(id))),
   onSaved: () => {
-    void cache.invalidateQueries({ queryKey: ['rooms'] })
-    void cache.invalidateQueries({ queryKey: ['places'] })
-    void cache.invalidateQueries({ queryKey: ['room', id] })
+    void roomsChanged()
+    void roomChanged(id)
   },
 })
 

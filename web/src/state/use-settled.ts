@@ -5,16 +5,17 @@ import { useCalm } from './use-calm'
 const SOON_MS = 250
 
 /**
- * The document and the arrangement in sight, once they have stood still: what is dear to work out is asked of these,
+ * What is asked about (`ask`): the document and the arrangement in sight, once they have stood still; what is dear to
+ * work out is asked of these,
  * and only once (`enabled`) a forecast is here, for it brings the room's modes along.
  */
 export function useSettled() {
-  const { document, active } = useRoom()
+  const { id, document, active } = useRoom()
   const { active: predicted } = usePredicted()
-  const settled = useCalm(
+  const ask = useCalm(
     JSON.stringify([{ ...document, name: '' }, active.id]),
-    { document, arrangementId: active.id },
+    { document, arrangement_id: active.id, room_id: id },
     SOON_MS,
   )
-  return { ...settled, enabled: predicted !== null }
+  return { ask, enabled: predicted !== null }
 }

@@ -10,6 +10,7 @@ import {
   type Forecast,
   type Move,
   type ReadingSummary,
+  refusal,
   type RoomDoc,
   type Schemas,
 } from '../api/client'
@@ -52,7 +53,8 @@ export function served(routes: Record<string, Answering>) {
       const whole = path.replace(/{(\w+)}/g, (_, name: string) => options.params?.path?.[name] ?? name)
       const response = await answer(method, whole, options.body ?? null, options.signal)
       const content = (await response.json()) as unknown
-      return response.ok ? { data: content, response } : { error: content, response }
+      if (!response.ok) throw refusal(response.status, content)
+      return { data: content, response }
     }) as never)
   vi.stubGlobal('fetch', (path: string, init: { method?: string; body?: unknown } = {}) =>
     answer(init.method ?? 'GET', path, init.body),

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Callable
-from typing import Annotated, Any
+from typing import Annotated, Any, Self
 
 import numpy as np
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
@@ -14,6 +14,12 @@ class Answer(BaseModel):
     """Base of all answers: filled by keyword or from the core's values by the same names."""
 
     model_config = ConfigDict(from_attributes=True, validate_assignment=True)
+
+    @classmethod
+    def out_of(cls, value: Any, **told: Any) -> Self:
+        """Filled from a value's attributes of the same names, and what is told besides."""
+        names = (name for name in cls.model_fields if name not in told and hasattr(value, name))
+        return cls(**{name: getattr(value, name) for name in names}, **told)
 
 
 def _number(digits: int) -> Callable[[Any], Any]:
@@ -50,6 +56,7 @@ Numbers = Annotated[list[float], BeforeValidator(_numbers(4))]
 Numbers2 = Annotated[list[float], BeforeValidator(_numbers(2))]
 Gaps = Annotated[list[float | None], BeforeValidator(_numbers(4))]
 Rows = Annotated[list[list[float | None]], BeforeValidator(_numbers(1))]
+Grid = Annotated[list[list[float | None]], BeforeValidator(_numbers(3))]
 Points2 = Annotated[list[tuple[float, float]], BeforeValidator(_numbers(4))]
 Points3 = Annotated[list[tuple[float, float, float]], BeforeValidator(_numbers(4))]
 Vector3 = Annotated[tuple[float, float, float], BeforeValidator(_numbers(4))]

@@ -3,7 +3,7 @@
 from typing import Literal
 
 from keenquiet.documents.schema import AbsorberDoc, CycleDoc
-from keenquiet.service.answers.numbers import Answer, Num, Numbers, NumOrNone, Points2
+from keenquiet.service.answers.numbers import Answer, Num, Numbers, NumOrNone
 
 
 class Choice(Answer):
@@ -171,35 +171,6 @@ class Catalogue(Answer):
 class LengthAnswer(Answer):
     metres: float
     imperial: str
-
-
-class SwellAnswer(Answer):
-    """Pressure of every mode over a plane: signed bytes (n_modes, ny, nx) as base64, -128 outside."""
-
-    plane: str
-    height_m: float
-    nx: int
-    ny: int
-    step_m: tuple[float, float]
-    start_m: tuple[float, float]
-    f_hz: list[float]
-    at_microphone: list[float]
-    values: str
-
-
-class TapeResidual(Answer):
-    start: int
-    end: int
-    length_m: Num
-    residual_m: Num
-
-
-class SquaredAnswer(Answer):
-    plan: Points2
-    rms_m: Num
-    suspect: int | None
-    angles_deg: Numbers
-    readings: list[TapeResidual]
 
 
 class AbsorberOctave(Answer):

@@ -3,7 +3,7 @@ import { useRoom } from '../../state/room'
 import { useWidth } from '../../plots/use-width'
 import { along, ENDS } from '../../marks/scales'
 import { clock } from '../../ui/clock'
-import type { HoursAnswer } from '../../api/hush'
+import type { Schemas } from '../../api/client'
 import { beats, daySpans, type Span, spanWords } from './calendar'
 
 const LEFT = 132
@@ -13,7 +13,7 @@ const LANE = 46
 const CHANCE = 40
 const TOP = 8
 
-type Props = { hours: HoursAnswer | undefined; minutes: number }
+type Props = { hours: Schemas['HoursAnswer'] | undefined; minutes: number }
 
 /** One day from midnight to midnight: a row for each noise, how quiet that makes it, the chance of an undisturbed take, and the hour of recording to drag. */
 export function DayRibbon({ hours, minutes }: Props) {

@@ -1,7 +1,6 @@
-import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { inWords } from '../../api/client'
-import { hushQueries } from '../../api/hush'
+import { $api, inWords } from '../../api/client'
+import { ofBoth } from '../../api/queries'
 import { Button } from '../../ui/button'
 import { Caution, Notice } from '../../ui/notice'
 import { Select } from '../../ui/select'
@@ -9,7 +8,7 @@ import { useSilences } from './silence-list'
 
 /** Where a hum comes from, one change at a time; two silences tell whether it went. */
 export function HumBench() {
-  const { data: tree } = useQuery(hushQueries.humTree())
+  const { data: tree } = $api.useQuery('get', '/api/hum-tree')
   const silences = useSilences()
   const [path, setPath] = useState<readonly string[]>([])
   const [before, setBefore] = useState<string | null>(null)
@@ -96,7 +95,7 @@ export function HumBench() {
 const OUTCOME: Record<string, string> = { went: 'went', less: 'is less', stayed: 'stayed', new: 'is new' }
 
 function Compared({ before, after }: { before: string; after: string }) {
-  const { data, error } = useQuery(hushQueries.hum(before, after))
+  const { data, error } = $api.useQuery('get', '/api/readings/{reading_id}/hum/{other_id}', ofBoth(before, after))
   if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
   if (!data) return null
   return (

@@ -1,4 +1,4 @@
-import type { HushAnswer } from '../../api/hush'
+import type { Schemas } from '../../api/client'
 import { pitchAxis, rounded, trueMinus } from '../../plots/axis'
 import { type Series, XYPlot } from '../../plots/xy-plot'
 import { useState } from 'react'
@@ -14,7 +14,7 @@ const AS = [
 ] as const
 
 /** Noise under the performance by pitch, what is heard of it, and what mixing makes of it. */
-export function MeaningBench({ hush }: { hush: HushAnswer | undefined }) {
+export function MeaningBench({ hush }: { hush: Schemas['HushAnswer'] | undefined }) {
   const { document, change } = useRoom()
   const mark = usePredicted().active?.marks.hush
   const [as, setAs] = useState<(typeof AS)[number]['key']>('recorded')

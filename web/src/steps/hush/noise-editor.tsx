@@ -1,9 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
-import { inWords } from '../../api/client'
-import { type NoiseDoc, notedFrom } from '../../api/hush'
-import { roomQueries } from '../../api/queries'
+import { api, inWords, type Schemas, unwrap } from '../../api/client'
+import { ofRoom, roomQueries } from '../../api/queries'
 import { useCatalogue } from '../../state/catalogue'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
@@ -30,8 +29,8 @@ export function NoiseEditor({ number, onClose }: Props) {
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
   const silences = readings.filter((r) => r.form === 'tone' && r.verdict.usable)
   const there = number === null ? null : document.noises[number]!
-  const [noise, setNoise] = useState<NoiseDoc>(() => there ?? FRESH)
-  const set = (part: Partial<NoiseDoc>) => setNoise((now) => ({ ...now, ...part }))
+  const [noise, setNoise] = useState<Schemas['NoiseDoc']>(() => there ?? FRESH)
+  const set = (part: Partial<Schemas['NoiseDoc']>) => setNoise((now) => ({ ...now, ...part }))
   const walls = document.shape.plan.map((_, i) => ({ key: `wall-${i + 1}`, name: `Wall ${i + 1}` }))
   const surfaces = [...walls, { key: 'floor', name: 'Floor' }, { key: 'ceiling', name: 'Ceiling' }]
   const windowWall = document.openings.find((o) => o.kind === 'window')?.surface
@@ -42,7 +41,7 @@ export function NoiseEditor({ number, onClose }: Props) {
     const preset = presets.find((p) => p.key === key)
     if (!preset) return
     const name = document.noises.some((n) => n.name === preset.label) ? `${preset.label}, another` : preset.label
-    const kind = preset.kind as NoiseDoc['kind']
+    const kind = preset.kind as Schemas['NoiseDoc']['kind']
     const behind =
       preset.behind === 'window' ? (windowWall ?? 'wall-1') : preset.behind === 'wall' ? 'wall-1' : preset.behind
     setNoise({
@@ -59,7 +58,7 @@ export function NoiseEditor({ number, onClose }: Props) {
       at: kind === 'inside' ? middleOf(document.shape.plan) : null,
     })
   }
-  const move = (kind: NoiseDoc['kind']) =>
+  const move = (kind: Schemas['NoiseDoc']['kind']) =>
     set(
       kind === 'inside'
         ? { kind, surface: null, at: middleOf(document.shape.plan) }
@@ -79,13 +78,18 @@ export function NoiseEditor({ number, onClose }: Props) {
   }
   const read = useMutation({
     mutationFn: (asked: { reading: string; finding: number | null }) =>
-      notedFrom(id, {
-        document,
-        arrangement_id: active.id,
-        reading_id: asked.reading,
-        finding: asked.finding,
-        noise: { ...noise, name: noise.name.trim() || 'Noise' },
-      }),
+      api
+        .POST('/api/rooms/{room_id}/noise-from-silence', {
+          ...ofRoom(id),
+          body: {
+            document,
+            arrangement_id: active.id,
+            reading_id: asked.reading,
+            finding: asked.finding,
+            noise: { ...noise, name: noise.name.trim() || 'Noise' },
+          },
+        })
+        .then(unwrap),
     onSuccess: (found) => set({ octaves_db: found.noise.octaves_db, hum_hz: found.noise.hum_hz ?? null }),
   })
   return (
@@ -280,7 +284,7 @@ const middleOf = (plan: readonly (readonly [number, number])[]): [number, number
   return [Math.round(mean(0) * 100) / 100, Math.round(mean(1) * 100) / 100, 0.8]
 }
 
-const FRESH: NoiseDoc = {
+const FRESH: Schemas['NoiseDoc'] = {
   name: '',
   kind: 'outside',
   surface: 'wall-1',

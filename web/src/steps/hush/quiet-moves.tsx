@@ -1,13 +1,13 @@
 import { useState } from 'react'
-import type { HushAnswer } from '../../api/hush'
+import type { Schemas } from '../../api/client'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
 import { Caution } from '../../ui/notice'
 
-type Quiet = HushAnswer['moves'][number]
+type Quiet = Schemas['HushAnswer']['moves'][number]
 
 /** What helps against noise: each alone, then what only a set of them does. */
-export function QuietMoves({ hush }: { hush: HushAnswer | undefined }) {
+export function QuietMoves({ hush }: { hush: Schemas['HushAnswer'] | undefined }) {
   const { document, tryOut } = useRoom()
   const [open, setOpen] = useState<string | null>(null)
   const moves = hush?.moves ?? []

@@ -1,7 +1,7 @@
-import { useMutation, useQuery } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
-import { inWords } from '../../api/client'
-import { gainsOf, hushQueries } from '../../api/hush'
+import { $api, inWords } from '../../api/client'
+import { ofBoth, ofReading } from '../../api/queries'
 import { LevelBar } from '../../listen/level-bar'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
@@ -77,7 +77,7 @@ function RoomTone({ long }: { long: Silences }) {
 }
 
 function Best({ id }: { id: string }) {
-  const { data, error } = useQuery(hushQueries.roomTone(id))
+  const { data, error } = $api.useQuery('get', '/api/readings/{reading_id}/room-tone', ofReading(id))
   if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
   if (!data) return null
   const whole = Math.max(data.end_s + 2, TONE_S)
@@ -140,7 +140,7 @@ function Splice({ silences }: { silences: Silences }) {
 }
 
 function Cut({ first, second }: { first: string; second: string }) {
-  const { data, error } = useQuery(hushQueries.splice(first, second))
+  const { data, error } = $api.useQuery('get', '/api/readings/{reading_id}/splice/{other_id}', ofBoth(first, second))
   if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
   if (!data) return null
   return <Notice tone={data.heard ? 'care' : 'good'} title={data.heard ? 'Heard' : 'Not heard'} body={data.words} />
@@ -150,7 +150,7 @@ function Gains({ silences }: { silences: Silences }) {
   const [low, setLow] = useState<string | null>(null)
   const [high, setHigh] = useState<string | null>(null)
   const [gain, setGain] = useState(10)
-  const ask = useMutation({ mutationFn: () => gainsOf(low!, high!, gain) })
+  const ask = $api.useMutation('get', '/api/readings/{reading_id}/gains/{other_id}')
   return (
     <section aria-label="Two gains">
       <h3 className="text-[1.08rem] leading-tight">Room or recorder?</h3>
@@ -167,7 +167,11 @@ function Gains({ silences }: { silences: Silences }) {
           </div>
           <div className="flex items-end gap-2">
             <NumberField label="Gain between them" unit="dB" value={gain} low={6} high={40} onChange={setGain} />
-            <Button small disabled={!low || !high || low === high || ask.isPending} onClick={() => ask.mutate()}>
+            <Button
+              small
+              disabled={!low || !high || low === high || ask.isPending}
+              onClick={() => ask.mutate({ params: { ...ofBoth(low!, high!).params, query: { gain_db: gain } } })}
+            >
               Tell them apart
             </Button>
           </div>

@@ -1,6 +1,7 @@
 import { useRef, useState } from 'react'
 import { inWords, type Schemas } from '../../api/client'
-import { houseRound } from '../../api/hush'
+import { api, unwrap } from '../../api/client'
+import { ofRoom } from '../../api/queries'
 import { LevelBar } from '../../listen/level-bar'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
@@ -166,7 +167,11 @@ function RoundSheet({ names, onClose, onFound }: SheetProps) {
         else if (step.last) again = reading.id
         else all = reading.id
       }
-      onFound(await houseRound(id, { all_on: all!, without, again }))
+      onFound(
+        unwrap(
+          await api.POST('/api/rooms/{room_id}/house-round', { ...ofRoom(id), body: { all_on: all!, without, again } }),
+        ),
+      )
     } catch (error) {
       if (stopped.current) return
       const { title, cure } = inWords(error)

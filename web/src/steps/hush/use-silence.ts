@@ -1,7 +1,7 @@
-import { useQueryClient } from '@tanstack/react-query'
 import { useCallback, useEffect, useRef } from 'react'
-import { api, type Reading, type ReadingSummary, unwrap } from '../../api/client'
-import { rigReading, uploadReading } from '../../api/queries'
+import { roomChanged } from '../../api/cache'
+import { api, type Reading } from '../../api/client'
+import { ofReading, rigReading, uploadReading } from '../../api/queries'
 import { type Microphone, useMicrophone } from '../../record/use-microphone'
 import { useRoom } from '../../state/room'
 import { useLeaving } from '../../ui/use-leaving'
@@ -19,7 +19,6 @@ type Asked = {
 /** Takes silences one after the other, with the microphone or the practice rig, and files each with a note. */
 export function useSilence() {
   const { id, active, flush } = useRoom()
-  const client = useQueryClient()
   const leaving = useLeaving()
   const mic = useMicrophone()
   const waiting = useRef<{ done: (state: Microphone) => void } | null>(null)
@@ -38,7 +37,7 @@ export function useSilence() {
       if (way === 'rig') {
         reading = await rigReading(
           id,
-          { kind: 'tone', arrangementId: active.id, gainDb, faults: [], silenced, seconds },
+          { kind: 'tone', arrangement_id: active.id, gain_db: gainDb, faults: [], silenced: [...silenced], seconds },
           leaving.current.signal,
         )
       } else {
@@ -68,16 +67,11 @@ export function useSilence() {
           silenced,
         })
       }
-      unwrap<ReadingSummary>(
-        await api.PATCH('/api/readings/{reading_id}', {
-          params: { path: { reading_id: reading.id } },
-          body: { note },
-        }),
-      )
-      await client.invalidateQueries({ queryKey: ['room', id] })
+      await api.PATCH('/api/readings/{reading_id}', { ...ofReading(reading.id), body: { note } })
+      await roomChanged(id)
       return reading
     },
-    [active.id, client, flush, id, leaving, start],
+    [active.id, flush, id, leaving, start],
   )
   return { take, mic }
 }

@@ -1,7 +1,9 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { inWords, Refused } from '../../api/client'
-import { hushQueries, type WatchSummary, watches } from '../../api/hush'
+import { watches } from '../../api/watches'
+import { cache } from '../../api/cache'
+import { roomQueries } from '../../api/queries'
 import { useRoom } from '../../state/room'
 import { Blocks } from '../../record/blocks'
 
@@ -20,16 +22,15 @@ const offsetAt = (ms: number) => -new Date(ms).getTimezoneOffset()
 /** The watch that is going on in this room: fed from the microphone or the practice rig, found again after a reload. */
 export function useWatch() {
   const { id: roomId, flush } = useRoom()
-  const client = useQueryClient()
-  const list = useQuery(hushQueries.watches(roomId))
+  const list = useQuery(roomQueries.watches(roomId))
   const open = list.data?.find((w) => w.ended_at === null && w.way !== 'import') ?? null
   const [going, setGoing] = useState<Going>(QUIET)
   const [paused, setPaused] = useState(false)
   const feed = useRef<{ end: () => void; ended: Promise<void> } | null>(null)
   const refresh = useCallback(async () => {
-    await client.invalidateQueries({ queryKey: ['room', roomId, 'watches'] })
-    await client.invalidateQueries({ queryKey: ['watch'] })
-  }, [client, roomId])
+    await cache.invalidateQueries(roomQueries.watches(roomId))
+    await cache.invalidateQueries({ queryKey: ['get', '/api/watches/{watch_id}'] })
+  }, [roomId])
 
   const begin = useMutation({
     mutationFn: async (way: 'browser' | 'rig') => {
@@ -167,5 +168,3 @@ const pause = (ms: number, signal: AbortSignal) =>
     const timer = setTimeout(done, ms)
     signal.addEventListener('abort', () => (clearTimeout(timer), done()), { once: true })
   })
-
-export const isGoing = (watch: WatchSummary) => watch.ended_at === null

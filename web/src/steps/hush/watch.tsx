@@ -1,7 +1,9 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { keepPreviousData, useMutation } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
-import { inWords, type Schemas } from '../../api/client'
-import { hushQueries, watches } from '../../api/hush'
+import { $api, inWords, type Schemas } from '../../api/client'
+import { cache } from '../../api/cache'
+import { roomQueries } from '../../api/queries'
+import { watches } from '../../api/watches'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
 import { Check, NumberField } from '../../ui/fields'
@@ -31,11 +33,10 @@ const duration = (seconds: number) =>
 /** Hours of listening: begin, go on after a reload, look at what passed and hear it. */
 export function WatchBench() {
   const { id: roomId } = useRoom()
-  const client = useQueryClient()
   const { list, open, going, paused, begin, stop, goOn } = useWatch()
   const [chosen, setChosen] = useState<string | null>(null)
   const shown = chosen ?? open?.id ?? list.data?.[0]?.id ?? null
-  const refresh = () => client.invalidateQueries({ queryKey: ['room', roomId, 'watches'] })
+  const refresh = () => cache.invalidateQueries(roomQueries.watches(roomId))
   const count = useMutation({
     mutationFn: ({ id, on }: { id: string; on: boolean }) => watches.count(id, on),
     onSettled: refresh,
@@ -194,6 +195,7 @@ function BringLog({ onBrought }: { onBrought: () => void }) {
   )
 }
 
+const WATCHED_MS = 2000
 const TOP = 8
 const H = 150
 
@@ -201,7 +203,12 @@ type Watch = Schemas['WatchAnswer']
 
 /** Level over the night: what is usual as a line, what passed as a needle over it; gaps stay empty. */
 function WatchCurve({ id, going }: { id: string; going: boolean }) {
-  const { data } = useQuery(hushQueries.watch(id, going))
+  const { data } = $api.useQuery(
+    'get',
+    '/api/watches/{watch_id}',
+    { params: { path: { watch_id: id } } },
+    { placeholderData: keepPreviousData, refetchInterval: going ? WATCHED_MS : false },
+  )
   const { box, w } = useWidth()
   return (
     <>

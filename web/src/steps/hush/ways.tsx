@@ -1,4 +1,4 @@
-import type { HushAnswer } from '../../api/hush'
+import type { Schemas } from '../../api/client'
 import { Drawing } from '../../room/drawing'
 import { ways as onPlan } from '../../room/layers/ways'
 import { useRoom } from '../../state/room'
@@ -29,7 +29,7 @@ const PANES = [
 const onWall = (surface: string) => surface.replace('wall-', 'wall ')
 
 /** Ways in, the widest first: what share comes through each, and what closing it buys. */
-export function WaysBench({ hush }: { hush: HushAnswer | undefined }) {
+export function WaysBench({ hush }: { hush: Schemas['HushAnswer'] | undefined }) {
   const { document, edit } = useRoom()
   const ways = (hush?.ways ?? []).filter((w) => w.share >= SHOWN_SHARE || w.closed_with || w.kind === 'vent')
   const worth = (surface: string) =>

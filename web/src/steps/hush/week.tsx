@@ -1,17 +1,19 @@
 import { useWidth } from '../../plots/use-width'
-import type { HoursAnswer } from '../../api/hush'
+import type { Schemas } from '../../api/client'
 import { useCatalogue } from '../../state/catalogue'
 import { useRoom } from '../../state/room'
+import { useFiled } from '../../state/use-filed'
 import { Button } from '../../ui/button'
 import { clock } from '../../ui/clock'
+import { Notice } from '../../ui/notice'
 import { CalendarFields } from './calendar-fields'
 
 const LEFT = 40
 const ROW = 21
 
 /** The week: a felt block for each hour, as high as the chance; hours in which playing is not allowed are struck through. */
-export function WeekBench({ hours }: { hours: HoursAnswer | undefined }) {
-  const { id, document, active, change, edit } = useRoom()
+export function WeekBench({ hours }: { hours: Schemas['HoursAnswer'] | undefined }) {
+  const { document, active, change, edit } = useRoom()
   const { days } = useCatalogue()
   const { box, w } = useWidth()
   const { brief } = document
@@ -19,7 +21,7 @@ export function WeekBench({ hours }: { hours: HoursAnswer | undefined }) {
   const H = 7 * ROW + 18
   const chosen = (day: number, hour: number) =>
     (active.weekday ?? 0) === day && active.hour !== null && Math.floor(active.hour ?? -1) === hour
-  const address = (kind: string) => `/api/rooms/${id}/hours.${kind}?arrangement_id=${active.id}`
+  const { keep, trouble } = useFiled()
   return (
     <div className="grid gap-4 pb-3 lg:grid-cols-[minmax(0,1fr)_17rem]" data-testid="week-bench">
       <div>
@@ -98,9 +100,14 @@ export function WeekBench({ hours }: { hours: HoursAnswer | undefined }) {
             : 'From what is noted; watch some nights to know.'}
         </p>
         <div className="mt-2 flex flex-wrap gap-2">
-          <LinkButton href={address('ics')} text="Best windows into a calendar" />
-          <LinkButton href={address('csv')} text="The week as a table" />
+          <Button small onClick={() => keep('/api/hours.ics', 'quiet hours')}>
+            Best windows into a calendar
+          </Button>
+          <Button small onClick={() => keep('/api/hours.csv', 'quiet hours')}>
+            The week as a table
+          </Button>
         </div>
+        {trouble ? <Notice tone="stop" title={trouble} body="Try again; nothing was changed." /> : null}
       </div>
       <div>
         <h3 className="text-[1rem]">When may you play?</h3>
@@ -122,19 +129,7 @@ export function WeekBench({ hours }: { hours: HoursAnswer | undefined }) {
   )
 }
 
-function LinkButton({ href, text }: { href: string; text: string }) {
-  return (
-    <a
-      href={href}
-      download
-      className="inline-flex min-h-8 items-center rounded-full border border-ink-2 px-3 text-[0.88rem] font-semibold hover:bg-floor"
-    >
-      {text}
-    </a>
-  )
-}
-
-const words = (h: HoursAnswer['hours'][number]) =>
+const words = (h: Schemas['HoursAnswer']['hours'][number]) =>
   h.chance === null
     ? 'too little to say'
     : `${(100 * h.chance).toFixed(0)} % (${(100 * (h.low ?? 0)).toFixed(0)} to ${(100 * (h.high ?? 1)).toFixed(0)} %)${h.known === 'log' ? `, heard in ${h.nights} nights` : ', by what is noted'}${h.allowed ? '' : '; you may not play then'}`

@@ -1,7 +1,7 @@
 import { useMutation } from '@tanstack/react-query'
-import { useState } from 'react'
-import { inWords, type Job, type MarkKey, type Schemas } from '../../api/client'
-import { fitted } from '../../api/queries'
+import { api, inWords, type MarkKey, type Schemas, unwrap } from '../../api/client'
+import { ofRoom } from '../../api/queries'
+import { useWork } from '../../api/waiting'
 import { DIGITS, figure, ORDER } from '../../marks/scales'
 import { BeadString } from '../../marks/string'
 import { XYPlot, type XY } from '../../plots/xy-plot'
@@ -17,11 +17,11 @@ type Fit = Schemas['FitAnswer']
 export function FitSection({ readings }: { readings: number }) {
   const { id, document, change, flush } = useRoom()
   const leaving = useLeaving()
-  const [work, setWork] = useState<Job | null>(null)
+  const work = useWork(`/api/rooms/${id}/fit`)
   const ask = useMutation({
     mutationFn: async () => {
       await flush()
-      return fitted(id, leaving.current.signal, setWork)
+      return unwrap(await api.POST('/api/rooms/{room_id}/fit', { ...ofRoom(id), signal: leaving.current.signal }))
     },
   })
   const keep = (fit: Fit) => {

@@ -1,6 +1,4 @@
-import { useQuery } from '@tanstack/react-query'
-import type { Schemas } from '../../api/client'
-import { roomQueries } from '../../api/queries'
+import { $api, type Schemas } from '../../api/client'
 import { useRoom } from '../../state/room'
 import { useSettled } from '../../state/use-settled'
 import { Button } from '../../ui/button'
@@ -9,9 +7,9 @@ type Aimed = Schemas['AimedAnswer']
 
 /** How turning the head or the microphone trades level, bass, treble and breath. */
 export function AimBench() {
-  const { document, arrangementId, enabled } = useSettled()
+  const { ask, enabled } = useSettled()
   const { tryOut } = useRoom()
-  const { data: aim } = useQuery({ ...roomQueries.aim(document, arrangementId), enabled })
+  const { data: aim } = $api.useQuery('post', '/api/aim', { body: ask }, { enabled })
   if (!aim) return <div className="h-64 animate-pulse rounded-lg bg-floor" aria-label="Working" />
   return (
     <div data-testid="aim" className="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-x-5 gap-y-2 max-lg:grid-cols-1">

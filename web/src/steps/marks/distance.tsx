@@ -1,8 +1,6 @@
-import { useQuery } from '@tanstack/react-query'
 import { area, line } from 'd3-shape'
 import { type KeyboardEvent, type PointerEvent, useContext, useRef, useState } from 'react'
-import type { Edit } from '../../api/client'
-import { roomQueries } from '../../api/queries'
+import { $api, type Edit } from '../../api/client'
 import { BenchHeight } from '../../bench/height'
 import { SaveMenu } from '../../plots/save-menu'
 import { useWidth } from '../../plots/use-width'
@@ -49,12 +47,8 @@ export function DistanceAsked({ asked, onChange }: { asked: Asked; onChange: (as
 
 /** What the way to the microphone does here: the room and the noise rise under the line of the voice as it grows. */
 export function DistanceBench({ asked }: { asked: Asked }) {
-  const { id } = useRoom()
-  const { document, arrangementId, enabled } = useSettled()
-  const { data: curve } = useQuery({
-    ...roomQueries.distance(id, document, arrangementId, asked.role, asked.screen),
-    enabled,
-  })
+  const { ask, enabled } = useSettled()
+  const { data: curve } = $api.useQuery('post', '/api/distance', { body: { ...ask, ...asked } }, { enabled })
   return (
     <figure className="m-0" data-testid="plot-distance">
       {curve ? (

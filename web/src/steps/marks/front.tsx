@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { inWords, type ReadingSummary } from '../../api/client'
-import { roomQueries } from '../../api/queries'
+import { $api, inWords, type ReadingSummary } from '../../api/client'
+import { ofBoth, roomQueries } from '../../api/queries'
 import { useDesk } from '../../rooms/desk'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
@@ -48,7 +48,9 @@ export function Front() {
 }
 
 function Outcome({ front, back, pattern }: { front: string; back: string; pattern: string }) {
-  const { data, error } = useQuery(roomQueries.sides(front, back, pattern))
+  const { data, error } = $api.useQuery('get', '/api/readings/{reading_id}/sides/{other_id}', {
+    params: { ...ofBoth(front, back).params, query: { pattern } },
+  })
   if (error) return <Notice tone="care" title={inWords(error).title} body={inWords(error).cure} />
   if (!data) return <p role="status">Comparing both sides…</p>
   return <Notice tone={data.outcome === 'proved' ? 'good' : 'care'} title={data.text} body={data.cure} />

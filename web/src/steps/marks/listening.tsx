@@ -1,7 +1,5 @@
-import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { inWords, type Schemas } from '../../api/client'
-import { roomQueries } from '../../api/queries'
+import { $api, inWords, type Schemas } from '../../api/client'
 import { useRoom } from '../../state/room'
 import { lengthText, useUnits } from '../../state/units'
 import { useSettled } from '../../state/use-settled'
@@ -13,12 +11,17 @@ type Best = Schemas['BestListening']
 /** What the chair hears of the monitors, what cancels, and the best place along each wall. */
 export function ListeningBench() {
   const [search, setSearch] = useState<'none' | 'line' | 'free'>('none')
-  const { document, arrangementId, enabled } = useSettled()
+  const { ask, enabled } = useSettled()
   const {
     data: found,
     isFetching,
     error,
-  } = useQuery({ ...roomQueries.listening(document, arrangementId, search), enabled })
+  } = $api.useQuery(
+    'post',
+    '/api/listening',
+    { body: { ...ask, search: search !== 'none', free: search === 'free' } },
+    { enabled },
+  )
   if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
   if (!found) return <div className="h-64 animate-pulse rounded-lg bg-floor" aria-label="Working" />
   return (

@@ -1,6 +1,4 @@
-import { useQuery } from '@tanstack/react-query'
-import { inWords, type Schemas } from '../../api/client'
-import { roomQueries } from '../../api/queries'
+import { $api, inWords, type Schemas } from '../../api/client'
 import { useRoom } from '../../state/room'
 import { useSettled } from '../../state/use-settled'
 import { Button } from '../../ui/button'
@@ -8,8 +6,8 @@ import { Caution, Notice } from '../../ui/notice'
 
 /** Stands, cables, meter and keys; open monitors; an instrument and a mouth at once. */
 export function ReachBench() {
-  const { document, arrangementId, enabled } = useSettled()
-  const { data: found, error } = useQuery({ ...roomQueries.reach(document, arrangementId), enabled })
+  const { ask, enabled } = useSettled()
+  const { data: found, error } = $api.useQuery('post', '/api/reach', { body: ask }, { enabled })
   if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
   if (!found) return <div className="h-64 animate-pulse rounded-lg bg-floor" aria-label="Working" />
   return (

@@ -1,6 +1,4 @@
-import { useQuery } from '@tanstack/react-query'
-import { inWords } from '../../api/client'
-import { roomQueries } from '../../api/queries'
+import { $api, inWords } from '../../api/client'
 import { useRoom } from '../../state/room'
 import { useSettled } from '../../state/use-settled'
 import { Button } from '../../ui/button'
@@ -9,8 +7,8 @@ import { Caution, Notice } from '../../ui/notice'
 /** Screens that could stand here, best first, with both effects and what to beware of. */
 export function ScreensBench() {
   const { tryOut, edit, active } = useRoom()
-  const { document, arrangementId, enabled } = useSettled()
-  const { data: found, error } = useQuery({ ...roomQueries.screens(document, arrangementId), enabled })
+  const { ask, enabled } = useSettled()
+  const { data: found, error } = $api.useQuery('post', '/api/screens', { body: ask }, { enabled })
   if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
   return (
     <div data-testid="screens">

@@ -1,8 +1,8 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { cache, roomChanged } from '../../api/cache'
+import { ofBoth, ofReading } from '../../api/queries'
 import { type ReactNode, useState } from 'react'
-import { inWords, type Reading, type ResultOf } from '../../api/client'
-import { roomQueries } from '../../api/queries'
-import { bleedIn, takeQueries, tagReading, type Bleed } from '../../api/take-queries'
+import { $api, inWords, type Reading, type ResultOf, type Schemas } from '../../api/client'
+import { bleedIn, tagReading } from '../../api/queries'
 import { BenchCard } from '../../rooms/bench-card'
 import { useCatalogue } from '../../state/catalogue'
 import { useRoom } from '../../state/room'
@@ -89,7 +89,7 @@ function TakeChoice({
   )
 }
 
-function Busy({ query, words }: { query: { isPending: boolean; error: Error | null }; words: string }) {
+function Busy({ query, words }: { query: { isPending: boolean; error: unknown }; words: string }) {
   if (query.error) return <Notice tone="stop" title={inWords(query.error).title} body={inWords(query.error).cure} />
   return query.isPending ? (
     <p role="status" className="text-[0.92rem] text-ink-2">
@@ -103,7 +103,9 @@ function ByLine({ take }: { take: Take }) {
   const takes = useTakes()
   const [chosen, setChosen] = useState<string | null>(null)
   const other = chosen ?? takes.find((r) => r.id !== take.id)?.id ?? null
-  const found = useQuery({ ...takeQueries.byLine(take.id, other ?? ''), enabled: other !== null })
+  const found = $api.useQuery('get', '/api/readings/{reading_id}/by-line/{other_id}', ofBoth(take.id, other ?? ''), {
+    enabled: other !== null,
+  })
   return (
     <div data-testid="by-line">
       <h3 className="text-[1.08rem] leading-tight">Which lines of which take?</h3>
@@ -170,10 +172,11 @@ function ByLine({ take }: { take: Take }) {
 /** Held against the performer's own line: nearer, turned, boomy, tuned otherwise; and what leaks. */
 function AgainstMine({ take }: { take: Take }) {
   const { id } = useRoom()
-  const client = useQueryClient()
   const takes = useTakes()
   const [chosen, setChosen] = useState<string | null>(null)
-  const found = useQuery(takeQueries.against(take.id, chosen))
+  const found = $api.useQuery('get', '/api/readings/{reading_id}/against', {
+    params: { path: { reading_id: take.id }, query: chosen ? { line_id: chosen } : {} },
+  })
   const mine = takes.find((r) => r.tags.includes('line'))
   const here = takes.find((r) => r.id === take.id)
   const keep = async () => {
@@ -183,8 +186,8 @@ function AgainstMine({ take }: { take: Take }) {
         mine.tags.filter((t) => t !== 'line'),
       )
     await tagReading(take.id, [...(here?.tags ?? []).filter((t) => t !== 'line'), 'line'])
-    await client.invalidateQueries({ queryKey: roomQueries.readings(id).queryKey })
-    await client.invalidateQueries({ queryKey: ['take'] })
+    await roomChanged(id)
+    await cache.invalidateQueries({ queryKey: ['get', '/api/readings/{reading_id}/against'] })
   }
   const data = found.data
   return (
@@ -241,7 +244,7 @@ function BackingBleed({ take }: { take: Take }) {
         <strong>Is the backing heard?</strong>{' '}
         <span className="text-ink-2">Bring the song that was in the headphones.</span>
       </p>
-      <AskWithFile<Bleed>
+      <AskWithFile<Schemas['BleedAnswer']>
         label="The backing track"
         choose="Choose the backing track"
         busy="Looking for it in the pauses…"
@@ -319,18 +322,11 @@ const SERIES = [
 /** A guided series: the same line, one thing changed at a time, predicted beside measured. */
 function Trials({ take }: { take: Take }) {
   const { id, active } = useRoom()
-  const client = useQueryClient()
   const takes = useTakes()
   const [series, setSeries] = useState<(typeof SERIES)[number]['key']>('distance')
-  const marks = takes.map((r) => `${r.id}${r.tags.join(' ')}`).join('|')
-  const found = useQuery(
-    takeQueries.trials(
-      id,
-      series,
-      active.id,
-      `${JSON.stringify(active.performer)}${JSON.stringify(active.microphone)}${marks}`,
-    ),
-  )
+  const found = $api.useQuery('get', '/api/rooms/{room_id}/trials/{series}', {
+    params: { path: { room_id: id, series }, query: { arrangement_id: active.id } },
+  })
   const here = takes.find((r) => r.id === take.id)
   const assign = async (step: string) => {
     const tag = `${series}:${step}`
@@ -340,7 +336,7 @@ function Trials({ take }: { take: Take }) {
         r.tags.filter((t) => t !== tag),
       )
     await tagReading(take.id, [...(here?.tags ?? []).filter((t) => !t.startsWith(`${series}:`)), tag])
-    await client.invalidateQueries({ queryKey: roomQueries.readings(id).queryKey })
+    await roomChanged(id)
   }
   const columns = Object.entries(found.data?.columns ?? {})
   return (
@@ -406,21 +402,20 @@ function Trials({ take }: { take: Take }) {
 /** Song and section, labels, one page, the recording itself. */
 function Keep({ take }: { take: Take }) {
   const { id } = useRoom()
-  const client = useQueryClient()
   const here = useTakes().find((r) => r.id === take.id)
   const plain = (here?.tags ?? []).filter((t) => t !== 'line' && !t.includes(':'))
   const rest = (here?.tags ?? []).filter((t) => t === 'line' || t.includes(':'))
   const put = async (song: string, section: string) => {
     const words = [song.trim() || (section.trim() ? 'take' : ''), section.trim()].filter(Boolean)
     await tagReading(take.id, [...words, ...rest])
-    await client.invalidateQueries({ queryKey: roomQueries.readings(id).queryKey })
+    await roomChanged(id)
     setSong(null)
     setSection(null)
   }
   const [song, setSong] = useState<string | null>(null)
   const [section, setSection] = useState<string | null>(null)
   const { findings } = useCatalogue()
-  const beside = useQuery(takeQueries.beside(take.id))
+  const beside = $api.useQuery('get', '/api/readings/{reading_id}/beside', ofReading(take.id))
   const lines = take.result.phrases?.length ?? 0
   const files = [
     ['original', 'The recording, bit for bit'],

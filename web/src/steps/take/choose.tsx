@@ -1,6 +1,7 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { api, inWords, type ReadingSummary, unwrap } from '../../api/client'
-import { roomQueries } from '../../api/queries'
+import { useQuery } from '@tanstack/react-query'
+import { roomChanged } from '../../api/cache'
+import { $api, inWords, type Schemas } from '../../api/client'
+import { ofReading, roomQueries } from '../../api/queries'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
 import { SaidField } from '../../ui/fields'
@@ -11,19 +12,13 @@ import { BetterThanBefore } from './which-better'
 /** Keep, maybe or no, and a word: what its singer thinks of a take. Nothing is deleted. */
 export function Choose({ takeId }: { takeId: string }) {
   const { id } = useRoom()
-  const client = useQueryClient()
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
   const take = readings.find((r) => r.id === takeId)
-  const write = useMutation({
-    mutationFn: async (said: { tags?: string[]; note?: string }) =>
-      unwrap<ReadingSummary>(
-        await api.PATCH('/api/readings/{reading_id}', { params: { path: { reading_id: takeId } }, body: said }),
-      ),
-    onSuccess: () => client.invalidateQueries({ queryKey: ['room', id] }),
-  })
+  const writing = $api.useMutation('patch', '/api/readings/{reading_id}', { onSuccess: () => roomChanged(id) })
+  const write = (body: Schemas['ReadingUpdate']) => writing.mutate({ ...ofReading(takeId), body })
   if (!take) return null
   const choice = choiceOf(take)
-  const choose = (key: Choice) => write.mutate({ tags: chosenTags(take.tags, key === choice ? null : key) })
+  const choose = (key: Choice) => write({ tags: chosenTags(take.tags, key === choice ? null : key) })
   return (
     <section aria-label="Choose" data-testid="choose">
       <div className="flex flex-wrap items-center gap-1.5">
@@ -33,7 +28,7 @@ export function Choose({ takeId }: { takeId: string }) {
             small
             look={choice === key ? 'main' : 'plain'}
             aria-pressed={choice === key}
-            disabled={write.isPending}
+            disabled={writing.isPending}
             onClick={() => choose(key)}
           >
             <span aria-hidden>{sign}</span> {name}
@@ -41,13 +36,13 @@ export function Choose({ takeId }: { takeId: string }) {
         ))}
       </div>
       <div className="mt-1.5">
-        <SaidField label="A word about it" value={take.note} onChange={(note) => write.mutate({ note })} />
+        <SaidField label="A word about it" value={take.note} onChange={(note) => write({ note })} />
       </div>
       <div className="mt-1.5">
         <BetterThanBefore take={take} />
       </div>
-      {write.isError ? (
-        <Notice tone="stop" title={inWords(write.error).title} body={inWords(write.error).cure} />
+      {writing.isError ? (
+        <Notice tone="stop" title={inWords(writing.error).title} body={inWords(writing.error).cure} />
       ) : null}
     </section>
   )

@@ -1,6 +1,6 @@
-import { useQuery } from '@tanstack/react-query'
+import { keepPreviousData } from '@tanstack/react-query'
 import { useState } from 'react'
-import { takeQueries } from '../../api/take-queries'
+import { $api } from '../../api/client'
 import { Button } from '../../ui/button'
 import { partOf } from '../../ui/play-part'
 import { Segmented } from '../../ui/segmented'
@@ -20,7 +20,12 @@ export function OwnEars({ take, beginsS }: { take: string; beginsS: number }) {
   const [answers, setAnswers] = useState<string | null>(null)
   const [changedIsFirst, setFirst] = useState(true)
   const [kept, setKept] = useState(earsKept)
-  const found = useQuery({ ...takeQueries.threshold(what, answers ?? ''), enabled: answers !== null })
+  const found = $api.useQuery(
+    'get',
+    '/api/thresholds/{what}',
+    { params: { path: { what }, query: { answers: answers ?? '' } } },
+    { enabled: answers !== null, placeholderData: keepPreviousData, retry: false },
+  )
   const player = usePair()
   const begin = (asked: Ear) => {
     player.stop()

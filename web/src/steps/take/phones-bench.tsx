@@ -1,4 +1,5 @@
-import { inThePhones, type Phones } from '../../api/take-queries'
+import type { Schemas } from '../../api/client'
+import { inThePhones } from '../../api/queries'
 import { pitchAxis, trueMinus } from '../../plots/axis'
 import { XYPlot } from '../../plots/xy-plot'
 import { AskWithFile } from './ask-with-file'
@@ -19,7 +20,7 @@ export function PhonesBench({ take }: { take: string }) {
         </li>
         <li>Play it and record from its very beginning on a second track, gain as it is. Bring that second track.</li>
       </ol>
-      <AskWithFile<Phones>
+      <AskWithFile<Schemas['LatencyAnswer']>
         label="The recording of one cup"
         choose="Choose the recording"
         busy="Looking for the take in it…"
@@ -35,7 +36,7 @@ export function PhonesBench({ take }: { take: string }) {
 const TICKS_HZ = [30, 50, 100, 200, 500, 1000, 2000, 4000]
 
 /** What both ways together do to a sound. */
-function Comb({ found }: { found: Phones }) {
+function Comb({ found }: { found: Schemas['LatencyAnswer'] }) {
   const f = found.comb_hz
   const domain: [number, number] = [f[0]!, f.at(-1)!]
   const lowest = (found.ripple_db ?? 0) > 10 ? -24 : -9

@@ -1,7 +1,6 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { keepPreviousData } from '@tanstack/react-query'
 import { type KeyboardEvent, type MouseEvent, useState } from 'react'
-import type { ResultOf } from '../../api/client'
-import { takeQueries } from '../../api/take-queries'
+import { $api, type ResultOf } from '../../api/client'
 import { useWidth } from '../../plots/use-width'
 import { useCatalogue } from '../../state/catalogue'
 import { Button } from '../../ui/button'
@@ -29,10 +28,17 @@ export function Recording({
   const { findings: kinds } = useCatalogue()
   const [span, setSpan] = useState<Span>([0, seconds])
   const inner = Math.max(w - EDGE.left - EDGE.right, 100)
-  const wave = useQuery({
-    ...takeQueries.wave(id, span[0], span[1], Math.min(Math.round(inner), 1600)),
-    placeholderData: keepPreviousData,
-  })
+  const wave = $api.useQuery(
+    'get',
+    '/api/readings/{reading_id}/wave',
+    {
+      params: {
+        path: { reading_id: id },
+        query: { from_s: span[0], to_s: span[1], points: Math.min(Math.round(inner), 1600) },
+      },
+    },
+    { placeholderData: keepPreviousData },
+  )
   const x = (s: number) => EDGE.left + ((s - span[0]) / (span[1] - span[0])) * inner
   const starts = take.findings.map((f) => f.start_s)
   const jump = (way: 1 | -1) => {

@@ -1,10 +1,9 @@
-import { useQuery, type UseQueryResult } from '@tanstack/react-query'
-import { inWords } from '../../api/client'
-import { takeQueries, type Underneath as Answer } from '../../api/take-queries'
+import { $api, inWords, type Schemas } from '../../api/client'
+import { ofReading } from '../../api/queries'
 
 /** What lies in the take's pauses against the room's silence at the same gain: whether something was on. */
 export function Underneath({ take }: { take: string }) {
-  const found = useQuery(takeQueries.underneath(take))
+  const found = $api.useQuery('get', '/api/readings/{reading_id}/underneath', ofReading(take))
   return (
     <section className="mt-3 border-t border-line pt-2.5" data-testid="underneath">
       <h3 className="text-[1.08rem] leading-tight">Is there more under you than in your silence?</h3>
@@ -16,7 +15,9 @@ export function Underneath({ take }: { take: string }) {
   )
 }
 
-function wordsOf({ error, isPending, data }: UseQueryResult<Answer | null>): string {
+type Found = { error: unknown; isPending: boolean; data?: Schemas['UnderneathAnswer'] | null }
+
+function wordsOf({ error, isPending, data }: Found): string {
   if (error) return inWords(error).title
   if (isPending) return 'Holding the pauses against the silence…'
   return (

@@ -1,5 +1,6 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { api, inWords, type ReadingSummary, type Schemas, unwrap } from '../../api/client'
+import { ofReading, ofRoom } from '../../api/queries'
+import { roomChanged } from '../../api/cache'
+import { $api, inWords, type ReadingSummary, type Schemas } from '../../api/client'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
 import { Notice } from '../../ui/notice'
@@ -12,18 +13,8 @@ type Props = { one: Side; other: Side; blind?: { right: number; trials: number }
 /** Which of two takes is better: kept with its count where a blind test went before; said again, the last word stands. */
 export function WhichBetter({ one, other, blind }: Props) {
   const { id } = useRoom()
-  const client = useQueryClient()
   const said = useBetter().find((b) => [b.better_id, b.than_id].sort().join() === [one.id, other.id].sort().join())
-  const keep = useMutation({
-    mutationFn: async ([better, than]: readonly [string, string]) =>
-      unwrap<Better>(
-        await api.POST('/api/readings/{reading_id}/better', {
-          params: { path: { reading_id: better } },
-          body: { than_id: than, blind },
-        }),
-      ),
-    onSuccess: () => client.invalidateQueries({ queryKey: ['room', id] }),
-  })
+  const keep = $api.useMutation('post', '/api/readings/{reading_id}/better', { onSuccess: () => roomChanged(id) })
   return (
     <div className="flex flex-wrap items-center gap-1.5" role="group" aria-label="Which is better?">
       <span className="text-[0.9rem]">Which is better?</span>
@@ -39,7 +30,7 @@ export function WhichBetter({ one, other, blind }: Props) {
           look={said?.better_id === better.id ? 'main' : 'plain'}
           aria-pressed={said?.better_id === better.id}
           disabled={keep.isPending}
-          onClick={() => keep.mutate([better.id, than.id])}
+          onClick={() => keep.mutate({ ...ofReading(better.id), body: { than_id: than.id, blind } })}
         >
           {better.name}
         </Button>
@@ -69,10 +60,6 @@ export function BetterThanBefore({ take }: { take: ReadingSummary }) {
 
 function useBetter(): readonly Better[] {
   const { id } = useRoom()
-  const { data = [] } = useQuery({
-    queryKey: ['room', id, 'better'],
-    queryFn: async ({ signal }) =>
-      unwrap<Better[]>(await api.GET('/api/rooms/{room_id}/better', { params: { path: { room_id: id } }, signal })),
-  })
+  const { data = [] } = $api.useQuery('get', '/api/rooms/{room_id}/better', ofRoom(id))
   return data
 }

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
-import { inWords, type RoomDoc, type Schemas } from '../../api/client'
+import { $api, inWords, type RoomDoc, type Schemas } from '../../api/client'
 import { roomQueries } from '../../api/queries'
 import { PANEL } from '../../room/soft-at'
 import { Button } from '../../ui/button'
@@ -273,7 +273,7 @@ KNOBS.slotted = KNOBS.perforated.map((k) => (k.field === 'opening_m' ? { ...k, l
 /** An absorber by its layers, its curve drawn while the sliders move. */
 function Built({ start, onChoose }: { start: Absorber | null; onChoose: (absorber: Absorber) => void }) {
   const [spec, setSpec] = useState<Absorber>({ ...NEW, ...start })
-  const found = useQuery(roomQueries.absorber(spec))
+  const found = $api.useQuery('post', '/api/absorber', { body: spec })
   const knobs = KNOBS[spec.kind]
   return (
     <div className="grid gap-4 sm:grid-cols-2">

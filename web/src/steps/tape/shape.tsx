@@ -1,7 +1,6 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react'
-import { useMutation } from '@tanstack/react-query'
 import { inWords, type RoomDoc, type Schemas } from '../../api/client'
-import { squared } from '../../api/queries'
+import { $api } from '../../api/client'
 import { extentOf } from '../../room/geometry'
 import {
   type Ceiling,
@@ -324,7 +323,7 @@ export function Square() {
   const units = useUnits()
   const plan = planOf(document)
   const readings = document.tape
-  const fit = useMutation({ mutationFn: () => squared(document) })
+  const fit = $api.useMutation('post', '/api/square')
   const corners = plan.map((_, i) => ({ key: String(i + 1), name: `corner ${i + 1}` }))
   const put = (tape: RoomDoc['tape']) => {
     fit.reset()
@@ -385,7 +384,7 @@ export function Square() {
             Add a reading
           </Button>
           {readings.length ? (
-            <Button small look="main" disabled={fit.isPending} onClick={() => fit.mutate()}>
+            <Button small look="main" disabled={fit.isPending} onClick={() => fit.mutate({ body: { document } })}>
               Do they agree?
             </Button>
           ) : null}

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
-import { inWords } from '../../api/client'
-import { heardLine, roomQueries } from '../../api/queries'
+import { api, inWords, type RoomDoc, unwrap } from '../../api/client'
+import { roomQueries } from '../../api/queries'
 import { useRoom } from '../../state/room'
 import { sheetsOf } from '../../state/sheets'
 import { TRYING } from '../../state/trying'
@@ -42,7 +42,7 @@ export function Hear() {
     if (sound?.asked === asked) return player.play(sound.wav)
     setWorking(true)
     try {
-      const found = await heardLine(document, keys, line === MADE ? null : line, new AbortController().signal)
+      const found = await heard(document, keys, line === MADE ? null : line)
       setSound({ asked, ...found })
       await player.play(found.wav)
     } catch (error) {
@@ -90,4 +90,13 @@ export function Hear() {
       <Caution text="Headphones: start low. What is heard through the room's own monitors has the room in it twice." />
     </div>
   )
+}
+
+/** A line in several versions, one channel each; whether it brings a room of its own. */
+async function heard(document: RoomDoc, versions: readonly string[], readingId: string | null) {
+  const answer = await api.POST('/api/hear.wav', {
+    body: { document, versions: [...versions], reading_id: readingId },
+    parseAs: 'arrayBuffer',
+  })
+  return { wav: unwrap(answer), twice: answer.response.headers.get('x-room-twice') === 'yes' }
 }

@@ -1,32 +1,22 @@
-import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { inWords, type Schemas } from '../../api/client'
-import { makeFile, roomQueries } from '../../api/queries'
-import { useRoom } from '../../state/room'
+import { $api, inWords, type Schemas } from '../../api/client'
+import { useFiled } from '../../state/use-filed'
 import { useSettled } from '../../state/use-settled'
 import { Button } from '../../ui/button'
 import { Caution, Notice } from '../../ui/notice'
-import { saved } from '../../ui/saved'
 import { Prices } from './prices'
 
 /** What it takes to make what hangs in sight: to buy, to cut, what holds it, in which steps. */
 export function Make() {
-  const { document, active } = useRoom()
-  const settled = useSettled()
-  const { data: found, error } = useQuery({
-    ...roomQueries.make(settled.document, settled.arrangementId),
-    enabled: settled.enabled,
-  })
-  const [trouble, setTrouble] = useState<string | null>(null)
+  const { ask, enabled } = useSettled()
+  const { data: found, error } = $api.useQuery(
+    'post',
+    '/api/make',
+    { body: ask },
+    { enabled, placeholderData: undefined },
+  )
+  const { keep, trouble } = useFiled()
   const [pricing, setPricing] = useState(false)
-  const keep = async (kind: 'pdf' | 'csv') => {
-    setTrouble(null)
-    try {
-      saved(await makeFile(document, active.id, kind), `${document.name} make it.${kind}`)
-    } catch (failed) {
-      setTrouble(inWords(failed).title)
-    }
-  }
   if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
   if (!found) return <div className="h-64 animate-pulse rounded-lg bg-floor" aria-label="Working" />
   return (
@@ -39,10 +29,10 @@ export function Make() {
               ? `Nothing to build; ${found.currency}${found.cost.toFixed(0)} to buy.`
               : found.notes[0]}
         </p>
-        <Button small onClick={() => void keep('pdf')}>
+        <Button small onClick={() => keep('/api/make.pdf', 'make it')}>
           Print it (PDF)
         </Button>
-        <Button small look="quiet" onClick={() => void keep('csv')}>
+        <Button small look="quiet" onClick={() => keep('/api/make.csv', 'make it')}>
           Table (CSV)
         </Button>
         <Button small look="quiet" onClick={() => setPricing(true)}>

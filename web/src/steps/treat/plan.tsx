@@ -1,7 +1,5 @@
-import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { inWords, type Schemas } from '../../api/client'
-import { type PlanAsked, roomQueries } from '../../api/queries'
+import { $api, inWords, type Schemas } from '../../api/client'
 import { useRoom } from '../../state/room'
 import { sheetsOf, withSheet } from '../../state/sheets'
 import { withoutTrying } from '../../state/trying'
@@ -10,6 +8,10 @@ import { NumberField } from '../../ui/fields'
 import { Notice } from '../../ui/notice'
 
 type PlanSheet = Schemas['PlanSheet']
+/** What a plan must keep to. */
+type PlanAsked = Omit<Schemas['PlanAsk'], 'document' | 'arrangement_id' | 'room_id' | 'quick' | 'only'> & {
+  budget: number
+}
 type Planned = PlanSheet['moves'][number]
 
 const MARKS = [
@@ -139,8 +141,19 @@ function Found({ asked, onStop, onLock }: FoundProps) {
   // plans start from what stands; one being tried changes nothing of them
   const [bare] = useState(() => withoutTrying(document))
   const changed = JSON.stringify(withoutTrying(document).arrangements[0]) !== JSON.stringify(bare.arrangements[0])
-  const first = useQuery(roomQueries.plan(id, bare, standing.id, asked, true))
-  const whole = useQuery(roomQueries.plan(id, bare, standing.id, asked, false))
+  const ask = { ...asked, document: bare, arrangement_id: standing.id, room_id: id }
+  const first = $api.useQuery(
+    'post',
+    '/api/plan',
+    { body: { ...ask, quick: true } },
+    { gcTime: 300_000, placeholderData: undefined },
+  )
+  const whole = $api.useQuery(
+    'post',
+    '/api/plan',
+    { body: { ...ask, quick: false } },
+    { gcTime: 300_000, placeholderData: undefined },
+  )
   const found = whole.data ?? first.data
   const { isKept, keep } = useKeeping()
   const unkept = (whole.data?.plans ?? []).filter((plan) => plan.moves.length > 0 && !isKept(plan))

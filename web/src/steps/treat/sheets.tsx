@@ -1,7 +1,5 @@
-import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { type Arrangement, inWords, type MarkKey } from '../../api/client'
-import { roomQueries } from '../../api/queries'
+import { $api, type Arrangement, inWords, type MarkKey } from '../../api/client'
 import { figure, ORDER } from '../../marks/scales'
 import { useRoom } from '../../state/room'
 import { renamed, sheetsOf, tryingSheet, withoutSheet, withPieceOf, withSheet } from '../../state/sheets'
@@ -128,9 +126,14 @@ function SideBySide({ ids }: { ids: readonly string[] }) {
 
 function Column({ sheet, others }: { sheet: Arrangement; others: readonly Arrangement[] }) {
   const { id, document, change } = useRoom()
-  const bare = withoutTrying(document)
-  const { data: forecast, error } = useQuery(roomQueries.forecastOf(id, bare, sheet.id))
-  const { data: made } = useQuery(roomQueries.make(bare, sheet.id))
+  const ask = { document: withoutTrying(document), arrangement_id: sheet.id, room_id: id }
+  const { data: forecast, error } = $api.useQuery(
+    'post',
+    '/api/forecast',
+    { body: { ...ask, to_hz: 300 } },
+    { placeholderData: undefined },
+  )
+  const { data: made } = $api.useQuery('post', '/api/make', { body: ask }, { placeholderData: undefined })
   return (
     <section className="min-w-0 text-[0.88rem]" data-testid={`sheet-${sheet.id}`}>
       <h3 className="mb-1 text-[1rem]">{sheet.name || sheet.id}</h3>

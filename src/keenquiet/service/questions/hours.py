@@ -3,10 +3,11 @@
 import csv
 import io
 from datetime import UTC, date, datetime, time, timedelta
-from typing import Final
+from typing import Annotated, Final
 from uuid import NAMESPACE_URL, uuid5
 
 import numpy as np
+from pydantic import ConfigDict, Field
 
 from keenquiet.advice.clock import clock
 from keenquiet.advice.hush import DAYS, attempts_words, chance_words, window_words
@@ -23,34 +24,96 @@ from keenquiet.core.judge.hours import (
     log_chances,
     noted_chances,
 )
+from keenquiet.core.judge.wanted import Wanted
 from keenquiet.core.read.sound_log import RISE_DB, SoundLog
 from keenquiet.core.room.calendar import Calendar
 from keenquiet.core.waves.noise_at import THE_HOUSE, noise_at_microphone
 from keenquiet.documents.convert import calendar_of
 from keenquiet.documents.schema import RoomDoc
-from keenquiet.service.answers.hush import HourChance, HoursAnswer, LogSaid, WindowAnswer
-from keenquiet.service.answers.marks import wanted_of
+from keenquiet.service.answers.numbers import Answer, Num, Num2, Num2OrNone, NumOrNone
+from keenquiet.service.case import Case
 from keenquiet.service.predict import acoustics_of
+from keenquiet.service.questions.base import ArrangementAsk, Filed, Question
+from keenquiet.service.watching import log_of_room
 
 _ANY_DB: Final = 30.0  # wanted where the brief wants nothing of Hush
 _RRULE_DAYS: Final = ("MO", "TU", "WE", "TH", "FR", "SA", "SU")
 _MOST_EVENTS: Final = 14
 
 
-def hours_answer(
-    room: RoomDoc,
-    arrangement_id: str | None = None,
-    *,
-    minutes: float | None = None,
-    log: SoundLog | None = None,
-    too_loud_db: float | None = None,
-) -> HoursAnswer:
-    """Contract of `hours`. minutes : of the take, None as the brief says. log : all that was watched."""
-    doc = room.arrangement_doc(arrangement_id)
-    length = room.brief.piece_min if minutes is None else minutes
+class HoursAsk(ArrangementAsk):
+    """minutes : of the take; as the brief says when left out."""
+
+    minutes: float | None = None
+
+
+class HourChance(Answer):
+    """weekday : Monday 0. chance, low, high : null where nothing can be said. known : noted, log, or null."""
+
+    weekday: int
+    hour: int
+    chance: NumOrNone
+    low: NumOrNone
+    high: NumOrNone
+    attempts: NumOrNone
+    under_db: Num2OrNone
+    known: str | None
+    nights: int
+    allowed: bool
+
+
+class WindowAnswer(Answer):
+    """from, to : hours of the weekday."""
+
+    model_config = ConfigDict(from_attributes=True, populate_by_name=True, serialize_by_alias=True)
+
+    weekday: int
+    from_h: Annotated[Num, Field(alias="from")]
+    to_h: Annotated[Num, Field(alias="to")]
+    chance: Num
+
+
+class LogSaid(Answer):
+    """What was found of a log: rows that came twice or out of order, gaps, nights, its quiet. [dB]"""
+
+    seconds: Num
+    nights: int
+    gaps: int
+    repeated: int
+    unsorted: int
+    quiet_db: Num2
+
+
+class HoursAnswer(Answer):
+    """Contract of `hours`. now : the chance at the arrangement's hour. flags : `too_little` where a log speaks of fewer
+    than three nights, `noise_unknown`, `no_window`.
+    """
+
+    minutes: Num
+    hours: list[HourChance]
+    windows: list[WindowAnswer]
+    least_bad: WindowAnswer | None = None
+    quarters: list[list[NumOrNone]]
+    now: NumOrNone
+    words: str
+    now_words: str
+    log: LogSaid | None
+    flags: list[str]
+
+
+def hours(case: Case, asked: HoursAsk) -> HoursAnswer:
+    """Chances of an undisturbed take by weekday and hour, from the notes of a document and the watches of the room."""
+    log = None if case.data is None or case.room_id is None else log_of_room(case.data, case.room_id)
+    return hours_by(case, asked, log)
+
+
+def hours_by(case: Case, asked: HoursAsk, log: SoundLog | None, *, too_loud_db: float | None = None) -> HoursAnswer:
+    """Contract of `hours`. log : all that was watched."""
+    room, doc = case.room, case.doc
+    length = room.brief.piece_min if asked.minutes is None else asked.minutes
     if not 0 < length <= 240:
         raise InputError("minutes", f"{length} min is no take.", "Give the length of the piece, up to four hours.")
-    found = _chances(room, doc.id, length, log, too_loud_db)
+    found = _chances(case, length, log, too_loud_db)
     allowed = calendar_of(room.brief.allowed)
     windows = good_windows(found, allowed, minutes=length) if found is not None else ()
     anytime = good_windows(found, Calendar(), minutes=length) if found is not None else ()
@@ -73,12 +136,12 @@ def hours_answer(
         hours=[
             _hour(hourly, day, hour, allowed=allowed.runs_at(hour + 0.5, day)) for day in range(7) for hour in range(24)
         ],
-        windows=[_window(w) for w in windows],
+        windows=list(windows),
         quarters=[[None if not np.isfinite(c) else round(float(c), 3) for c in row] for row in found.chance]
         if found is not None
         else [],
         now=now,
-        least_bad=None if calmest is None else _window(calmest),
+        least_bad=calmest,
         words=window_words(
             windows, anytime, least_bad=calmest, under_db=None if calmest is None else _under_then(calmest, found)
         )
@@ -98,10 +161,6 @@ def _under_then(window: Window, found: Chances) -> float | None:
     return float(heard.mean()) if len(heard) else None
 
 
-def _window(found: Window) -> WindowAnswer:
-    return WindowAnswer(weekday=found.weekday, from_h=found.from_h, to_h=found.to_h, chance=found.chance)
-
-
 def log_said(log: SoundLog) -> LogSaid:
     """What a log is."""
     return LogSaid(
@@ -114,44 +173,42 @@ def log_said(log: SoundLog) -> LogSaid:
     )
 
 
-def _chances(
-    room: RoomDoc, arrangement_id: str, minutes: float, log: SoundLog | None, too_loud_db: float | None
-) -> Chances | None:
-    noted = _noted(room, arrangement_id, minutes) if room.noises else None
+def _chances(case: Case, minutes: float, log: SoundLog | None, too_loud_db: float | None) -> Chances | None:
+    noted = _noted(case, minutes) if case.room.noises else None
     if log is None:
         return noted
     limit = too_loud_db
     if limit is None and noted is not None:
-        limit = log.quiet_db + _allowed_rise_db(room, float(noted.under_db.max()))
+        limit = log.quiet_db + _allowed_rise_db(case.wanted, float(noted.under_db.max()))
     return both(noted, log_chances(log, minutes=minutes, too_loud_db=limit))
 
 
-def _allowed_rise_db(room: RoomDoc, best_under_db: float) -> float:
+def _allowed_rise_db(wanted: Wanted, best_under_db: float) -> float:
     """How far over a log's quiet a noise may rise: what the quietest hour leaves more than is wanted, by the notes; at
     least what counts as an event.
     """
-    return max(best_under_db - least_under_db(best_under_db, _wanted_db(room)), RISE_DB)
+    return max(best_under_db - least_under_db(best_under_db, _wanted_db(wanted)), RISE_DB)
 
 
-def _wanted_db(room: RoomDoc) -> float:
-    wanted = wanted_of(room).hush_db.low
-    return _ANY_DB if wanted is None else wanted
+def _wanted_db(wanted: Wanted) -> float:
+    low = wanted.hush_db.low
+    return _ANY_DB if low is None else low
 
 
-def _noted(room: RoomDoc, arrangement_id: str, minutes: float) -> Chances:
+def _noted(case: Case, minutes: float) -> Chances:
     """From the notes: every noise at the microphone while it sounds, whatever the hour. What is switched off, or let in
     less by closed ways, counts as it is.
     """
     # any hour and any day: the calendar decides
-    doc = room.arrangement_doc(arrangement_id).model_copy(update={"hour": None, "weekday": None})
-    scenario, acoustics = acoustics_of(room, doc)
+    doc = case.doc.model_copy(update={"hour": None, "weekday": None})
+    scenario, acoustics = acoustics_of(case.room, doc)
     noise = noise_at_microphone(scenario.described, scenario.arrangement, decay=acoustics.decay, hour=None)
     levels = {**noise.by_source_dba, **noise.passing_dba}
     return noted_chances(
         [NotedNoise(n.name, n.calendar, levels[n.name], n.cycle) for n in scenario.described.noises],
         performance_dba=performance_dba(scenario.arrangement),
         house_dba=noise.by_source_dba[THE_HOUSE],
-        wanted_db=_wanted_db(room),
+        wanted_db=_wanted_db(case.wanted),
         minutes=minutes,
     )
 
@@ -177,7 +234,17 @@ def _hour(found: Chances | None, day: int, hour: int, *, allowed: bool) -> HourC
     )
 
 
-def hours_csv(answer: HoursAnswer) -> bytes:
+def hours_csv(case: Case, asked: HoursAsk) -> bytes:
+    """The week as a table, an hour a row."""
+    return as_csv(hours(case, asked))
+
+
+def hours_ics(case: Case, asked: HoursAsk) -> bytes:
+    """The best windows as a calendar."""
+    return as_ics(case.room, hours(case, asked), from_day=date.today())
+
+
+def as_csv(answer: HoursAnswer) -> bytes:
     """The week as a table, an hour a row."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
@@ -194,7 +261,7 @@ def hours_csv(answer: HoursAnswer) -> bytes:
     return out.getvalue().encode()
 
 
-def hours_ics(room: RoomDoc, answer: HoursAnswer, *, from_day: date) -> bytes:
+def as_ics(room: RoomDoc, answer: HoursAnswer, *, from_day: date) -> bytes:
     """The best windows as weekly events in local time (RFC 5545, floating), days that are alike as one event."""
     grouped: dict[tuple[float, float, float], list[int]] = {}
     # where no hour is quiet the least bad one is better to know than none
@@ -240,3 +307,14 @@ def _folded(line: str) -> str:
             now = ""
         now += character
     return "\r\n ".join([*parts, now])
+
+
+HOURS = Question(
+    "hours",
+    HoursAsk,
+    HoursAnswer,
+    hours,
+    work="quick",
+    heard="always",
+    files={"csv": Filed("text/csv", hours_csv), "ics": Filed("text/calendar", hours_ics)},
+)

@@ -19,24 +19,92 @@ from keenquiet.core.room.room import Overlay
 from keenquiet.core.scenario import Scenario
 from keenquiet.core.waves.porous import PorousAbsorber
 from keenquiet.documents.schema import RoomDoc
-from keenquiet.export.making import making_sheet
-from keenquiet.service.answers.making import (
-    BarAnswer,
-    BillItem,
-    BoardsAnswer,
-    CutAnswer,
-    FixingAnswer,
-    FrameAnswer,
-    MakingAnswer,
-    StepAnswer,
-)
-from keenquiet.service.predict import acoustics_of, limits_of, prices_of
+from keenquiet.service.answers.numbers import Answer, Num
+from keenquiet.service.case import Case
+from keenquiet.service.predict import limits_of, prices_of
+from keenquiet.service.questions.base import ArrangementAsk, Filed, Question
 
 _LEAST_FRAME_M: Final = 0.04  # thinner is foam or cloth, and bought
 _SOLID: Final = ("brick", "plaster-on-brick", "concrete", "block", "limestone", "hard-wall", "facing-brick")
 _HOLLOW: Final = ("plasterboard", "plaster-on-lath", "wood", "plywood")
 _FRAME_MINUTES: Final = 45
 _FIX_MINUTES: Final = 15
+
+
+class BarAnswer(Answer):
+    stock_mm: Num
+    cuts_mm: list[Num]
+
+
+class CutAnswer(Answer):
+    """Contract of `cut`. left_over : waste_pct in words, rounded once for page, sheet and terminal."""
+
+    bars: list[BarAnswer]
+    waste_pct: Num
+    left_over: str
+    lower_bound_bars: int
+
+
+class BoardsAnswer(CutAnswer):
+    """Boards of one width, as deep as the wool of their frames."""
+
+    wide_mm: Num
+
+
+class BillItem(Answer):
+    """One line to buy. unit : of amount. price : of one unit, cost : of all, in the room's currency."""
+
+    key: str
+    name: str
+    amount: Num
+    unit: str
+    price: Num
+    cost: Num
+
+
+class FrameAnswer(Answer):
+    name: str
+    width_m: Num
+    height_m: Num
+    thickness_m: Num
+    kg: Num
+    timber_mm: list[Num]
+
+
+class FixingAnswer(Answer):
+    """What holds one frame: how many, what each is trusted with and carries; assumed : the wall is not known."""
+
+    name: str
+    count: int
+    holds_kg: Num
+    load_kg: Num
+    assumed: bool
+    words: str
+
+
+class StepAnswer(Answer):
+    text: str
+    cautions: list[str]
+
+
+class MakingAnswer(Answer):
+    """Frames to make, what to cut, what to buy, what holds it, in which steps. bought : pieces that are not made."""
+
+    room: str
+    arrangement: str
+    currency: str
+    frames: list[FrameAnswer]
+    timber: list[BoardsAnswer]
+    batts: CutAnswer
+    cloth_m: Num
+    fixings: list[FixingAnswer]
+    items: list[BillItem]
+    cost: Num
+    kg: Num
+    minutes: int
+    tools: list[str]
+    steps: list[StepAnswer]
+    notes: list[str]
 
 
 def cut_answer(pieces: Any, stock: Any) -> CutAnswer:
@@ -72,20 +140,20 @@ def _is_number(value: Any) -> bool:
 
 
 def _cut_answer(found: Cutting) -> CutAnswer:
-    return CutAnswer(
-        bars=[BarAnswer(stock_mm=bar.stock_mm, cuts_mm=list(bar.cuts_mm)) for bar in found.bars],
-        waste_pct=100 * found.waste_share,
-        left_over=f"{100 * found.waste_share:.0f} % left over",
-        lower_bound_bars=found.lower_bound_bars,
-    )
+    return CutAnswer.out_of(found, **_left_over(found))
 
 
-def making_answer(room: RoomDoc, arrangement_id: str | None = None) -> MakingAnswer:
-    """Contract of `make`. Raises InputError where a frame cannot be made of what is sold."""
-    doc = room.arrangement_doc(arrangement_id)
-    scenario, _ = acoustics_of(room, doc)
-    fixed = room.brief.may_drill
-    frames, others = _sorted(scenario)
+def _left_over(found: Cutting) -> dict[str, Any]:
+    return {"waste_pct": 100 * found.waste_share, "left_over": f"{100 * found.waste_share:.0f} % left over"}
+
+
+def make(case: Case, asked: ArrangementAsk) -> MakingAnswer:
+    """What an arrangement's frames take: to buy, to cut, what holds them, in which steps.
+
+    Raises InputError where a frame cannot be made of what is sold.
+    """
+    room, fixed = case.room, case.room.brief.may_drill
+    frames, others = _sorted(case.scenario)
     found = bill(frames, fixed=fixed)
     items = _items(found, others, room)
     overhead = any(frame.overhead for frame in frames)
@@ -94,36 +162,16 @@ def making_answer(room: RoomDoc, arrangement_id: str | None = None) -> MakingAns
         notes.append(UNKNOWN_WALL)
     return MakingAnswer(
         room=room.name,
-        arrangement=doc.name or doc.id,
+        arrangement=case.doc.name or case.doc.id,
         currency=room.brief.currency,
-        frames=[
-            FrameAnswer(
-                name=frame.name,
-                width_m=frame.width_m,
-                height_m=frame.height_m,
-                thickness_m=frame.thickness_m,
-                kg=frame.kg,
-                timber_mm=list(frame.timber_mm),
-            )
-            for frame in frames
-        ],
+        frames=[FrameAnswer.out_of(frame) for frame in frames],
         timber=[
-            BoardsAnswer(wide_mm=1000 * wide, **_cut_answer(cutting).model_dump())
+            BoardsAnswer.out_of(cutting, wide_mm=1000 * wide, **_left_over(cutting))
             for wide, cutting in found.timber.items()
         ],
         batts=_cut_answer(found.batts),
         cloth_m=found.cloth_m,
-        fixings=[
-            FixingAnswer(
-                name=one.frame.name,
-                count=one.count,
-                holds_kg=one.holds_kg,
-                load_kg=one.load_kg,
-                assumed=one.assumed,
-                words=fixing_words(one),
-            )
-            for one in found.fixings
-        ],
+        fixings=[FixingAnswer.out_of(one, name=one.frame.name, words=fixing_words(one)) for one in found.fixings],
         items=items,
         cost=sum(item.cost for item in items),
         kg=found.kg,
@@ -211,9 +259,9 @@ def _name(key: str) -> str:
     return screen or (f"{means[:1].upper()}{means[1:]}" if means else key.replace("-", " ").capitalize())
 
 
-def making_csv(room: RoomDoc, arrangement_id: str | None = None) -> str:
+def make_csv(case: Case, asked: ArrangementAsk) -> str:
     """What to buy and what to cut as CSV, units in the header."""
-    answer = making_answer(room, arrangement_id)
+    answer = make(case, asked)
     out = io.StringIO()
     lines = csv.writer(out)
     lines.writerow(["item", "amount", "unit", f"price ({answer.currency})", f"cost ({answer.currency})"])
@@ -233,6 +281,19 @@ def _safe(text: str) -> str:
     return f"'{text}" if text[:1] in "=+-@" else text
 
 
-def making_pdf(room: RoomDoc, arrangement_id: str | None = None) -> bytes:
+def make_pdf(case: Case, asked: ArrangementAsk) -> bytes:
     """The same as pages to print."""
-    return making_sheet(making_answer(room, arrangement_id).model_dump())
+    from keenquiet.export.making import making_sheet  # a library of its own, for this alone
+
+    return making_sheet(make(case, asked).model_dump())
+
+
+MAKE = Question(
+    "make",
+    ArrangementAsk,
+    MakingAnswer,
+    make,
+    work="quick",
+    heard="not here",
+    files={"pdf": Filed("application/pdf", make_pdf), "csv": Filed("text/csv", make_csv)},
+)

@@ -29,55 +29,179 @@ from keenquiet.core.judge.forecast import Acoustics, performance_dba
 from keenquiet.core.judge.noise_steps import ranked_steps
 from keenquiet.core.judge.quiet_sets import QuietSet, quiet_sets
 from keenquiet.core.room.noise_presets import noise_presets
-from keenquiet.core.room.room import Room
 from keenquiet.core.room.ways import MEANS, Seal, change_db, closed
 from keenquiet.core.scenario import Scenario
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.noise_at import NoiseAt, noise_at_microphone
 from keenquiet.core.waves.sources import SOURCES
-from keenquiet.documents.edits import edit_doc
-from keenquiet.documents.frame import Frame
-from keenquiet.documents.schema import ArrangementDoc, RoomDoc
-from keenquiet.service.answers.hush import (
-    AudibleAnswer,
-    Buys,
-    EffortRow,
-    HushAnswer,
-    QuietMove,
-    RestoreItem,
-    SourceHeard,
-    UnderAnswer,
-    WarmingAnswer,
-    WayAnswer,
-)
-from keenquiet.service.predict import acoustics_of, limits_of, prices_of
+from keenquiet.documents.edits import EditDoc
+from keenquiet.documents.schema import RoomDoc
+from keenquiet.service.answers.numbers import Answer, Num, Num2, Num2OrNone, Numbers2, NumOrNone
+from keenquiet.service.case import Case
+from keenquiet.service.questions.base import ArrangementAsk, Question
 
 DISTANCES_M: Final = (0.05, 0.1, 0.2, 0.3, 0.6, 1.0)
 _VOICES: Final = ("voice-soft", "voice-spoken", "voice-sung", "voice-loud")
 _HEATING_W: Final = 40.0  # a laptop and a lamp
 
 
-def hush_answer(room: RoomDoc, arrangement_id: str | None = None) -> HushAnswer:
-    """Contract of `hush`."""
-    doc = room.arrangement_doc(arrangement_id)
-    scenario, acoustics = acoustics_of(room, doc)
-    space, stand = acoustics.room, scenario.arrangement
-    noise = noise_at_microphone(space, stand, decay=acoustics.decay, hour=scenario.hour)
+class SourceHeard(Answer):
+    """One noise at the microphone while it sounds. share : of the power of what goes on, null for what only passes.
+    step_db : by how much the whole rises when it comes. way : steady, cycles or passes.
+    """
+
+    name: str
+    level_dba: Num2
+    share: NumOrNone
+    step_db: Num2OrNone
+    way: str
+    warns: bool
+
+
+class UnderAnswer(Answer):
+    """How far the noise lies under the performance: as recorded, under a quiet phrase, squeezed by 10 dB, with a treble
+    shelf besides, and after so many layers. [dB]
+    """
+
+    now: Num2
+    quiet: Num2
+    squeezed: Num2
+    lifted: Num2
+    layered: Num2
+    layers: int
+
+
+class EffortRow(Answer):
+    """under_db : one for each distance. [dB]"""
+
+    source: str
+    name: str
+    under_db: Numbers2
+
+
+class AudibleAnswer(Answer):
+    """By third octave at the microphone [dB]; heard : never, in pauses, under quiet phrases, always."""
+
+    centre_hz: Numbers2
+    noise_db: Numbers2
+    performance_db: Numbers2
+    heard: list[str]
+    worst: str
+    first_hz: Num2OrNone
+    last_hz: Num2OrNone
+    words: str
+
+
+class Buys(Answer):
+    """What closing a way with something wins: through its surface, in Hush now, and under what passes, null where
+    nothing does. words : the same. [dB]
+    """
+
+    means: str
+    label: str
+    through_db: Num2
+    hush_db: Num2
+    passing_db: Num2 | None
+    words: str
+    cost: Num
+    minutes: int
+    edits: list[EditDoc]
+
+
+class WayAnswer(Answer):
+    """A way in. share : of the power through its surface in the octave that matters most. at : in the document's
+    metres, null for a whole surface. closed_with : what closes it now.
+    """
+
+    key: str
+    kind: str
+    label: str
+    surface: str
+    share: Num2
+    at: tuple[Num, Num, Num] | None
+    note: str
+    closed_with: str | None
+    buys: list[Buys]
+
+
+class QuietMove(Answer):
+    """Moves against noise, one or several together. alone_db : what each wins by itself."""
+
+    title: str
+    parts: list[str]
+    kinds: list[str]
+    gain_db: Num2
+    plus_minus_db: Num2
+    alone_db: Numbers2
+    surprising: bool
+    cost: Num
+    minutes: int
+    reversible: bool
+    cautions: list[str]
+    edits: list[EditDoc]
+
+
+class WarmingAnswer(Answer):
+    minutes: Num2
+    plus_minus_min: Num2
+    cents_per_k: Num2
+    allowed_k: Num2
+    words: str
+    caution: str
+
+
+class RestoreItem(Answer):
+    """Something switched off for the recording; must : it has to be on again."""
+
+    name: str
+    must: bool
+
+
+class HushAnswer(Answer):
+    """known : whether a noise is noted. sources : what spoils takes most first. distances_m : of the efforts' rows.
+
+    flags : `noise_unknown` where nothing is noted.
+    """
+
+    known: bool
+    performance_dba: Num2
+    noise_dba: Num2
+    sources: list[SourceHeard]
+    under: UnderAnswer
+    distances_m: Numbers2
+    efforts: list[EffortRow]
+    audible: AudibleAnswer
+    audible_squeezed: AudibleAnswer
+    ways: list[WayAnswer]
+    ways_words: str
+    moves: list[QuietMove]
+    warming: WarmingAnswer
+    restore: list[RestoreItem]
+    restore_words: str
+    cautions: list[str]
+    flags: list[str]
+
+
+def hush(case: Case, asked: ArrangementAsk) -> HushAnswer:
+    """Which noises spoil takes, under what they are heard, how they come in, what helps alone and together."""
+    room, scenario, space, stand = case.room, case.scenario, case.space, case.stand
+    noise = noise_at_microphone(space, stand, decay=case.acoustics.decay, hour=scenario.hour)
     distance = float(np.linalg.norm(np.subtract(stand.performer.at, stand.microphone.at)))
     performance = np.array(stand.performer.source.level_db) - 20 * np.log10(distance)
     layers = room.brief.layer_count if room.brief.layers == "layered" else 1
     under = under_performance(performance, noise.octaves_db, layers=layers)
     centres, played = thirds_of(performance)
     _, there = thirds_of(noise.octaves_db)
-    ways = list(_ways(room, scenario, acoustics, noise))
+    ways = list(_ways(case, noise))
     best = max((way for way in ways if way.buys), key=lambda way: _worth(way.buys[0]), default=None)
-    off = list(dict.fromkeys(doc.silenced))
+    off = list(dict.fromkeys(case.doc.silenced))
+    warm = warming(space, devices_w=_HEATING_W)
     return HushAnswer(
         known=bool(room.noises),
         performance_dba=performance_dba(stand),
         noise_dba=noise.level_dba,
-        sources=[SourceHeard(**step.__dict__, warns=step.warns) for step in ranked_steps(noise, space.noises)],
-        under=UnderAnswer(**under.__dict__, quiet=under.now - QUIET_PHRASE_DB, layers=layers),
+        sources=ranked_steps(noise, space.noises),
+        under=UnderAnswer.out_of(under, quiet=under.now - QUIET_PHRASE_DB, layers=layers),
         distances_m=DISTANCES_M,
         efforts=_efforts(stand.performer.source.key, noise),
         audible=_audible(audible(centres, played, there)),
@@ -85,10 +209,10 @@ def hush_answer(room: RoomDoc, arrangement_id: str | None = None) -> HushAnswer:
         ways=ways,
         ways_words=ways_words(best.label, best.buys[0].words) if best else NO_WAY,
         moves=[
-            _quiet_move(found, room, doc, scenario)
-            for found in quiet_sets(scenario, acoustics, limits=limits_of(room), costs=prices_of(room))
+            _quiet_move(found, case)
+            for found in quiet_sets(scenario, case.acoustics, limits=case.limits, costs=case.prices)
         ],
-        warming=_warming(space),
+        warming=WarmingAnswer.out_of(warm, words=warming_words(warm), caution=HEAT),
         restore=[RestoreItem(name=name, must=_must_come_back(room, name)) for name in off],
         restore_words=restore_words(off),
         cautions=[HUM_CAUTION, ESCAPE],
@@ -108,28 +232,7 @@ def _efforts(source: str, noise: NoiseAt) -> list[EffortRow]:
 
 
 def _audible(found: Audible) -> AudibleAnswer:
-    return AudibleAnswer(
-        centre_hz=found.centres_hz,
-        noise_db=found.noise_db,
-        performance_db=found.performance_db,
-        heard=list(found.heard),
-        worst=found.worst,
-        first_hz=found.first_hz,
-        last_hz=found.last_hz,
-        words=audible_words(found),
-    )
-
-
-def _warming(space: Room) -> WarmingAnswer:
-    found = warming(space, devices_w=_HEATING_W)
-    return WarmingAnswer(
-        minutes=found.minutes,
-        plus_minus_min=found.plus_minus_min,
-        cents_per_k=found.cents_per_k,
-        allowed_k=found.allowed_k,
-        words=warming_words(found),
-        caution=HEAT,
-    )
+    return AudibleAnswer.out_of(found, centre_hz=found.centres_hz, words=audible_words(found))
 
 
 def _must_come_back(room: RoomDoc, name: str) -> bool:
@@ -137,12 +240,11 @@ def _must_come_back(room: RoomDoc, name: str) -> bool:
     return preset is not None and preset in noise_presets() and noise_presets()[preset].again
 
 
-def _ways(room: RoomDoc, scenario: Scenario, acoustics: Acoustics, noise: NoiseAt) -> Iterator[WayAnswer]:
+def _ways(case: Case, noise: NoiseAt) -> Iterator[WayAnswer]:
     """Ways in of the surfaces that something comes through now; where nothing does, of those with an opening."""
-    frame, faces = Frame.of(room), scenario.room.faces
+    scenario, faces = case.scenario, case.scenario.room.faces
     through = {n.surface for n in scenario.described.noises if n.kind == "outside" and n.runs_at(scenario.hour)}
     shut = closed(scenario.room.ways, scenario.sealed)
-    prices, limits = prices_of(room), limits_of(room)
     for before, way in zip(scenario.room.ways, shut, strict=True):
         if way.face not in through and not way.key:
             continue
@@ -159,8 +261,8 @@ def _ways(room: RoomDoc, scenario: Scenario, acoustics: Acoustics, noise: NoiseA
                 less = change_db(scenario.room.ways, seals, way.face) - change_db(
                     scenario.room.ways, scenario.sealed, way.face
                 )
-                cost = prices(Candidate("seal", (), f"seal-{means.key}"), limits)
-                hush_db, passing_db = _wins_db(scenario, acoustics, noise, seals)
+                cost = case.prices(Candidate("seal", (), f"seal-{means.key}"), case.limits)
+                hush_db, passing_db = _wins_db(scenario, case.acoustics, noise, seals)
                 buys.append(
                     Buys(
                         means=means.key,
@@ -171,7 +273,7 @@ def _ways(room: RoomDoc, scenario: Scenario, acoustics: Acoustics, noise: NoiseA
                         words=buys_words(hush_db, passing_db),
                         cost=cost.price,
                         minutes=cost.minutes,
-                        edits=[edit_doc(SealWay(way.key, means.key), frame)],
+                        edits=case.steps([SealWay(way.key, means.key)]),
                     )
                 )
         yield WayAnswer(
@@ -180,7 +282,7 @@ def _ways(room: RoomDoc, scenario: Scenario, acoustics: Acoustics, noise: NoiseA
             label=WAY_WORDS[way.kind],
             surface=faces[way.face].name,
             share=float(way.power[octave]) / total if total > 0 else 0.0,
-            at=frame.document(way.at) if way.at is not None else None,
+            at=case.frame.document(way.at) if way.at is not None else None,
             note=WAY_NOTES.get(way.kind, ""),
             closed_with=MEANS_WORDS[seal.means] if seal else None,
             buys=sorted(buys, key=_worth, reverse=True),
@@ -215,21 +317,19 @@ def _worth(buys: Buys) -> float:
     return max(buys.hush_db, buys.passing_db or 0.0)
 
 
-def _quiet_move(found: QuietSet, room: RoomDoc, doc: ArrangementDoc, scenario: Scenario) -> QuietMove:
-    frame, limits = Frame.of(room), limits_of(room)
-    titles = [move_words(part, scenario, scenario, limits)[0] for part in found.parts]
-    title = titles[0] if len(titles) == 1 else " + ".join(titles)
-    return QuietMove(
-        title=title,
+def _quiet_move(found: QuietSet, case: Case) -> QuietMove:
+    titles = [move_words(part, case.scenario, case.scenario, case.limits)[0] for part in found.parts]
+    return QuietMove.out_of(
+        found,
+        title=" + ".join(titles),
         parts=titles,
         kinds=[part.kind for part in found.parts],
-        gain_db=found.gain_db,
-        plus_minus_db=found.plus_minus_db,
-        alone_db=found.alone_db,
-        surprising=found.surprising,
         cost=found.cost.price,
         minutes=found.cost.minutes,
         reversible=found.cost.reversible,
         cautions=[CAUTIONS[key] for key in found.cost.cautions],
-        edits=[edit_doc(edit, frame) for part in found.parts for edit in part.edits],
+        edits=case.steps(edit for part in found.parts for edit in part.edits),
     )
+
+
+HUSH = Question("hush", ArrangementAsk, HushAnswer, hush, work="quick")
