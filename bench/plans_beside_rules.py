@@ -12,7 +12,8 @@ from keenquiet.advice.costs import PriceList
 from keenquiet.core.edits import applied
 from keenquiet.core.judge.candidate import Candidate, Limits
 from keenquiet.core.judge.forecast import Acoustics, forecast
-from keenquiet.core.judge.plans import Rules, go_together, in_order, lacking, plans
+from keenquiet.core.judge.going_together import go_together
+from keenquiet.core.judge.plans import Rules, in_order, lacking, plans
 from keenquiet.core.judge.soft import reflection_panels
 from keenquiet.core.judge.wanted import PURPOSES
 from keenquiet.core.room.materials import own_material

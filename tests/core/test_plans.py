@@ -12,7 +12,8 @@ from keenquiet.advice.pieces import PIECE_WORDS
 from keenquiet.core.air import Air
 from keenquiet.core.edits import Hang, SetHour, Switch
 from keenquiet.core.judge.candidate import Candidate, Limits
-from keenquiet.core.judge.plans import Rules, _Branch, _Search, go_together, in_order, lacking, plans, together
+from keenquiet.core.judge.going_together import go_together, together
+from keenquiet.core.judge.plans import Rules, _Branch, _Search, in_order, lacking, plans
 from keenquiet.core.judge.wanted import PURPOSES
 from keenquiet.core.room.pieces import membrane_for, pieces
 from keenquiet.core.room.room import NoiseSource, Overlay

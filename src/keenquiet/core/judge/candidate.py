@@ -33,8 +33,7 @@ class Limits:
 class Candidate:
     """A move before it is judged.
 
-    kind : `turn`, `place`, `distance`, `soft-behind`, `wardrobe`, `reflection`, `trap`, `silence`, `hour`,
-    `take-down`, `open-door`, `microphone`, `screen`, `seal`, `null`, `together` (noise moves that are done at once).
+    kind : a key of `move_kinds.MOVE_KINDS`; `together` are noise moves that are done at once.
     piece, count : what is hung or laid, by its key in the list of prices, and how many. facts : what its words need.
     """
 

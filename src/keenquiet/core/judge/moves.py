@@ -1,19 +1,18 @@
 """Next moves: concrete things that could be done now, each judged by the same models as the marks, ranked.
 
-Free moves compete with bought ones: benefit per effort and money. What could be done is found in `places`, `soft` and
-`quiet`, some hundreds of candidates. They are ranked by a forecast whose modes follow to first order; the leaders of
-each kind are then solved fully, and only those are told.
+Free moves compete with bought ones: benefit per effort and money. What could be done is found by `move_kinds`, some
+hundreds of candidates. They are ranked by a forecast whose modes follow to first order; the leaders of each kind are
+then solved fully, and only those are told.
 """
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
 
-from keenquiet.core.edits import Hang, applied
-from keenquiet.core.errors import InputError
 from keenquiet.core.judge.candidate import Candidate, Cost, Costs, Limits
+from keenquiet.core.judge.carried_out import carried_out
 from keenquiet.core.judge.forecast import (
     NOISE_LEVEL_SPREAD_DB,
     Acoustics,
@@ -25,26 +24,18 @@ from keenquiet.core.judge.forecast import (
     forecast,
     noise_spread_db,
 )
-from keenquiet.core.judge.going_together import contradict, together
-from keenquiet.core.judge.places import distances, other_microphones, places
-from keenquiet.core.judge.quiet import quiet, seals
-from keenquiet.core.judge.soft import fits, livelier, reflection_panels, soft_behind, traps, wardrobes
+from keenquiet.core.judge.going_together import contradict
+from keenquiet.core.judge.move_kinds import MOVE_KINDS, Offer, candidates
 from keenquiet.core.judge.wanted import Wanted
-from keenquiet.core.room.room import Overlay, Room
 from keenquiet.core.scenario import Scenario
 from keenquiet.core.types import FloatArray
 
 _LEAST_BENEFIT: Final = 0.02
-_MOST_OF_A_KIND: Final = {"soft-behind": 2, "reflection": 2, "silence": 2}
 _FINALISTS: Final = 3  # of a kind that are solved fully: first order tells neighbours apart to a few per cent only
-# first order misjudges thick traps: so many of them are solved, in rooms of a home all there are
-_SOLVED: Final = {"trap": 20}
-NOISE_KINDS: Final = ("silence", "hour", "together", "seal")
 _LIMITS: Final = 0.3  # deficit from which a mark limits the recording
 _MOST_HARM: Final = 0.5  # of what is gained elsewhere
 _MODEL_SHARE: Final = 0.3  # of a change, for what the models leave out (our estimate)
 _LEAST_SHOWN: Final = {"bounce": 0.5, "boom": 0.03, "hush": 0.5, "touch": 0.5}
-_SURE_PLACE: Final = 2.0  # to walk elsewhere for less is a nuisance
 _LEAST_SHORT_DB: Final = 3.0
 
 Report = Callable[[float], None]
@@ -100,14 +91,14 @@ def next_moves(
     tell(0.1)
     choices = [
         (candidate, cost)
-        for candidate in candidates(scenario, acoustics, now, wanted, limits)
+        for candidate in candidates(Offer(scenario, acoustics, wanted, limits))
         if (cost := costs(candidate, limits)).price <= limits.budget
     ]
     tell(0.3)
     quick: list[Judged] = []
     for number, (candidate, cost) in enumerate(choices):
         found = _judged(candidate, cost, scenario, acoustics, now, wanted, solved=all_solved)
-        if found is not None and (found.benefit > 0 or (candidate.kind in _SOLVED and not all_solved)):
+        if found is not None and (found.benefit > 0 or (MOVE_KINDS[candidate.kind].solved and not all_solved)):
             quick.append(found)
         tell(0.3 + 0.4 * number / len(choices))
     finalists = quick if all_solved else _leaders(quick)
@@ -126,7 +117,7 @@ def next_moves(
     for move in sorted(solved, key=lambda move: -move.score):
         kind = move.candidate.kind
         if (
-            sum(other.candidate.kind == kind for other in kept) >= _MOST_OF_A_KIND.get(kind, 1)
+            sum(other.candidate.kind == kind for other in kept) >= MOVE_KINDS[kind].most
             or any(_alike(other.candidate, move.candidate) for other in kept)
             or any(contradict(other.candidate, move.candidate) for other in kept)
         ):
@@ -149,7 +140,7 @@ def _is_sure(move: Move, now: Forecast, wanted: Wanted) -> bool:
     """Whether at least one mark that lacks something gains more than its own uncertainty and enough to be shown."""
     lacks = deficits(now, wanted)
     after = deficits(move.after, wanted)
-    sure = _SURE_PLACE if move.candidate.kind in ("turn", "place") else 1.0
+    sure = MOVE_KINDS[move.candidate.kind].sure
     return any(
         lacks[mark] > after[mark] and abs(effect.value) >= max(sure * effect.plus_minus, _LEAST_SHOWN[mark])
         for mark, effect in move.effects.items()
@@ -202,29 +193,12 @@ def _leaders(quick: list[Judged]) -> list[Judged]:
     counts: dict[tuple[str, str | None], int] = {}
     chosen = []
     for found in sorted(quick, key=lambda found: -found.score):
-        kind = found.candidate.kind
-        key = (kind, None if kind in _SOLVED else found.candidate.piece)
+        kind = MOVE_KINDS[found.candidate.kind]
+        key = (kind.key, None if kind.solved else found.candidate.piece)
         counts[key] = counts.get(key, 0) + 1
-        if counts[key] <= _SOLVED.get(kind, _FINALISTS * _MOST_OF_A_KIND.get(kind, 1)):
+        if counts[key] <= (kind.solved or _FINALISTS * kind.most):
             chosen.append(found)
     return chosen
-
-
-def candidates(
-    scenario: Scenario, acoustics: Acoustics, now: Forecast, wanted: Wanted, limits: Limits
-) -> Iterator[Candidate]:
-    """Everything that could be done next, unjudged."""
-    yield from places(scenario, acoustics, wanted)
-    yield from distances(scenario.arrangement)
-    yield from other_microphones(scenario.arrangement, limits)
-    yield from soft_behind(scenario, limits)
-    yield from wardrobes(scenario)
-    yield from reflection_panels(scenario, now, limits)
-    yield from traps(scenario, now)
-    yield from together(list(quiet(scenario, limits.allowed)))
-    yield from seals(scenario)
-    if wanted.bounce_db.high is not None:
-        yield from livelier(scenario)
 
 
 def _judged(
@@ -238,18 +212,10 @@ def _judged(
     solved: bool,
 ) -> Judged | None:
     """The forecast after a candidate; None when it cannot stand or hang there."""
-    try:
-        after_scenario = applied(candidate.edits, scenario)
-        if not stand_as_before(scenario, after_scenario):
-            after_scenario.room.check_places(after_scenario.arrangement)
-        after_scenario.room.check_treatments(after_scenario.arrangement)
-        if not all(fits(scenario.room, after_scenario.arrangement, o) for o in _hung_by(candidate)):
-            return None
-        room = after_scenario.described
-    except InputError:
+    found = carried_out(candidate.edits, scenario, acoustics, solved=solved)
+    if found is None:
         return None
-    changed = surroundings(acoustics, room, solved=solved)
-    after = forecast(changed, after_scenario.arrangement, hour=after_scenario.hour, uncertainty=False)
+    after_scenario, after = found
     gaps_now, gaps_after = deficits(now, wanted), deficits(after, wanted)
     gains = {mark: gaps_now[mark] - gaps_after[mark] for mark in gaps_now}
     limiting = max(gaps_now, key=lambda mark: gaps_now[mark])
@@ -260,31 +226,9 @@ def _judged(
     return Judged(candidate, cost, after_scenario, after, benefit)
 
 
-def surroundings(acoustics: Acoustics, room: Room, *, solved: bool) -> Acoustics:
-    """What is heard of a room that was changed: as it was where only noises changed, else its modes solved anew or to
-    first order.
-    """
-    if not _same_surfaces(room, acoustics.room):
-        return Acoustics(room) if solved else acoustics.towards(room)
-    return acoustics if room.noises == acoustics.room.noises else acoustics.with_noises_of(room)
-
-
-def stand_as_before(before: Scenario, after: Scenario) -> bool:
-    """Whether nobody and nothing stands elsewhere: what was clear of walls and furniture still is."""
-    return after.room.furnishings == before.room.furnishings and after.arrangement.placed == before.arrangement.placed
-
-
-def _hung_by(candidate: Candidate) -> list[Overlay]:
-    return [edit.overlay for edit in candidate.edits if isinstance(edit, Hang)]
-
-
-def _same_surfaces(one: Room, other: Room) -> bool:
-    return one.overlays == other.overlays and one.furnishings == other.furnishings
-
-
 def told(move: Judged, now: Forecast, before_db: FloatArray) -> Move:
     """With uncertainties. before_db : draws of direct over room as it is now, paired with those after."""
-    effects = changes(now, move.after, before_db, noise_only=move.candidate.kind in NOISE_KINDS)
+    effects = changes(now, move.after, before_db, noise_only=MOVE_KINDS[move.candidate.kind].noise_only)
     return Move(move.candidate, move.cost, effects, move.scenario, move.after, move.benefit, move.score)
 
 

@@ -13,15 +13,13 @@ from typing import Final
 import numpy as np
 
 from keenquiet.core.edits import Edit, Hang, Place, PutScreen, SealWay, SetHour, SetState, Switch, TakeDown, applied
-from keenquiet.core.errors import InputError
 from keenquiet.core.judge.candidate import Candidate, Cost, Costs, Limits
+from keenquiet.core.judge.carried_out import carried_out, surroundings
 from keenquiet.core.judge.forecast import Acoustics, Forecast, bounce_draws_db, deficits, forecast
-from keenquiet.core.judge.going_together import go_together, together
-from keenquiet.core.judge.moves import Judged, Move, Report, stand_as_before, surroundings, told
-from keenquiet.core.judge.places import distances, other_microphones, places
-from keenquiet.core.judge.quiet import quiet, seals
-from keenquiet.core.judge.screen_places import screen_candidates
-from keenquiet.core.judge.soft import fits, livelier, reflection_panels, soft_behind, traps, variants, wardrobes
+from keenquiet.core.judge.going_together import go_together
+from keenquiet.core.judge.move_kinds import MOVE_KINDS, Offer, candidates
+from keenquiet.core.judge.moves import Judged, Move, Report, told
+from keenquiet.core.judge.soft import variants
 from keenquiet.core.judge.wanted import Wanted
 from keenquiet.core.scenario import Scenario
 
@@ -38,7 +36,9 @@ _BRANCHES: Final = 2  # stands that are searched to the end
 _STAND: Final = 0.1  # what another stand must win by itself: moving is a nuisance
 _LITTLE: Final = 0.15  # of what money buys in all: from there on it buys little
 _LED: Final = 8  # panels that are looked at more closely
-_QUICK: Final = 10  # pieces that a first answer looks at
+_QUICK: Final = {"reflection": 10, "trap": 3}  # pieces that a first answer looks at
+_STANDS: Final = frozenset({"turn", "place"})  # each a branch of its own
+_AT_A_STAND: Final = frozenset(key for key, kind in MOVE_KINDS.items() if not kind.hush_only) - _STANDS
 _ORDER: Final = (TakeDown, SetState, Place, Hang, PutScreen, SealWay, Switch, SetHour)
 
 
@@ -166,8 +166,9 @@ class _Search:
         found = [_Branch(self, None, self.scenario)]
         if most > 1:
             others = []
-            for candidate in self.allowed(places(self.scenario, self.acoustics, self.wanted)):
-                after = self.judged(candidate.edits, self.scenario, self.acoustics)
+            offer = Offer(self.scenario, self.acoustics, self.wanted, self.limits)
+            for candidate in self.allowed(candidates(offer, _STANDS)):
+                after = carried_out(candidate.edits, self.scenario, self.acoustics, solved=False)
                 if after is not None:
                     others.append((lacking(after[1], self.wanted, self.rules), candidate, after[0]))
             others.sort(key=lambda one: one[0])
@@ -187,22 +188,6 @@ class _Search:
             if self.rules.reversible and not self.costs(candidate, self.limits).reversible:
                 continue
             yield candidate
-
-    def judged(self, edits: Sequence[Edit], start: Scenario, acoustics: Acoustics) -> tuple[Scenario, Forecast] | None:
-        """The forecast after edits, its modes to first order; None when it cannot stand or hang so."""
-        try:
-            after = applied(edits, start)
-            if not stand_as_before(start, after):
-                after.room.check_places(after.arrangement)
-            after.room.check_treatments(after.arrangement)
-            hung = [edit.overlay for edit in edits if isinstance(edit, Hang)]
-            if not all(fits(after.room, after.arrangement, overlay) for overlay in hung):
-                return None
-            room = after.described
-        except InputError:
-            return None
-        changed = surroundings(acoustics, room, solved=False)
-        return after, forecast(changed, after.arrangement, hour=after.hour, uncertainty=False)
 
     def plan(self, budget: float, branch: "_Branch", order: Sequence[Candidate], *, solved: bool) -> Plan:
         """The moves one after the other, each with what it adds to those above it; what adds nothing is left out."""
@@ -252,7 +237,7 @@ class _Branch:
         search = self.search
         now = forecast(self.acoustics, self.scenario.arrangement, hour=self.scenario.hour, uncertainty=False)
         self._lacks[frozenset()] = lacking(now, search.wanted, search.rules)
-        offered = list(search.allowed(self._offered(now, quick=quick)))
+        offered = list(search.allowed(self._offered(quick=quick)))
         # panels along a wall at mouth height first; the best few are then tried higher, lower, and of other makes
         later = [one for one in offered if one.facts.get("rise_m", 0.0)]
         self._add(one for one in offered if not one.facts.get("rise_m", 0.0))
@@ -263,20 +248,17 @@ class _Branch:
         self._add(one for one in later if (one.facts["face"], one.facts["start_m"]) in beside)
         self._add(search.allowed(variants([one for one in leaders if one.piece == "panel"][:3], self.scenario)))
 
-    def _offered(self, now: Forecast, *, quick: bool) -> Iterator[Candidate]:
-        scenario, limits = self.scenario, self.search.limits
-        yield from distances(scenario.arrangement)
-        yield from other_microphones(scenario.arrangement, limits)
-        yield from soft_behind(scenario, limits)
-        yield from (one for one in wardrobes(scenario) if one.facts["stand"] == "here")
-        yield from screen_candidates(scenario, limits)
-        panels, corners = list(reflection_panels(scenario, now, limits)), list(traps(scenario, now))
-        yield from panels[:: max(len(panels) // _QUICK, 1)] if quick else panels
-        yield from corners[:: max(len(corners) // (_QUICK // 3), 1)] if quick else corners
-        yield from together(list(quiet(scenario, limits.allowed)))
-        yield from seals(scenario)
-        if self.search.wanted.bounce_db.high is not None:
-            yield from livelier(scenario)
+    def _offered(self, *, quick: bool) -> Iterator[Candidate]:
+        """What could be done at this stand; for a first answer, few of the pieces, all over the room."""
+        search = self.search
+        offer = Offer(self.scenario, self.acoustics, search.wanted, search.limits)
+        found: dict[str, list[Candidate]] = {}
+        for one in candidates(offer, _AT_A_STAND):
+            if one.facts.get("stand", "here") == "here":
+                found.setdefault(one.kind, []).append(one)
+        for kind, listed in found.items():
+            most = _QUICK.get(kind) if quick else None
+            yield from listed if most is None else listed[:: max(len(listed) // most, 1)]
 
     def _add(self, offered: Iterable[Candidate]) -> None:
         for candidate in offered:
@@ -295,7 +277,7 @@ class _Branch:
         key = frozenset(chosen)
         if key not in self._lacks:
             edits = in_order(edit for i in sorted(key) for edit in self.pool[i].edits)
-            after = self.search.judged(edits, self.scenario, self.acoustics)
+            after = carried_out(edits, self.scenario, self.acoustics, solved=False)
             self._lacks[key] = np.inf if after is None else lacking(after[1], self.search.wanted, self.search.rules)
         return self._lacks[key]
 

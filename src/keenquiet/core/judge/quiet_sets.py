@@ -3,25 +3,26 @@
 Two that win little alone may win much together: while one noise goes on, taking the other away is hardly heard.
 """
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import combinations
 from typing import Final
 
 import numpy as np
 
-from keenquiet.core.edits import Place, SetHour, Switch, applied
+from keenquiet.core.edits import SetHour, applied
 from keenquiet.core.errors import InputError
-from keenquiet.core.judge.aim import null_towards_noise
 from keenquiet.core.judge.candidate import Candidate, Cost, Costs, Limits
 from keenquiet.core.judge.forecast import NOISE_LEVEL_SPREAD_DB, Acoustics, noise_spread_db, performance_dba
 from keenquiet.core.judge.going_together import MOST_TOGETHER, go_together
-from keenquiet.core.judge.places import distances
-from keenquiet.core.judge.quiet import quiet, seals
+from keenquiet.core.judge.move_kinds import MOVE_KINDS, Offer, candidates
+from keenquiet.core.judge.wanted import Wanted
 from keenquiet.core.scenario import Scenario
 from keenquiet.core.waves.noise_at import NoiseAt, noise_at_microphone
 
 _LEAST_DB: Final = 0.1
+# sets of several are made here
+_OFFERED: Final = {key for key, kind in MOVE_KINDS.items() if kind.sort == "quiet"} - {"together"} | {"distance"}
 _MOST_ALONE: Final = 10  # 385 sets of up to four
 _TELLS_DB: Final = 1.5  # a set that wins so much more than its parts is pointed out
 
@@ -45,11 +46,15 @@ class QuietSet:
         return len(self.parts) > 1 and self.gain_db > sum(max(db, 0.0) for db in self.alone_db) + _TELLS_DB
 
 
-def quiet_sets(scenario: Scenario, acoustics: Acoustics, *, limits: Limits, costs: Costs) -> tuple[QuietSet, ...]:
+def quiet_sets(
+    scenario: Scenario, acoustics: Acoustics, *, wanted: Wanted, limits: Limits, costs: Costs
+) -> tuple[QuietSet, ...]:
     """Single moves, best first, then for two, three and four the set that wins most for its effort."""
     before = _under_db(scenario, acoustics)
     singles = []
-    for candidate in _offered(scenario, acoustics, limits):
+    for candidate in candidates(Offer(scenario, acoustics, wanted, limits), _OFFERED):
+        if candidate.kind == "distance" and not candidate.facts["nearer"]:
+            continue
         found = _judged((candidate,), scenario, acoustics, before, costs, limits, {})
         if found is not None and found.cost.price <= limits.budget and found.gain_db > -0.5:
             singles.append(found)
@@ -72,20 +77,6 @@ def quiet_sets(scenario: Scenario, acoustics: Acoustics, *, limits: Limits, cost
                 sets.append(leader)
                 best = leader.gain_db
     return (*(found for found in singles if found.gain_db > _LEAST_DB), *sets)
-
-
-def _offered(scenario: Scenario, acoustics: Acoustics, limits: Limits) -> Iterator[Candidate]:
-    yield from quiet(scenario, limits.allowed)
-    yield from seals(scenario)
-    for noise in scenario.described.noises:
-        if noise.kind == "structure" and noise.runs_at(scenario.hour) and not noise.passes:
-            yield Candidate("ask", (Switch(noise.name),), facts={"noise": noise.name})
-    nearer = [c for c in distances(scenario.arrangement) if c.facts.get("nearer")]
-    yield from nearer
-    null = null_towards_noise(acoustics, scenario.arrangement, hour=scenario.hour)
-    if null is not None and null.under_db > _LEAST_DB:
-        edit = Place("microphone", scenario.arrangement.microphone.at, null.aims_deg, null.tilt_deg)
-        yield Candidate("null", (edit,), facts={"noise": null.noise})
 
 
 def _judged(

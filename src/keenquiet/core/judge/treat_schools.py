@@ -14,8 +14,8 @@ import numpy as np
 from keenquiet.core.edits import Hang, PutScreen, applied
 from keenquiet.core.errors import InputError
 from keenquiet.core.judge.candidate import Candidate, Limits
+from keenquiet.core.judge.carried_out import surroundings
 from keenquiet.core.judge.forecast import Acoustics, Forecast, forecast
-from keenquiet.core.judge.moves import surroundings
 from keenquiet.core.judge.plans import lacking
 from keenquiet.core.judge.schools import School
 from keenquiet.core.judge.screen_places import fits, screens_of, sort_named

@@ -210,7 +210,7 @@ def hush(case: Case, asked: ArrangementAsk) -> HushAnswer:
         ways_words=ways_words(best.label, best.buys[0].words) if best else NO_WAY,
         moves=[
             _quiet_move(found, case)
-            for found in quiet_sets(scenario, case.acoustics, limits=case.limits, costs=case.prices)
+            for found in quiet_sets(scenario, case.acoustics, wanted=case.wanted, limits=case.limits, costs=case.prices)
         ],
         warming=WarmingAnswer.out_of(warm, words=warming_words(warm), caution=HEAT),
         restore=[RestoreItem(name=name, must=_must_come_back(room, name)) for name in off],

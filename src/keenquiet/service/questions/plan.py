@@ -11,6 +11,7 @@ from keenquiet.advice.plans import first_words, gain_words, knee_words, note_wor
 from keenquiet.core.edits import applied
 from keenquiet.core.errors import InputError
 from keenquiet.core.judge.forecast import Forecast, forecast
+from keenquiet.core.judge.move_kinds import MOVE_KINDS
 from keenquiet.core.judge.moves import shortfalls
 from keenquiet.core.judge.plans import Plan, Rules, plans
 from keenquiet.core.judge.which_place import character
@@ -28,12 +29,7 @@ from keenquiet.service.questions.make import cost_of
 from keenquiet.service.questions.moves import MoveAnswer, move_answer
 from keenquiet.service.standing import Standing
 
-SORTS: Final = {
-    "places": frozenset({"turn", "place", "distance", "wardrobe", "open-door", "microphone"}),
-    "panels": frozenset({"soft-behind", "reflection", "trap", "take-down"}),
-    "screens": frozenset({"screen"}),
-    "quiet": frozenset({"silence", "hour", "together", "seal"}),
-}
+SORTS: Final = tuple(dict.fromkeys(kind.sort for kind in MOVE_KINDS.values()))
 MODEST: Final = 0.4  # of the budget
 _IGNORED: Final = 0.1  # what a mark counts that does not matter to the user: never nothing
 _MODES_SHARE: Final = 0.2  # of the work
@@ -155,7 +151,9 @@ def _rules(case: Case, asked: PlanAsk) -> Rules:
         weights={mark: _IGNORED for mark in MARKS if asked.marks and mark not in asked.marks},
         keep_free=frozenset(case.frame.face(name, field="keep_free") for name in asked.keep_free),
         reversible=asked.reversible,
-        only=None if asked.only is None else SORTS[asked.only],
+        only=None
+        if asked.only is None
+        else frozenset(key for key, kind in MOVE_KINDS.items() if kind.sort == asked.only),
     )
 
 
