@@ -237,6 +237,30 @@ def test_a_passcode_is_long_hashed_slow_to_guess_and_gives_a_session_that_ends()
     assert not visitors.knows(secret)
 
 
+def test_a_scanned_word_lets_one_device_in_within_ten_minutes():
+    clock = Clock()
+    visitors = Visitors("five-wooden-words", clock=clock)
+    used, late = visitors.word(), visitors.word()
+    secret = visitors.let_in_by(used)
+    assert visitors.knows(secret)
+    assert visitors.let_in_by(used) is None
+    assert visitors.let_in_by("five-wooden-words") is None
+    clock.now += 601
+    assert visitors.let_in_by(late) is None
+
+
+def test_an_address_with_the_passcode_opens_nothing_and_one_with_a_word_waits_for_a_press(tmp_path):
+    app = make_app(tmp_path, passcode="five-wooden-words")
+    with TestClient(app, base_url="http://192.168.1.7:8765", follow_redirects=False) as phone:
+        assert "set-cookie" not in phone.get("/enter?passcode=five-wooden-words").headers
+        shown = phone.get('/enter?word=ab"><script>')
+        assert "set-cookie" not in shown.headers
+        assert "<script>" not in shown.text
+        assert "Come in" in shown.text
+        assert phone.post("/enter", data={"word": "ab"}).status_code == 401
+        assert phone.get("/api/rooms").status_code == 401
+
+
 def test_other_machines_come_in_by_the_passcode_once(tmp_path):
     app = make_app(tmp_path, passcode="five-wooden-words")
     with TestClient(app, base_url="http://192.168.1.7:8765", follow_redirects=False) as phone:

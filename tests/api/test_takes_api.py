@@ -3,6 +3,7 @@
 import io
 import json
 import math
+from urllib.parse import unquote
 
 import numpy as np
 import pytest
@@ -95,6 +96,17 @@ def test_the_room_tone_nearest_to_a_take_goes_with_it(client, room_id):
     assert room[1]["reading_id"] == clap["id"]
     assert all(kept["same_chain"] and kept["same_room"] for kept in room)
     assert client.get(f"/api/readings/{take['id']}/take.pdf").content.startswith(b"%PDF")
+
+
+def test_a_take_named_in_any_script_is_handed_out_under_its_name(client, room_id):
+    """A header holds Latin-1 only: these were failures of the server."""
+    take = client.post(f"/api/rooms/{room_id}/readings/rig", json={"kind": "take", "seed": 4}).json()["id"]
+    assert client.patch(f"/api/readings/{take}", json={"tags": ["夜 Ночь", "куплет"]}).status_code == 200
+    for file in ("labels.csv", "labels.txt", "take.pdf", "original"):
+        answer = client.get(f"/api/readings/{take}/{file}")
+        assert answer.status_code == 200, file
+        said = answer.headers["content-disposition"].split("filename*=")[1]
+        assert unquote(said).lower().removeprefix("utf-8''").startswith("夜ночь-куплет-01.")
 
 
 def test_labels_are_a_track_of_plain_text_in_order_of_time(client, room_id):

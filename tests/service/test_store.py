@@ -7,12 +7,15 @@ from alembic.script import ScriptDirectory
 
 from keenquiet.demo.load import load_demo
 from keenquiet.demo.scenario import bakery_room, cupboard
+from keenquiet.documents.convert import read_room
 from keenquiet.service import readings, rooms
 from keenquiet.service.data import Data
 from keenquiet.service.upkeep import checked
 from keenquiet.store import database as module
 from keenquiet.store.database import NEWEST, Database
 from keenquiet.store.models import Base
+
+from ..conftest import document_of, stored_room
 
 MIGRATIONS = Path(module.__file__).parent / "migrations"
 
@@ -56,6 +59,16 @@ def test_old_revisions_are_kept_to_a_number_and_deleting_goes_to_a_bin(data):
     rooms.remove(data, made.id)
     assert rooms.list_rooms(data) == []
     assert rooms.restore(data, made.id).name == "Name 3"
+
+
+def test_a_list_reads_each_room_once_until_it_is_changed(data, monkeypatch):
+    room_id = stored_room(data)
+    read = []
+    monkeypatch.setattr(rooms, "read_room", lambda document: read.append(document["name"]) or read_room(document))
+    assert [rooms.list_rooms(data)[0].name for _ in range(3)] == ["Over the bakery"] * 3
+    assert len(read) == 1
+    rooms.save(data, room_id, document_of(data, room_id) | {"name": "Over the bakery still"}, revision=1)
+    assert rooms.list_rooms(data)[0].name == "Over the bakery still"
 
 
 def test_the_demo_loads_once_and_is_labelled_simulated(data):

@@ -69,11 +69,15 @@ def _body(path: str, documents: list[dict], rng: np.random.Generator):
 
 
 def _send(client, method: str, address: str, body, rng: np.random.Generator):
+    as_the_page = {"prefer": "respond-async"}  # a search that takes long is a job, and no hanging answer
     if body is None:
-        return client.request(method, address)
+        return client.request(method, address, headers=as_the_page)
     text = json.dumps(body)
     if rng.random() < 0.03:
         text = text[: int(rng.integers(len(text) + 1))]
     return client.request(
-        method, address, content=text.encode("utf-8", "surrogatepass"), headers={"content-type": "application/json"}
+        method,
+        address,
+        content=text.encode("utf-8", "surrogatepass"),
+        headers=as_the_page | {"content-type": "application/json"},
     )

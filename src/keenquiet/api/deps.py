@@ -3,6 +3,7 @@
 import contextlib
 import math
 import os
+import re
 import shutil
 import tempfile
 import time
@@ -12,10 +13,11 @@ from contextlib import contextmanager
 from pathlib import Path
 from threading import BoundedSemaphore
 from typing import Annotated, Any, Final, TypeVar
+from urllib.parse import quote
 
 from anyio import CapacityLimiter
 from anyio.to_thread import run_sync
-from fastapi import Depends, Header, Request, UploadFile
+from fastapi import Depends, Header, Request, Response, UploadFile
 from fastapi.responses import JSONResponse
 
 from keenquiet.core.errors import InputError
@@ -90,6 +92,13 @@ def listening() -> Iterator[None]:
             yield
         finally:
             give_back()
+
+
+def handed_out(content: bytes | str, name: str, media: str) -> Response:
+    """A file to keep, under a name in any script (RFC 6266, RFC 8187)."""
+    plain = re.sub(r"[^\w. -]", "-", name, flags=re.ASCII)
+    said = f"attachment; filename=\"{plain}\"; filename*=UTF-8''{quote(name, safe='')}"
+    return Response(content, media_type=media, headers={"content-disposition": said})
 
 
 DataFolder = Annotated[Data, Depends(opened_data)]

@@ -22,13 +22,17 @@ _UNKNOWN = """<form method="post" action="/enter"><label for="code">Passcode</la
 <input id="code" name="passcode" type="password" autocomplete="current-password" autofocus required>
 <button>Come in</button></form>
 <p>It stands in the terminal in which Keen Quiet was started.</p>"""
+_SCANNED = """<form method="post" action="/enter"><input type="hidden" name="word" value="{word}">
+<button autofocus>Come in</button></form>
+<p>The code that you scanned lets one device in, within ten minutes.</p>"""
 _KNOWN = """<p>This device has come in.</p>
 <form method="post" action="/enter"><input type="hidden" name="everywhere" value="1">
 <button class="quiet">Sign out everywhere</button></form><p><a href="/">Back to the rooms</a></p>"""
 
 
-def entrance_page(said: str = "", *, known: bool = False) -> str:
-    """HTML. said : what happened to the last try. known : this visitor has come in already and may sign all out."""
-    return _PAGE.format(
-        said=f'<p class="said" role="alert">{escape(said)}</p>' if said else "", asked=_KNOWN if known else _UNKNOWN
-    )
+def entrance_page(said: str = "", *, known: bool = False, word: str = "") -> str:
+    """HTML. said : what happened to the last try. known : this visitor has come in already and may sign all out. word :
+    of a scanned code, used at a press, for what looks at an address before somebody opens it must not use it up.
+    """
+    asked = _KNOWN if known else _SCANNED.format(word=escape(word)) if word else _UNKNOWN
+    return _PAGE.format(said=f'<p class="said" role="alert">{escape(said)}</p>' if said else "", asked=asked)

@@ -123,29 +123,35 @@ class Guard:
     async def _at_the_entrance(
         self, request: Request, receive: Receive, visitors: Visitors, *, known: bool
     ) -> Response:
-        guess = request.query_params.get("passcode")
-        if request.method == "POST":
-            form = parse_qs((await _body(receive, 4000)).decode("utf-8", "replace"))
-            if "everywhere" in form and known:
-                visitors.end_all()
-                return HTMLResponse(entrance_page("Everybody is signed out."))
-            guess = form.get("passcode", [""])[0]
-        if guess is None:
-            return HTMLResponse(entrance_page(known=known))
+        if request.method != "POST":
+            return HTMLResponse(entrance_page(known=known, word=request.query_params.get("word", "")[:80]))
+        form = parse_qs((await _body(receive, 4000)).decode("utf-8", "replace"))
+        if "everywhere" in form and known:
+            visitors.end_all()
+            return HTMLResponse(entrance_page("Everybody is signed out."))
+        if "word" in form:
+            secret = visitors.let_in_by(form["word"][0])
+            if secret is None:
+                return HTMLResponse(entrance_page("That code was used, or is older than ten minutes."), status_code=401)
+            return _with_session(request, secret)
         address = request.client.host if request.client else "?"
         try:
-            secret = await run_in_threadpool(visitors.let_in, guess, address)
+            secret = await run_in_threadpool(visitors.let_in, form.get("passcode", [""])[0], address)
         except TooManyGuesses as exc:
             page = HTMLResponse(entrance_page(f"Too many tries. Wait {exc.wait_s:.0f} seconds."), status_code=429)
             page.headers["retry-after"] = f"{exc.wait_s:.0f}"
             return page
         if secret is None:
             return HTMLResponse(entrance_page("That is not the passcode."), status_code=401)
-        answer = RedirectResponse("/", status_code=303)  # nowhere else, whatever the address says
-        answer.set_cookie(
-            _SESSION, secret, httponly=True, samesite="strict", secure=request.url.scheme == "https", max_age=2_592_000
-        )
-        return answer
+        return _with_session(request, secret)
+
+
+def _with_session(request: Request, secret: str) -> Response:
+    answer = RedirectResponse("/", status_code=303)  # nowhere else, whatever the address says
+    answer.set_cookie(
+        _SESSION, secret, httponly=True, samesite="strict", secure=request.url.scheme == "https", max_age=2_592_000
+    )
+    return answer
 
 
 def _name_of(host: str) -> str:
@@ -166,8 +172,8 @@ async def _checked(request: Request, receive: Receive) -> tuple[Response | None,
     except TooLarge:
         return error_response(413, "body", "The request is too large.", "Send less at once."), receive
     if body:
-        try:
-            plain.parsed(body)
+        try:  # on a thread of its own: a long document must not keep everybody else waiting
+            await run_in_threadpool(plain.parsed, body)
         except InputError as exc:
             return error_response(422, exc.field, exc.reason, exc.cure), receive
     return None, _replayed(body, receive)

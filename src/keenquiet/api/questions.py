@@ -5,7 +5,7 @@ from typing import Any
 from fastapi import APIRouter, Response
 
 from keenquiet.api.asks import ErrorAnswer
-from keenquiet.api.deps import LATER, Async, DataFolder, answered, in_turn
+from keenquiet.api.deps import LATER, Async, DataFolder, answered, handed_out, in_turn
 from keenquiet.service.questions import QUESTIONS
 from keenquiet.service.questions.base import Filed, Question
 
@@ -44,8 +44,7 @@ def _add_file(question: Question[Any, Any], suffix: str, file: Filed[Any]) -> No
         job = await in_turn(question.begun, case, asked)
         if job is not None:
             await answered(job, later=False)
-        named = {"content-disposition": f'attachment; filename="{question.key}.{suffix}"'}
-        return Response(await in_turn(file.made, case, asked), media_type=file.media, headers=named)
+        return handed_out(await in_turn(file.made, case, asked), f"{question.key}.{suffix}", file.media)
 
     answer.__annotations__["asked"] = question.ask
     router.add_api_route(

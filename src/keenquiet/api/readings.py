@@ -9,7 +9,7 @@ from fastapi.responses import FileResponse
 from pydantic import Field
 
 from keenquiet.api.asks import AverageAsk, CalibrateAsk, ErrorAnswer, ReadingUpdate, RigAsk
-from keenquiet.api.deps import LATER, Async, DataFolder, answered, content_of, listening
+from keenquiet.api.deps import LATER, Async, DataFolder, answered, content_of, handed_out, listening
 from keenquiet.core.errors import InputError
 from keenquiet.documents.plain import parsed, shown_name
 from keenquiet.service import background, calibrations, compared, reading_set, readings
@@ -85,11 +85,7 @@ def read_job_reading(job_id: str) -> ReadingAnswer:
 @router.get("/rooms/{room_id}/readings.csv")
 def read_table(data: DataFolder, room_id: str) -> Response:
     """All readings of a room as a table."""
-    return Response(
-        reading_set.readings_csv(data, room_id),
-        media_type="text/csv",
-        headers={"content-disposition": 'attachment; filename="readings.csv"'},
-    )
+    return handed_out(reading_set.readings_csv(data, room_id), "readings.csv", "text/csv")
 
 
 @router.post("/rooms/{room_id}/readings/average", status_code=201)
@@ -135,9 +131,7 @@ def read_impulse(data: DataFolder, reading_id: str) -> Response:
     """A reading's impulse response as WAV."""
     with listening():
         content = reading_set.impulse_wav(data, reading_id)
-    return Response(
-        content, media_type="audio/wav", headers={"content-disposition": 'attachment; filename="impulse-response.wav"'}
-    )
+    return handed_out(content, "impulse-response.wav", "audio/wav")
 
 
 @router.get("/readings/{reading_id}/part.wav")
@@ -219,8 +213,4 @@ def remove_calibration(data: DataFolder, calibration_id: str) -> CalibrationAnsw
 @router.get("/sweep.wav")
 def sweep_file(rate: Annotated[int, Query()] = 48_000) -> Response:
     """The sweep to play in the room."""
-    return Response(
-        readings.sweep_wav(rate),
-        media_type="audio/wav",
-        headers={"content-disposition": 'attachment; filename="keen-quiet-sweep.wav"'},
-    )
+    return handed_out(readings.sweep_wav(rate), "keen-quiet-sweep.wav", "audio/wav")

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Query, Response, UploadFile
 from fastapi.responses import FileResponse
 
 from keenquiet.api.asks import BetterAsk, ErrorAnswer
-from keenquiet.api.deps import DataFolder, content_of, listening
+from keenquiet.api.deps import DataFolder, content_of, handed_out, listening
 from keenquiet.documents.plain import shown_name
 from keenquiet.service import beside_take, choosing, readings, take_page, takes, trials, underneath
 from keenquiet.service.answers.takes import (
@@ -82,11 +82,7 @@ def read_labels(data: DataFolder, reading_id: str, form: str) -> Response:
     """Findings and lines as a table (csv) or a label track in plain text (txt)."""
     text = takes.labels_of(data, reading_id, form)
     name = takes.take_name(data, takes.take_row(data, reading_id))
-    return Response(
-        text,
-        media_type="text/csv" if form == "csv" else "text/plain",
-        headers={"content-disposition": f'attachment; filename="{name}.{form}"'},
-    )
+    return handed_out(text, f"{name}.{form}", "text/csv" if form == "csv" else "text/plain")
 
 
 @router.get("/readings/{reading_id}/underneath")
@@ -106,9 +102,7 @@ def read_beside(data: DataFolder, reading_id: str) -> list[BesideAnswer]:
 def read_page(data: DataFolder, reading_id: str) -> Response:
     """One page about a take, to keep with it."""
     content, name = take_page.take_pdf(data, reading_id)
-    return Response(
-        content, media_type="application/pdf", headers={"content-disposition": f'attachment; filename="{name}.pdf"'}
-    )
+    return handed_out(content, f"{name}.pdf", "application/pdf")
 
 
 @router.get("/readings/{reading_id}/original")

@@ -16,6 +16,7 @@ from keenquiet.core.errors import InputError
 LEAST_CHARACTERS: Final = 8
 _SESSION_S: Final = 30 * 24 * 3600.0
 _MOST_SESSIONS: Final = 200
+_WORD_S: Final = 600.0
 _WINDOW_S: Final = 60.0
 _GUESSES_OF_ONE: Final = 5  # wrong ones a minute from one address
 _GUESSES_OF_ALL: Final = 20  # and from all together: an attacker may have many addresses
@@ -46,6 +47,7 @@ class Visitors:
     clock: object = time.monotonic
     _salt: bytes = field(default_factory=lambda: secrets.token_bytes(16))
     _sessions: dict[bytes, float] = field(default_factory=dict)
+    _words: dict[bytes, float] = field(default_factory=dict)
     _wrong: deque[tuple[float, str]] = field(default_factory=deque)
     _lock: threading.Lock = field(default_factory=threading.Lock)
 
@@ -74,10 +76,27 @@ class Visitors:
             self._wrong.append(this)
         if not hmac.compare_digest(self._hashed(guess), self._hash):
             return None
-        secret = secrets.token_urlsafe(32)
         with self._lock:
             self._wrong = deque(entry for entry in self._wrong if entry is not this)
-            self._sessions[_digest(secret)] = now + _SESSION_S
+        return self._begun()
+
+    def word(self) -> str:
+        """A word that lets one device in within ten minutes: a code to scan then holds no passcode."""
+        word = secrets.token_urlsafe(24)
+        with self._lock:
+            self._words[_digest(word)] = self._now() + _WORD_S
+        return word
+
+    def let_in_by(self, word: str) -> str | None:
+        """A session's secret for a word that was not used yet, None for any other."""
+        with self._lock:
+            until = self._words.pop(_digest(word), None)
+        return self._begun() if until is not None and self._now() < until else None
+
+    def _begun(self) -> str:
+        secret = secrets.token_urlsafe(32)
+        with self._lock:
+            self._sessions[_digest(secret)] = self._now() + _SESSION_S
             while len(self._sessions) > _MOST_SESSIONS:
                 self._sessions.pop(next(iter(self._sessions)))
         return secret

@@ -7,7 +7,7 @@ from fastapi import APIRouter, Form, Query, Response, UploadFile
 from fastapi.responses import FileResponse
 
 from keenquiet.api.asks import ErrorAnswer, LevelsAsk, StopAsk, WatchAsk, WatchUpdate
-from keenquiet.api.deps import DataFolder, in_turn
+from keenquiet.api.deps import DataFolder, handed_out, in_turn
 from keenquiet.core.errors import InputError
 from keenquiet.documents.plain import shown_name
 from keenquiet.service import watching
@@ -111,11 +111,7 @@ def stop_watch(data: DataFolder, watch_id: str, asked: StopAsk) -> WatchSummary:
 @router.get("/watches/{watch_id}/log.csv")
 def export_watch(data: DataFolder, watch_id: str) -> Response:
     """A watch as a table of seconds."""
-    return Response(
-        watching.watch_csv(data, watch_id),
-        media_type="text/csv",
-        headers={"content-disposition": 'attachment; filename="watch.csv"'},
-    )
+    return handed_out(watching.watch_csv(data, watch_id), "watch.csv", "text/csv")
 
 
 @router.get("/watches/{watch_id}/clips")

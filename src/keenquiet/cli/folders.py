@@ -7,7 +7,6 @@ from collections.abc import Callable
 from pathlib import Path
 from types import FrameType
 from typing import TYPE_CHECKING, Any, Final, TypeVar
-from urllib.parse import quote
 
 from keenquiet.cli.files import json_at, kept_whole, say
 from keenquiet.core.errors import InputError
@@ -70,7 +69,7 @@ def served(
         )
         server = _Server(config)
         listening = _bound(host, port)
-        _say_where(data, host, port, passcode, tls=tls, note=note)
+        _say_where(data, host, port, passcode, visitors.word() if visitors else "", tls=tls, note=note)
         code = 0
         try:
             server.run(sockets=[listening])
@@ -111,7 +110,7 @@ def _named(host: str) -> list[str]:
     return [] if host in ("0.0.0.0", "::") else [host]
 
 
-def _say_where(data: Path, host: str, port: int, passcode: str | None, *, tls: bool, note: str) -> None:
+def _say_where(data: Path, host: str, port: int, passcode: str | None, word: str, *, tls: bool, note: str) -> None:
     scheme = "https" if tls else "http"
     print(f"Keen Quiet is ready: {scheme}://{host}:{port}  (data in {data}; stop with Ctrl-C)", flush=True)
     if passcode is None:
@@ -121,8 +120,10 @@ def _say_where(data: Path, host: str, port: int, passcode: str | None, *, tls: b
     from keenquiet.store.certificate import own_address
 
     shown = host if _named(host) else own_address()
-    print(f"Passcode: {passcode}\n{note}On a phone in the same network, scan this or open {scheme}://{shown}:{port}")
-    segno.make(f"{scheme}://{shown}:{port}/enter?passcode={quote(passcode)}").terminal(compact=True)
+    print(
+        f"Passcode: {passcode}\n{note}On a phone in the same network, scan this (once, within ten minutes) or open {scheme}://{shown}:{port}"
+    )
+    segno.make(f"{scheme}://{shown}:{port}/enter?word={word}").terminal(compact=True)
     if not tls:
         print("Over http a phone may look and change, but not record: browsers keep the microphone. --tls gives it.")
     sys.stdout.flush()

@@ -8,6 +8,7 @@ from uuid import uuid4
 from sqlalchemy.orm import Session
 
 from keenquiet.core.kept import Kept
+from keenquiet.service.answers.rooms import RoomSummary
 from keenquiet.store.audio import AudioStore
 from keenquiet.store.database import Database
 from keenquiet.store.errors import NotFound
@@ -24,6 +25,8 @@ class Data:
         self.database = Database(folder)
         self.audio = AudioStore(folder)
         # what readings of a room say of its marks, by room and the ledger's length
+        # rooms in brief by their revision: to read each whole for every list would take a second for a few hundred
+        self.summaries: Kept[tuple[str, int], RoomSummary] = Kept(most_bytes=20_000_000, most=4000)
         self.kept: Kept[tuple[str, int | None], Any] = Kept(most_bytes=40_000_000, most=32)
 
     def close(self) -> None:

@@ -7,10 +7,9 @@ from typing import Final
 import numpy as np
 
 from keenquiet.core.errors import InputError
-from keenquiet.core.judge.forecast import Figure, Forecast, bounce_draws_db
+from keenquiet.core.judge.forecast import Figure, Forecast
 from keenquiet.core.judge.moves import changes
 from keenquiet.core.kept import Kept as Keeping
-from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.noise_at import THE_HOUSE
 from keenquiet.documents.scene import NOISE_ONLY, OF_THE_ROOM
 from keenquiet.documents.schema import NoiseDoc, RoomDoc
@@ -20,7 +19,7 @@ from keenquiet.service.data import Data
 from keenquiet.service.predict import predict
 from keenquiet.service.standing import Kept, Standing
 
-_thens: Final[Keeping[str, tuple[Forecast, FloatArray]]] = Keeping(most_bytes=100_000_000, most=8)
+_thens: Final[Keeping[str, Forecast]] = Keeping(most_bytes=100_000_000, most=8)
 _LED: Final = ("bounce", "boom", "hush")
 _WAITING: Final = ("hush", "touch")  # what no forecast gives without a reading
 # standard uncertainty of one reading of the middle decay, as a share. ISO 3382-2, 7: 0.88 sqrt((1 + 1.9/n) / (N B T)),
@@ -75,7 +74,7 @@ def as_heard(room: RoomDoc, standing: Standing) -> RoomDoc:
     then = _then(standing, described, row)
     if found is None or then is None:
         return room
-    noise, hush = then[0].noise, then[0].hush
+    noise, hush = then.noise, then.hush
     house = 10 ** (noise.by_source_dba.get(THE_HOUSE, -np.inf) / 10)
     noted = {name: level for name, level in noise.by_source_dba.items() if name != THE_HOUSE}
     if not noted:
@@ -115,9 +114,8 @@ def _led(standing: Standing, room: RoomDoc, row: Kept, mark: str, measured: Figu
     then = _then(standing, room, row)
     if then is None:
         return None
-    before, draws_db = then
     parts = {found.part for found in standing.since(row, mark)}
-    change = changes(before, result, draws_db, noise_only=parts <= NOISE_ONLY)[mark]
+    change = changes(then, result, noise_only=parts <= NOISE_ONLY)[mark]
     value = measured.value + change.value
     return Figure(
         max(value, _LEAST_RING_S) if mark == "boom" else value, float(np.hypot(measured.plus_minus, change.plus_minus))
@@ -138,15 +136,15 @@ def _decay(standing: Standing, room: RoomDoc, result: Forecast) -> tuple[Figure 
     then = _then(standing, room, row)
     if then is None:
         return None, False
-    now_s, then_s = result.bounce.decay_s, then[0].bounce.decay_s.value
+    now_s, then_s = result.bounce.decay_s, then.bounce.decay_s.value
     ratio = now_s.value / then_s
     # what the models got wrong of the whole they get wrong of the change by its share
     spread = abs(ratio - 1) * now_s.plus_minus / now_s.value
     return Figure(read.value * ratio, read.value * ratio * float(np.hypot(_DECAY_REPEATS, spread))), False
 
 
-def _then(standing: Standing, room: RoomDoc, row: Kept) -> tuple[Forecast, FloatArray] | None:
-    """The forecast of the scene of a reading and its draws of direct over room. [dB]
+def _then(standing: Standing, room: RoomDoc, row: Kept) -> Forecast | None:
+    """The forecast of the scene of a reading.
 
     What a room is made of, its noises and its shape are taken as they are described now: who mends a description has
     not changed the room. None where the reading was taken in a room of another shape.
@@ -164,11 +162,7 @@ def _then(standing: Standing, room: RoomDoc, row: Kept) -> tuple[Forecast, Float
     )
     key = here.model_dump_json(exclude={"name", "brief", "tape", "project"})
 
-    def worked_out() -> tuple[Forecast, FloatArray]:
-        found = predict(here, scene.arrangement.id)
-        return found, bounce_draws_db(found.room, found.arrangement)
-
     try:
-        return _thens.find(key, worked_out)
+        return _thens.find(key, lambda: predict(here, scene.arrangement.id))
     except InputError:
         return None

@@ -8,7 +8,7 @@ from sqlalchemy import select
 
 from keenquiet.advice.proof import proof_words
 from keenquiet.core.errors import InputError
-from keenquiet.core.judge.forecast import Figure, Forecast, bounce_draws_db
+from keenquiet.core.judge.forecast import Figure, Forecast
 from keenquiet.core.judge.moves import changes
 from keenquiet.core.judge.proof import READ_BY, REPEATS, best_reading, proof
 from keenquiet.documents.convert import read_arrangement, read_room
@@ -82,9 +82,8 @@ def mark_done(
 
 def _effects(before: Forecast, after: Forecast) -> dict[str, dict[str, float]]:
     """What was promised to change, with the uncertainty of the change."""
-    draws = bounce_draws_db(before.room, before.arrangement)
     alike = before.room.overlays == after.room.overlays and before.arrangement.placed == after.arrangement.placed
-    found = changes(before, after, draws, noise_only=alike and before.room.furnishings == after.room.furnishings)
+    found = changes(before, after, noise_only=alike and before.room.furnishings == after.room.furnishings)
     return {mark: {"change": figure.value, "plus_minus": figure.plus_minus} for mark, figure in found.items()}
 
 

@@ -1,5 +1,6 @@
 """Rooms: made, saved with revisions, conflicts shown, deleted to a bin."""
 
+from functools import partial
 from typing import Any, Final
 
 from sqlalchemy import CursorResult, delete, func, select, update
@@ -36,7 +37,7 @@ def list_rooms(data: Data, *, binned: bool = False) -> list[RoomSummary]:
         # the number of the newest revision, not the clock: one that was set back would bury what was just changed
         newest = select(func.max(Revision.id)).where(Revision.room_id == Room.id).scalar_subquery()
         rows = session.scalars(select(Room).where(chosen).order_by(newest.desc())).all()
-        return [_summary(row) for row in rows]
+        return [data.summaries.find((row.id, row.revision), partial(_summary, row)) for row in rows]
 
 
 def rooms_beside(data: Data, room_id: str, *, project: str) -> list[RoomDoc]:

@@ -4,7 +4,7 @@ One place decides which reading settles a mark: real ones before simulated ones,
 shows a mark asks here: the steps, the places, the ledger, the fit.
 """
 
-import contextlib
+import logging
 from dataclasses import dataclass
 from datetime import datetime
 from functools import cached_property
@@ -27,6 +27,7 @@ from keenquiet.service.data import Data
 from keenquiet.service.kinds import of_form
 from keenquiet.store.models import LedgerEntry, Reading
 
+_log = logging.getLogger("keenquiet")
 _PEAK_SPREAD_DB: Final = 2.0  # how alike somebody sings twice
 _CALIBRATED_PM_DB: Final = 3.0  # of a level whose uncertainty nobody wrote down
 _CHAIN: Final = ("device", "channel", "gain", "gain_db")
@@ -91,8 +92,10 @@ def _read(data: Data, room_id: str) -> tuple[Kept, ...]:
     kept = []
     for row in rows:
         # one that cannot be read settles nothing, and breaks nothing for the others
-        with contextlib.suppress(KeyError, TypeError, ValueError, AttributeError, InputError):
+        try:
             kept.append(_kept(*row))
+        except (KeyError, TypeError, ValueError, AttributeError, InputError) as exc:
+            _log.warning("reading %s settles nothing: it is damaged (%r)", row[0].id, exc)
     return tuple(kept)
 
 

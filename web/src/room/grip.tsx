@@ -1,4 +1,5 @@
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useRef } from 'react'
+import { useRoom } from '../state/room'
 import type { PointM } from './geometry'
 import { onSheet } from './movable'
 
@@ -18,6 +19,7 @@ type Props = {
 
 /** Anything on a drawing that is dragged or nudged: pointer, arrow keys (1 cm, Shift 10 cm), focus and a name. */
 export function Grip({ label, toM, onDrag, onNudge, onKey, onFocus, cursor = 'grab', children }: Props) {
+  const { preview } = useRoom()
   const start = useRef<PointM | null>(null)
   const last = useRef<PointM>([0, 0])
   const way = (event: PointerEvent<SVGElement>): PointM => {
@@ -47,6 +49,7 @@ export function Grip({ label, toM, onDrag, onNudge, onKey, onFocus, cursor = 'gr
       }}
       onPointerCancel={() => {
         start.current = null
+        preview(null) // the browser took the pointer: what was shown was not meant
       }}
       onKeyDown={(event: KeyboardEvent<SVGElement>) => {
         const step = event.shiftKey ? 0.1 : 0.01

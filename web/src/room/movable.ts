@@ -13,6 +13,8 @@ type Options = {
   onMove: (next: Placement) => void
   /** Makes it last. */
   onMoveEnd: (next: Placement) => void
+  /** The browser took the pointer away: what was redrawn was not meant. */
+  onGivenUp: () => void
 }
 
 const KEEP_M = 0.05
@@ -34,7 +36,7 @@ export function onSheet(event: PointerEvent<SVGElement>): readonly [number, numb
 }
 
 /** Dragging, arrow keys (1 cm, Shift 10 cm) and turning ([ and ], 5 degrees) for a mark on the plan. */
-export function useMovable({ view, within, allowed = () => true, placement, onMove, onMoveEnd }: Options) {
+export function useMovable({ view, within, allowed = () => true, placement, onMove, onMoveEnd, onGivenUp }: Options) {
   const grip = useRef<{ dx: number; dy: number; last: Placement } | null>(null)
   const turning = useRef<Placement | null>(null)
 
@@ -58,6 +60,7 @@ export function useMovable({ view, within, allowed = () => true, placement, onMo
     },
     onPointerCancel: () => {
       grip.current = null
+      onGivenUp()
     },
     onKeyDown: (event: KeyboardEvent<SVGElement>) => {
       const step = event.shiftKey ? BIG_STEP_M : STEP_M
@@ -98,6 +101,10 @@ export function useMovable({ view, within, allowed = () => true, placement, onMo
     onPointerUp: () => {
       if (turning.current && turning.current.facesDeg !== undefined) onMoveEnd(turning.current)
       turning.current = null
+    },
+    onPointerCancel: () => {
+      turning.current = null
+      onGivenUp()
     },
   }
   return { handleProps, turnProps }

@@ -279,6 +279,10 @@ export function reshaped(document: RoomDoc, plan: Plan, ceiling: Ceiling = docum
     const [x, y] = pulledIn(plan, [p[0]!, p[1]!], gap)
     return [x, y, round(Math.max(Math.min(p[2]!, ceilingAt(ceiling, [x, y]) - 0.08), 0.05))]
   }
+  const footed = ([x, y, z]: readonly [number, number, number], gap: number): [number, number, number] => [
+    ...pulledIn(plan, [x, y], Math.min(gap, 0.4)),
+    z,
+  ]
   const names = new Set(['floor', 'ceiling', ...walls.map((w) => w.name)])
   return {
     ...next,
@@ -298,6 +302,10 @@ export function reshaped(document: RoomDoc, plan: Plan, ceiling: Ceiling = docum
       microphone: { ...a.microphone, at: at3(a.microphone.at) },
       monitors: a.monitors.map((m) => ({ ...m, at: at3(m.at) })),
       listener: a.listener ? { ...a.listener, at: at3(a.listener.at) } : null,
+      second_microphone: a.second_microphone ? { ...a.second_microphone, at: at3(a.second_microphone.at) } : null,
+      laptop: a.laptop ? { ...a.laptop, at: at3(a.laptop.at) } : null,
+      // a screen needs its width: one that no longer fits where it was put is pulled in by half of it
+      screens: a.screens.map((s) => ({ ...s, at: footed(s.at, s.width_m / 2) })),
       treatments: a.treatments.flatMap(onFace),
     })),
   }

@@ -1,3 +1,4 @@
+import { useRoom } from '../state/room'
 import { radians } from './geometry'
 import { type Placement, useMovable } from './movable'
 import { type PlanView, type PointM, toPx } from './geometry'
@@ -32,7 +33,9 @@ const STROKES: Partial<Record<Look['shape'], string>> = {
 
 /** A cross of tape on the floor with a soft wedge for where it faces. Each kind has its own cross. */
 export function TapeMark({ label, view, within, allowed, placement, look, labelAt, other, onMove, onMoveEnd }: Props) {
-  const { handleProps, turnProps } = useMovable({ view, within, allowed, placement, onMove, onMoveEnd })
+  const { preview } = useRoom()
+  const onGivenUp = () => preview(null)
+  const { handleProps, turnProps } = useMovable({ view, within, allowed, placement, onMove, onMoveEnd, onGivenUp })
   const [x, y] = toPx(placement.at, view)
   const face = -placement.facesDeg
   const [dx, dy] = [Math.cos(radians(face)), Math.sin(radians(face))]

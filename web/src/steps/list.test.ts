@@ -29,7 +29,10 @@ const room = {
       id: 'as-is',
       performer: { at: [3.6, 2.6, 2.4] },
       microphone: { at: [1, 1, 1.4] },
+      second_microphone: { at: [3.8, 2.8, 1.4] },
+      laptop: { at: [3.8, 2.8, 0.7] },
       monitors: [],
+      screens: [{ at: [3.8, 2.8, 0], width_m: 1 }],
       treatments: [{ kind: 'panel', surface: 'wall-2', x_m: 2, z_m: 0.5, width_m: 0.6, height_m: 1.2 }],
     },
   ],
@@ -50,7 +53,11 @@ describe('a room that gets smaller', () => {
   const small = boxed(2, 1.5, 2)
   it('keeps everybody and everything inside', () => {
     expect(extentOf(small)).toEqual({ minX: 0, minY: 0, maxX: 2, maxY: 1.5 })
-    const { performer, treatments } = small.arrangements[0]!
+    const { performer, treatments, second_microphone, laptop, screens } = small.arrangements[0]!
+    for (const { at } of [second_microphone!, laptop!, ...screens]) {
+      expect(at[0]).toBeLessThan(2)
+      expect(at[1]).toBeLessThan(1.5)
+    }
     expect(performer.at[0]).toBeLessThan(2)
     expect(performer.at[2]).toBeLessThanOrEqual(1.95) // clear of the ceiling by a hand
     expect(small.furnishings[0]!.at[0] + 0.6).toBeLessThanOrEqual(2.08)

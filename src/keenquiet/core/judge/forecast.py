@@ -17,7 +17,7 @@ from keenquiet.core.waves.noise_at import THE_HOUSE, NoiseAt, noise_at_microphon
 from keenquiet.core.waves.paths import Paths, reflected_paths
 from keenquiet.core.waves.perturbed import Perturbation
 from keenquiet.core.waves.response import Transfer, heard_level_db, level_db, point, smoothed_db
-from keenquiet.core.waves.reverberant import room_sound, room_sound_draws
+from keenquiet.core.waves.reverberant import direct_over_room_at_db, mid_band_db, room_sound
 from keenquiet.core.waves.rigid import method_for, mode_count
 from keenquiet.core.waves.sources import SOURCES
 from keenquiet.core.waves.statistics import Decay, absorption_area_m2, critical_distance_m, decay, decay_towards
@@ -116,6 +116,13 @@ class Forecast:
     hush: Hush
     touch: Touch
     acoustics: "Acoustics"
+
+    @cached_property
+    def bounce_draws_db(self) -> FloatArray:
+        """Direct over room in 64 seeded draws of absorption and places, (64,). [dB]  Same seed, same draws: differences
+        between two forecasts are paired.
+        """
+        return _bounce_draws_db(self.room, self.arrangement, self.decay)
 
     @property
     def flutter(self) -> list[FlutterPair]:
@@ -287,7 +294,7 @@ def _bounce(acoustics: Acoustics, arrangement: Arrangement, paths: Paths, uncert
     mid_s = float(np.mean(acoustics.decay.middle_s[3:5]))
     plus_minus = decay_plus_minus = 0.0
     if uncertainty:
-        plus_minus = float(np.std(bounce_draws_db(room, arrangement)))
+        plus_minus = float(np.std(_bounce_draws_db(room, arrangement, acoustics.decay)))
         model = float(np.mean(acoustics.decay.spread[3:5]))
         # absorption errors of many patches average: about 0.6 of the single-patch spread is left (our estimate)
         decay_plus_minus = mid_s * float(np.hypot(absorption_spread(room) * 0.6, model))
@@ -300,14 +307,13 @@ def _bounce(acoustics: Acoustics, arrangement: Arrangement, paths: Paths, uncert
     )
 
 
-def bounce_draws_db(room: Room, arrangement: Arrangement) -> FloatArray:
-    """Direct over room in 64 seeded draws of absorption and places, (64,). [dB]  Same seed, same draws: differences are
-    paired.
-    """
+def _bounce_draws_db(room: Room, arrangement: Arrangement, decay: Decay) -> FloatArray:
     rng = _draws()
     source, mic = _disturbed_points(arrangement, rng)
     factor = np.exp(absorption_spread(room) * rng.standard_normal((_DRAWS, len(room.faces), 1))) * np.ones((1, 1, 8))
-    return room_sound_draws(room, arrangement, sources=source, mics=mic, absorption_factor=factor)
+    return mid_band_db(
+        direct_over_room_at_db(room, arrangement, decay=decay, sources=source, mics=mic, absorption_factor=factor)
+    )
 
 
 def _boom(

@@ -19,7 +19,6 @@ from keenquiet.core.judge.forecast import (
     Figure,
     Forecast,
     absorption_spread,
-    bounce_draws_db,
     deficits,
     forecast,
     noise_spread_db,
@@ -28,7 +27,6 @@ from keenquiet.core.judge.going_together import contradict
 from keenquiet.core.judge.move_kinds import MOVE_KINDS, Offer, candidates
 from keenquiet.core.judge.wanted import Wanted
 from keenquiet.core.scenario import Scenario
-from keenquiet.core.types import FloatArray
 
 _LEAST_BENEFIT: Final = 0.02
 _FINALISTS: Final = 3  # of a kind that are solved fully: first order tells neighbours apart to a few per cent only
@@ -112,7 +110,6 @@ def next_moves(
         if again is not None and again.benefit > _LEAST_BENEFIT:
             solved.append(again)
         tell(0.7 + 0.25 * number / len(finalists))
-    before = bounce_draws_db(now.room, now.arrangement)
     kept: list[Move] = []
     for move in sorted(solved, key=lambda move: -move.score):
         kind = move.candidate.kind
@@ -122,7 +119,7 @@ def next_moves(
             or any(contradict(other.candidate, move.candidate) for other in kept)
         ):
             continue
-        shown = told(move, now, before)
+        shown = told(move, now)
         if _is_sure(shown, now, wanted):
             kept.append(shown)
         if len(kept) == most:
@@ -226,15 +223,15 @@ def _judged(
     return Judged(candidate, cost, after_scenario, after, benefit)
 
 
-def told(move: Judged, now: Forecast, before_db: FloatArray) -> Move:
-    """With uncertainties. before_db : draws of direct over room as it is now, paired with those after."""
-    effects = changes(now, move.after, before_db, noise_only=MOVE_KINDS[move.candidate.kind].noise_only)
+def told(move: Judged, now: Forecast) -> Move:
+    """With uncertainties."""
+    effects = changes(now, move.after, noise_only=MOVE_KINDS[move.candidate.kind].noise_only)
     return Move(move.candidate, move.cost, effects, move.scenario, move.after, move.benefit, move.score)
 
 
-def changes(now: Forecast, after: Forecast, before_db: FloatArray, *, noise_only: bool = False) -> dict[str, Figure]:
+def changes(now: Forecast, after: Forecast, *, noise_only: bool = False) -> dict[str, Figure]:
     """What changes between two forecasts of one room, each with the uncertainty of the change itself."""
-    apart = bounce_draws_db(after.room, after.arrangement) - before_db
+    apart = after.bounce_draws_db - now.bounce_draws_db
     bounce = after.bounce.direct_over_room_db.value - now.bounce.direct_over_room_db.value
     boom = after.boom.ring_s.value - now.boom.ring_s.value
     hush = float(after.hush.under_performance_db.value - now.hush.under_performance_db.value)

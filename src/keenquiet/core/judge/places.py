@@ -6,7 +6,6 @@ from typing import Final
 
 import numpy as np
 
-from keenquiet.core.bands import MID_OCTAVES
 from keenquiet.core.edits import ChoosePattern, Edit, Place
 from keenquiet.core.judge.candidate import Candidate, Limits
 from keenquiet.core.judge.forecast import Acoustics, deficits, forecast
@@ -14,7 +13,7 @@ from keenquiet.core.judge.wanted import Wanted
 from keenquiet.core.room.room import Arrangement, Microphone, Performer, Point, Room, direction
 from keenquiet.core.scenario import Scenario
 from keenquiet.core.types import BoolArray, FloatArray
-from keenquiet.core.waves.place_map import direct_over_room_map_db
+from keenquiet.core.waves.reverberant import direct_over_room_at_db, mid_band_db
 
 _WALL_CLEARANCE_M: Final = 0.45  # room for a body and a stand
 CLEAR_OF_WALLS_M: Final = 0.30  # a stand's foot
@@ -22,6 +21,7 @@ _SEARCH_STEP_M: Final = 0.25
 _FACINGS_DEG: Final = tuple(range(0, 360, 30))
 _LEAST_TURN_DEG: Final = 20.0
 _FURTHEST_M: Final = 2.0
+MAP_ORDER: Final = 2  # images of a box that a map of hundreds of places can afford
 _NEAR_M: Final = 0.18  # a hand's width: nearest distance that is advised
 _LOOKED_AT_CLOSELY: Final = 5  # spots of the coarse search that get the full forecast
 
@@ -159,10 +159,12 @@ def _searched(room: Room, arrangement: Arrangement, acoustics: Acoustics) -> tup
 
 
 def _mapped(acoustics: Acoustics, facing: list[Arrangement]) -> FloatArray:
-    """Direct over room at places that all face alike, mean of 500 to 2000 Hz, (n,). [dB]"""
+    """Direct over room at places that all face alike, (n,). [dB]"""
     sources, mics = (np.array([getattr(a, who).at for a in facing]) for who in ("performer", "microphone"))
-    by_octave = direct_over_room_map_db(acoustics.room, facing[0], sources=sources, mics=mics)
-    return by_octave[:, MID_OCTAVES].mean(axis=1)
+    by_octave = direct_over_room_at_db(
+        acoustics.room, facing[0], decay=acoustics.decay, sources=sources, mics=mics, box_order=MAP_ORDER
+    )
+    return mid_band_db(by_octave)
 
 
 def _quick_swell(acoustics: Acoustics, spots: list[Arrangement]) -> FloatArray:

@@ -15,7 +15,7 @@ import numpy as np
 from keenquiet.core.edits import Edit, Hang, Place, PutScreen, SealWay, SetHour, SetState, Switch, TakeDown, applied
 from keenquiet.core.judge.candidate import Candidate, Cost, Costs, Limits
 from keenquiet.core.judge.carried_out import carried_out, surroundings
-from keenquiet.core.judge.forecast import Acoustics, Forecast, bounce_draws_db, deficits, forecast
+from keenquiet.core.judge.forecast import Acoustics, Forecast, deficits, forecast
 from keenquiet.core.judge.going_together import go_together
 from keenquiet.core.judge.move_kinds import MOVE_KINDS, Offer, candidates
 from keenquiet.core.judge.moves import Judged, Move, Report, told
@@ -144,7 +144,6 @@ class _Search:
         self.acoustics = Acoustics(scenario.described)
         self.now = forecast(self.acoustics, scenario.arrangement, hour=scenario.hour, uncertainty=False)
         self.lacks = lacking(self.now, wanted, rules)
-        self._draws_db = bounce_draws_db(self.now.room, self.now.arrangement)
         self._solved: dict[tuple[Edit, ...], Forecast] = {}
 
     def contenders(self, known: "list[_Set]", budget: float) -> "list[_Set]":
@@ -194,7 +193,7 @@ class _Search:
         stand = [branch.stand] if branch.stand is not None else []
         moves: list[Move] = []
         done: tuple[Edit, ...] = ()
-        before, draws, lacks = self.now, self._draws_db, [self.lacks]
+        before, lacks = self.now, [self.lacks]
         for candidate in (*stand, *order):
             edits = in_order((*done, *candidate.edits))
             scenario = applied(edits, self.scenario)
@@ -203,11 +202,10 @@ class _Search:
             if lacks[-1] - left < LEAST_GAIN / 2:
                 continue
             move = told(
-                Judged(candidate, self.costs(candidate, self.limits), scenario, after, lacks[-1] - left), before, draws
+                Judged(candidate, self.costs(candidate, self.limits), scenario, after, lacks[-1] - left), before
             )
             moves.append(move)
             done, before = edits, after
-            draws = bounce_draws_db(after.room, after.arrangement)
             lacks.append(left)
         return Plan(budget, tuple(moves), self.now, tuple(lacks), _knee(moves), dulled(before), branch.alone())
 

@@ -1,6 +1,6 @@
 """The place map: how good every free spot of the floor is for performer and microphone together, facing its best way.
 
-Bounce by `waves.place_map` (walls averaged over their pieces); ring time and noise as the forecast has them. The best
+Bounce with walls averaged over their pieces; ring time and noise as the forecast has them. The best
 three get the full forecast.
 """
 
@@ -9,7 +9,6 @@ from typing import Final
 
 import numpy as np
 
-from keenquiet.core.bands import MID_OCTAVES
 from keenquiet.core.errors import InputError
 from keenquiet.core.judge.forecast import (
     DEFICIT_UNIT,
@@ -22,14 +21,14 @@ from keenquiet.core.judge.forecast import (
     deficits,
     forecast,
 )
-from keenquiet.core.judge.places import are_free, distance_between, faced
+from keenquiet.core.judge.places import MAP_ORDER, are_free, distance_between, faced
 from keenquiet.core.judge.reach import mic_cable_m
 from keenquiet.core.judge.wanted import Wanted
 from keenquiet.core.room.room import Arrangement, Room
 from keenquiet.core.types import BoolArray, FloatArray
 from keenquiet.core.waves.noise_at import noise_levels_dba
-from keenquiet.core.waves.place_map import direct_over_room_map_db
 from keenquiet.core.waves.response import heard_level_db
+from keenquiet.core.waves.reverberant import direct_over_room_at_db, mid_band_db
 
 MARKS: Final = ("bounce", "boom", "hush", "all")
 TURNS_DEG: Final = tuple(float(turn) for turn in range(0, 360, 45))
@@ -200,8 +199,9 @@ def _values(
     """Bounce [dB], the ring time of the longest note heard [s] and how far it is that note's own, and noise under the
     performance [dB] at places that face alike, (n,)."""
     room, modes = acoustics.room, acoustics.modes
-    ratio = direct_over_room_map_db(room, facing, sources=performers, mics=mics)[:, MID_OCTAVES]
-    bounce = -10 * np.log10(np.mean(10 ** (-ratio / 10), axis=1))
+    bounce = mid_band_db(
+        direct_over_room_at_db(room, facing, decay=acoustics.decay, sources=performers, mics=mics, box_order=MAP_ORDER)
+    )
     shapes = modes.shapes
     heard = heard_level_db((modes.rigid.values(performers) @ shapes) * (modes.rigid.values(mics) @ shapes), modes)
     low, high = boom_range_hz(facing, room.shape)

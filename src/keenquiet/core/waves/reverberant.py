@@ -20,7 +20,7 @@ from keenquiet.core.waves.images import reflections
 from keenquiet.core.waves.microphone import random_energy_efficiency
 from keenquiet.core.waves.paths import Paths, direct_gain, reflected_paths, relative_gain
 from keenquiet.core.waves.screens import screened
-from keenquiet.core.waves.statistics import Decay, absorption_area_m2
+from keenquiet.core.waves.statistics import Decay, decaying_area_m2
 
 _IMAGE_REACH_M: Final = 14.0  # images of a box up to here one by one; what comes later is a diffuse tail
 _MANY_FACES: Final = 9  # rooms with more faces are drawn with first reflections only: pairs grow with the square
@@ -91,23 +91,44 @@ def mean_free_path_m(room: Room) -> float:
     return 4 * room.volume_m3 / float(room.face_areas_m2.sum())
 
 
-def room_sound_draws(
-    room: Room, arrangement: Arrangement, *, sources: FloatArray, mics: FloatArray, absorption_factor: FloatArray
+def direct_over_room_at_db(
+    room: Room,
+    arrangement: Arrangement,
+    *,
+    decay: Decay,
+    sources: FloatArray,
+    mics: FloatArray,
+    absorption_factor: FloatArray | None = None,
+    box_order: int = 3,
 ) -> FloatArray:
-    """Direct-to-reverberant ratio for disturbed rooms, walls averaged: for uncertainty, (d,). [dB]
+    """Direct-to-reverberant ratio by octave at many places or in many draws, walls averaged over their pieces, (n, 8).
+    [dB]
 
-    sources, mics : (d, 3). [m]   absorption_factor : (d, n_faces, 8) on each face's absorption. [-]
+    For maps and uncertainty; `room_sound` is exact in the pieces but takes one place at a time. decay : of the room as
+    it is. sources, mics : (n, 3) performer and microphone, both facing as in `arrangement`. [m]   absorption_factor :
+    (n, n_faces, 8) on each face's absorption, None for 1. [-]   box_order : of the images that are counted one by one.
     """
-    alpha = np.clip(room.face_absorption * absorption_factor, 0, 0.99)
-    direct, energy, reach_m = early_energy(room, arrangement, sources, mics, np.log1p(-alpha), box_order=3)
-    # later arrivals scale as the diffuse field does: inversely with total absorption, which air keeps above nothing
-    area = (alpha * room.face_areas_m2[:, None]).sum(axis=1) + 4 * room.air.energy_loss_per_m * room.volume_m3
-    diffuse = np.exp(-area / (4 * room.volume_m3) * reach_m) / area
+    # later arrivals scale as the diffuse field does: inversely with all that swallows, of which only faces are drawn
+    rest = room.furniture_area_m2 + 4 * room.air.energy_loss_per_m * room.volume_m3
+    area, alpha = decaying_area_m2(room, decay), np.minimum(room.face_absorption, 0.99)
+    if absorption_factor is not None:
+        alpha = np.clip(room.face_absorption * absorption_factor, 0, 0.99)
+        drawn = (alpha * room.face_areas_m2[:, None]).sum(axis=1) + rest
+        area = area * drawn / (room.face_areas_m2 @ room.face_absorption + rest)
+    direct, early, reach_m = early_energy(room, arrangement, sources, mics, np.log1p(-alpha), box_order=box_order)
     straight = sources - mics
     distance2 = np.sum(straight**2, axis=1)[:, None]
-    gain = 16 * np.pi * distance2 * diffuse_gain(arrangement, straight / np.sqrt(distance2))
-    ratio: FloatArray = -10 * np.log10(np.mean(((energy + gain * diffuse) / direct)[:, MID_OCTAVES], axis=1))
+    late = 16 * np.pi * distance2 / area * np.exp(-area / (4 * room.volume_m3) * reach_m)
+    ratio: FloatArray = -10 * np.log10(
+        (early + late * diffuse_gain(arrangement, straight / np.sqrt(distance2))) / direct
+    )
     return ratio
+
+
+def mid_band_db(by_octave_db: FloatArray) -> FloatArray:
+    """Direct over room as one figure, of 500 to 2000 Hz, from (..., 8). [dB]"""
+    middle: FloatArray = -10 * np.log10(np.mean(10 ** (-by_octave_db[..., MID_OCTAVES] / 10), axis=-1))
+    return middle
 
 
 def early_energy(
@@ -146,13 +167,6 @@ def early_energy(
     return *direct_and_room(energy, later_s), (order + 1) * mean_free_path_m(room)
 
 
-def tail_share(room: Room, *, reach_m: float) -> FloatArray:
-    """Share of the diffuse energy that arrives after `reach_m` of travel, (8,). [-]"""
-    area = absorption_area_m2(room) + 4 * room.air.energy_loss_per_m * room.volume_m3
-    share: FloatArray = np.exp(-area / (4 * room.volume_m3) * reach_m)
-    return share
-
-
 def tail_energy(room: Room, arrangement: Arrangement, *, decay: Decay, reach_m: float) -> FloatArray:
     """Diffuse energy arriving after `reach_m` of travel, relative to the direct sound, (8,). [-]
 
@@ -161,8 +175,7 @@ def tail_energy(room: Room, arrangement: Arrangement, *, decay: Decay, reach_m: 
     """
     source, mic = np.asarray(arrangement.performer.at), np.asarray(arrangement.microphone.at)
     distance = float(np.linalg.norm(source - mic))
-    constant = 24 * np.log(10) / room.air.speed_m_s
-    area = constant * room.volume_m3 / decay.middle_s
+    area = decaying_area_m2(room, decay)
     left = np.exp(-area / (4 * room.volume_m3) * reach_m)
     towards = (source - mic) / distance
     return 16 * np.pi * distance**2 / area * left * diffuse_gain(arrangement, towards)

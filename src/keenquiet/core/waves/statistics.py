@@ -54,6 +54,12 @@ def absorption_area_m2(room: Room) -> FloatArray:
     return area
 
 
+def decaying_area_m2(room: Room, decay: Decay) -> FloatArray:
+    """Absorption area that would let the room decay as it does, by octave, `24 ln 10 V / (c T)`, (8,). [m2]"""
+    area: FloatArray = 24 * np.log(10) / room.air.speed_m_s * room.volume_m3 / decay.middle_s
+    return area
+
+
 def decay(room: Room) -> Decay:
     """Reverberation time by Sabine, Eyring and Arau-Puchades, and by energy walks, all with air absorption.
 

@@ -17,7 +17,7 @@ type Props = { hours: Schemas['HoursAnswer'] | undefined; minutes: number }
 
 /** One day from midnight to midnight: a row for each noise, how quiet that makes it, the chance of an undisturbed take, and the hour of recording to drag. */
 export function DayRibbon({ hours, minutes }: Props) {
-  const { document, active, edit, drag } = useRoom()
+  const { document, active, edit, drag, preview } = useRoom()
   const { active: predicted } = usePredicted()
   const { box, w } = useWidth()
   const { noises, brief } = document
@@ -240,6 +240,7 @@ export function DayRibbon({ hours, minutes }: Props) {
           aria-valuetext={clock(hour)}
           onChange={(e) => drag({ do: 'set-hour', hour: Number(e.target.value) })}
           onPointerUp={(e) => edit({ do: 'set-hour', hour: Number(e.currentTarget.value) })}
+          onPointerCancel={() => preview(null)}
           onKeyUp={(e) => edit({ do: 'set-hour', hour: Number(e.currentTarget.value) })}
           className="absolute cursor-ew-resize opacity-0 focus-visible:opacity-30"
           style={{ left: LEFT - 8, width: w - LEFT - RIGHT + 16, top: TOP, height: H - TOP - 20 }}
