@@ -13,10 +13,12 @@ from sqlalchemy import create_engine
 from keenquiet.core.errors import InputError
 from keenquiet.core.read.tone import a_weighted
 from keenquiet.documents.convert import read_room
-from keenquiet.service import bundles, calibrations, ledger, reading_set, readings, rooms
+from keenquiet.service import bundles, calibrations, ledger, reading_set, readings, rooms, takes
 from keenquiet.service.answers.numbers import plain
 from keenquiet.service.data import Data
 from keenquiet.service.predict import predict
+from keenquiet.service.underneath import underneath_take
+from keenquiet.store import apart
 from keenquiet.store.audiofile import wav_bytes
 from keenquiet.store.errors import NotFound
 
@@ -314,3 +316,23 @@ def test_readings_of_an_older_folder_are_kept_by_the_migration(tmp_path):
         assert (row.note, row.tags, row.counts) == ("kept", [], True)
     data.close()
     assert list((folder / "backups").glob(f"*before-{database.NEWEST}.db"))
+
+
+def test_a_take_that_was_opened_before_starts_no_process(data, monkeypatch):
+    room_id = stored_room(data)
+    by_rig(data, room_id, "tone")
+    line, take = (by_rig(data, room_id, "take", seed=seed)["id"] for seed in (3, 4))
+
+    def opened():
+        wave = takes.wave_of(data, take, from_s=0.0, to_s=10.0, points=200)
+        return (
+            wave,
+            takes.against_line(data, take, line),
+            takes.takes_by_line(data, line, take),
+            underneath_take(data, take),
+        )
+
+    first = opened()
+    assert first[3] is not None
+    monkeypatch.setattr(apart.subprocess, "run", lambda *_, **__: 1 / 0)
+    assert opened() == first

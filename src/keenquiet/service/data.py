@@ -1,5 +1,6 @@
 """The data folder as use cases see it: database, audio, clock, and the ledger's pen."""
 
+from collections.abc import Hashable
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
@@ -27,6 +28,8 @@ class Data:
         # what readings of a room say of its marks, by room and the ledger's length
         # rooms in brief by their revision: to read each whole for every list would take a second for a few hundred
         self.summaries: Kept[tuple[str, int], RoomSummary] = Kept(most_bytes=20_000_000, most=4000)
+        # what was worked out of recordings, by what they hold: a take is opened again and again
+        self.worked: Kept[tuple[Hashable, ...], Any] = Kept(most_bytes=80_000_000, most=400)
         self.kept: Kept[tuple[str, int | None], Any] = Kept(most_bytes=40_000_000, most=32)
 
     def close(self) -> None:

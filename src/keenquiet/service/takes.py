@@ -44,7 +44,7 @@ from keenquiet.service.reading_set import loudest_channel, sound_of, sound_path
 from keenquiet.service.readings import result_of, row_of
 from keenquiet.service.rooms import reading_rows
 from keenquiet.store.apart import decode_apart, envelope_apart
-from keenquiet.store.audiofile import Audio
+from keenquiet.store.audiofile import Audio, Envelope
 from keenquiet.store.models import Reading
 
 _MOST_POINTS: Final = 4000
@@ -72,7 +72,10 @@ def against_line(data: Data, reading_id: str, line_id: str | None = None) -> Aga
         return None
     arrangement = read_arrangement(line.arrangement)
     away = float(np.linalg.norm(np.subtract(arrangement.performer.at, arrangement.microphone.at)))
-    found = against_answer(sound_of(data, row), sound_of(data, line), from_m=away)
+    found: AgainstAnswer = data.worked.find(
+        ("against", row.audio_sha256, line.audio_sha256, away),
+        lambda: against_answer(sound_of(data, row), sound_of(data, line), from_m=away),
+    )
     scenes = [(one.scene or {}).get("air", {}).get("temperature_c") for one in (row, line)]
     return found.model_copy(update={"line_id": line.id, "temperature_c": scenes})
 
@@ -185,7 +188,12 @@ def bleed_answer(take: Audio, backing: Audio) -> BleedAnswer:
 
 def takes_by_line(data: Data, first_id: str, second_id: str) -> LinesAnswer:
     """Two takes held against each other line by line."""
-    return lines_answer(*(sound_of(data, take_row(data, reading_id)) for reading_id in (first_id, second_id)))
+    first, second = take_row(data, first_id), take_row(data, second_id)
+    found: LinesAnswer = data.worked.find(
+        ("lines", first.audio_sha256, second.audio_sha256),
+        lambda: lines_answer(sound_of(data, first), sound_of(data, second)),
+    )
+    return found
 
 
 def lines_answer(a: Audio, b: Audio) -> LinesAnswer:
@@ -248,8 +256,10 @@ def _lines_words(found: Lines) -> str:
 def wave_of(data: Data, reading_id: str, *, from_s: float, to_s: float, points: int) -> WaveAnswer:
     """The wave of part of a take, as lowest and highest sample of each stretch."""
     row = row_of(data, reading_id)
-    found = envelope_apart(
-        sound_path(data, row), row.file_name, from_s=from_s, to_s=to_s, points=min(points, _MOST_POINTS)
+    points = min(points, _MOST_POINTS)
+    found: Envelope = data.worked.find(
+        ("wave", row.audio_sha256, from_s, to_s, points),
+        lambda: envelope_apart(sound_path(data, row), row.file_name, from_s=from_s, to_s=to_s, points=points),
     )
     step = (found.to_s - found.from_s) / len(found.low)
     return WaveAnswer(start_s=found.from_s, step_s=step, low=found.low, high=found.high)

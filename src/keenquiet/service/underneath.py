@@ -18,8 +18,11 @@ def underneath_take(data: Data, reading_id: str) -> UnderneathAnswer | None:
     beside = nearest_silence(data, reading_id)
     if beside is None or not beside.same_chain:
         return None
-    silence = sound_of(data, row_of(data, beside.reading_id))
-    found = underneath_answer(sound_of(data, take), silence)
+    silence = row_of(data, beside.reading_id)
+    found: UnderneathAnswer = data.worked.find(
+        ("underneath", take.audio_sha256, silence.audio_sha256),
+        lambda: underneath_answer(sound_of(data, take), sound_of(data, silence)),
+    )
     return found.model_copy(update={"silence_id": beside.reading_id, "when": beside.when})
 
 
