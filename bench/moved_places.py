@@ -12,10 +12,10 @@ from keenquiet.core.judge.places import distance_between, faced, stands_free
 from keenquiet.core.judge.screen_places import SORTS, uprights
 from keenquiet.core.read.early import direct_over_room_db
 from keenquiet.core.room.furnishings import KINDS, Furnishing
-from keenquiet.core.room.materials import CATALOGUE
 from keenquiet.core.room.room import Arrangement, Room, Screen
 from keenquiet.core.room.shape import Ceiling, Shape
 from keenquiet.core.scenario import Scenario
+from keenquiet.core.things.materials import CATALOGUE
 from keenquiet.rig.impulse import rig_impulse
 from keenquiet.rig.truth import true_room
 

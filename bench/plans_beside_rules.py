@@ -16,10 +16,10 @@ from keenquiet.core.judge.going_together import go_together
 from keenquiet.core.judge.plans import Rules, in_order, lacking, plans
 from keenquiet.core.judge.soft import reflection_panels
 from keenquiet.core.judge.wanted import PURPOSES
-from keenquiet.core.room.materials import own_material
 from keenquiet.core.room.room import Arrangement, Microphone, Performer, box_room
 from keenquiet.core.scenario import Scenario
-from keenquiet.core.waves.sources import SOURCES
+from keenquiet.core.things.materials import own_material
+from keenquiet.core.things.sources import SOURCES
 
 MONEY = 135.0
 DRY = PURPOSES["dry-voice"]

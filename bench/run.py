@@ -17,11 +17,11 @@ from scipy.sparse.linalg import eigsh
 from skfem.models.poisson import laplace, mass
 
 from keenquiet.advice.costs import PriceList
+from keenquiet.core.figures import read_sweep, read_take
 from keenquiet.core.judge.candidate import Limits
 from keenquiet.core.judge.forecast import SOLID_TOP_HZ, SUPPORT, Acoustics, forecast
 from keenquiet.core.judge.moves import next_moves
 from keenquiet.core.judge.wanted import PURPOSES
-from keenquiet.core.read.figures import read_sweep, read_take
 from keenquiet.core.read.sweep import SweepSpec, exponential_sweep
 from keenquiet.core.room.shape import Ceiling, Shape
 from keenquiet.core.waves import rigid

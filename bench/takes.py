@@ -13,7 +13,7 @@ import numpy as np
 from tests.core.made_otherwise import PLAYED, PUT_IN, in_a_room, made, spoilt
 from tests.core.rig_voices import VOICES
 
-from keenquiet.core.read.figures import read_take
+from keenquiet.core.figures import read_take
 from keenquiet.core.take.against import against, against_findings
 from keenquiet.core.take.bleed import bleed_findings, bleed_of
 from keenquiet.core.take.levels import TakeLevels

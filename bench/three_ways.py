@@ -8,9 +8,9 @@ import numpy as np
 import pyroomacoustics as engine
 from tests.conftest import standing
 
-from keenquiet.core.room.materials import CATALOGUE
 from keenquiet.core.room.room import Room
 from keenquiet.core.room.shape import Ceiling, Shape
+from keenquiet.core.things.materials import CATALOGUE
 from keenquiet.core.waves.statistics import decay, scattering
 from keenquiet.demo.scenario import attic, bakery_room, cupboard
 from keenquiet.documents.convert import read_room, room_of

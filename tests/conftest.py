@@ -11,10 +11,10 @@ from keenquiet.advice.costs import PriceList
 from keenquiet.advice.moves import move_words
 from keenquiet.core.judge.candidate import Limits
 from keenquiet.core.judge.moves import next_moves
-from keenquiet.core.room.materials import own_material
 from keenquiet.core.room.room import Arrangement, Microphone, Performer, Room, box_room
 from keenquiet.core.scenario import Scenario
-from keenquiet.core.waves.sources import SOURCES
+from keenquiet.core.things.materials import own_material
+from keenquiet.core.things.sources import SOURCES
 from keenquiet.demo.scenario import bakery_room
 from keenquiet.documents.convert import arrangement_of, read_room, room_of
 from keenquiet.documents.schema import RoomDoc

@@ -9,12 +9,13 @@ import pytest
 from keenquiet.advice.marks import boom_sentence
 from keenquiet.core.judge.forecast import SUPPORT, Acoustics, boom_range_hz, forecast, is_hall, low_end_top_hz
 from keenquiet.core.judge.wanted import PURPOSES
-from keenquiet.core.room.materials import own_material
 from keenquiet.core.room.room import Arrangement, Microphone, Performer, Room, box_room
 from keenquiet.core.room.shape import Ceiling, Shape
+from keenquiet.core.things.materials import own_material
+from keenquiet.core.things.sources import SOURCES
 from keenquiet.core.waves.box_modes import orders_below
-from keenquiet.core.waves.rigid import method_for, mode_count
-from keenquiet.core.waves.sources import SOURCES
+from keenquiet.core.waves.mode_count import mode_count
+from keenquiet.core.waves.rigid import method_for
 
 PLASTER = own_material("plaster", {"1000": 0.15}, field="plaster")
 L_PLAN = ((0.0, 0.0), (24.0, 0.0), (24.0, 12.0), (14.0, 12.0), (14.0, 22.0), (0.0, 22.0))

@@ -4,12 +4,12 @@ import numpy as np
 import pytest
 
 from keenquiet.core.errors import InputError
+from keenquiet.core.figures import read_impulse
 from keenquiet.core.hear.impulse import RATE_HZ, impulse_of, outdoors
 from keenquiet.core.hear.line import LOUDNESS_LUFS, at_rate, heard_through, loudness_lufs
 from keenquiet.core.judge.forecast import Acoustics, Figure, forecast
 from keenquiet.core.judge.proof import REPEATS, best_reading, proof
-from keenquiet.core.read.figures import read_impulse
-from keenquiet.core.waves.sources import SOURCES
+from keenquiet.core.things.sources import SOURCES
 from keenquiet.demo.scenario import attic, bakery_room, cupboard
 from keenquiet.documents.convert import read_room
 from keenquiet.rig.recorder import made_line

@@ -11,8 +11,8 @@ from keenquiet.core.judge.candidate import Limits
 from keenquiet.core.judge.forecast import Acoustics, as_loudspeaker, deficits, forecast
 from keenquiet.core.judge.wanted import PURPOSES
 from keenquiet.core.read.early import direct_over_room_db
-from keenquiet.core.room.materials import CATALOGUE
 from keenquiet.core.room.room import Overlay
+from keenquiet.core.things.materials import CATALOGUE
 from keenquiet.core.waves.noise_at import noise_at_microphone
 from keenquiet.documents.convert import arrangement_of, read_room, room_of
 from keenquiet.rig.impulse import rig_impulse

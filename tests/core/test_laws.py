@@ -9,13 +9,13 @@ from hypothesis import strategies as st
 from numpy.testing import assert_allclose
 
 from keenquiet.core.judge.forecast import Acoustics, boom_range_hz, forecast
-from keenquiet.core.room.materials import CATALOGUE, own_material
 from keenquiet.core.room.room import Microphone, NoiseSource, Overlay, Room
+from keenquiet.core.things.materials import CATALOGUE, own_material
+from keenquiet.core.things.porous import real_admittance
 from keenquiet.core.waves.box_images import image_cells, image_points, wall_hits
 from keenquiet.core.waves.modes import damped_modes
 from keenquiet.core.waves.noise_at import noise_at_microphone
 from keenquiet.core.waves.paths import reflected_paths
-from keenquiet.core.waves.porous import real_admittance
 from keenquiet.core.waves.statistics import decay
 
 from ..conftest import plain_box, standing

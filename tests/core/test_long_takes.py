@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from keenquiet.core.errors import MeasurementError
-from keenquiet.core.read.figures import read_long_take, read_take
+from keenquiet.core.figures import read_long_take, read_take
 from keenquiet.core.take.finding import OF_A_MIX
 from keenquiet.core.take.levels import long_take_levels
 from keenquiet.core.take.part import read_part

@@ -5,8 +5,8 @@ from numpy.testing import assert_allclose
 from keenquiet.core.air import Air
 from keenquiet.core.errors import InputError
 from keenquiet.core.room.furnishings import KINDS
-from keenquiet.core.room.materials import CATALOGUE, computed_material
-from keenquiet.core.waves.porous import (
+from keenquiet.core.things.materials import CATALOGUE, computed_material
+from keenquiet.core.things.porous import (
     PorousAbsorber,
     absorption_at,
     diffuse_absorption,

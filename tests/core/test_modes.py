@@ -6,11 +6,11 @@ from numpy.testing import assert_allclose
 from scipy import optimize
 
 from keenquiet.core.errors import InputError
-from keenquiet.core.room.materials import own_material
 from keenquiet.core.room.room import Overlay
+from keenquiet.core.things.materials import own_material
+from keenquiet.core.things.porous import real_admittance
 from keenquiet.core.waves.box_modes import box_mode_hz, mode_values, orders_below, surface_overlap_m2
 from keenquiet.core.waves.modes import damped_modes, nearest_note, volume_loss_rate
-from keenquiet.core.waves.porous import real_admittance
 from keenquiet.core.waves.response import Transfer, monitors_response
 
 from ..conftest import plain_box

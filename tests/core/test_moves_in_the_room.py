@@ -14,11 +14,11 @@ from keenquiet.core.judge.forecast import Acoustics, Figure, deficits, forecast
 from keenquiet.core.judge.soft import _clear_of_furniture, _face_behind, livelier, wardrobes
 from keenquiet.core.judge.wanted import PURPOSES
 from keenquiet.core.room.furnishings import KINDS, Furnishing
-from keenquiet.core.room.materials import CATALOGUE
 from keenquiet.core.room.room import Microphone, NoiseSource, Overlay, Performer
 from keenquiet.core.scenario import Scenario
+from keenquiet.core.things.materials import CATALOGUE
+from keenquiet.core.things.sources import SOURCES
 from keenquiet.core.waves.reverberant import direct_over_room_at_db, mid_band_db
-from keenquiet.core.waves.sources import SOURCES
 
 from ..conftest import moves_in, plain_box, standing, titles_of
 

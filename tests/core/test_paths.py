@@ -7,12 +7,12 @@ from numpy.testing import assert_allclose
 
 from keenquiet.core.judge.forecast import Acoustics
 from keenquiet.core.read.early import direct_over_room_db
-from keenquiet.core.room.materials import own_material
 from keenquiet.core.room.room import Overlay
-from keenquiet.core.waves.microphone import near_field_gain, proximity_lift_db, random_energy_efficiency
+from keenquiet.core.things.materials import own_material
+from keenquiet.core.things.microphone import near_field_gain, proximity_lift_db, random_energy_efficiency
+from keenquiet.core.things.sources import SOURCES
 from keenquiet.core.waves.paths import reflected_paths
 from keenquiet.core.waves.reverberant import _near_cells, room_sound
-from keenquiet.core.waves.sources import SOURCES
 from keenquiet.core.waves.statistics import critical_distance_m, decay, schroeder_hz
 
 from ..conftest import plain_box, standing

@@ -25,13 +25,13 @@ from keenquiet.core.room.taping import place_from, taped
 from keenquiet.core.scenario import Scenario
 from keenquiet.core.take.levels import take_levels
 from keenquiet.core.take.sides import which_side
+from keenquiet.core.things.microphone import PATTERNS
+from keenquiet.core.things.sources import SOURCES
 from keenquiet.core.waves.bleed import bleed_under_db
 from keenquiet.core.waves.capsule import diaphragm_gain
-from keenquiet.core.waves.microphone import PATTERNS
 from keenquiet.core.waves.pair import pair_of
 from keenquiet.core.waves.puff import puff_index
 from keenquiet.core.waves.screens import colour_db, screened
-from keenquiet.core.waves.sources import SOURCES
 from keenquiet.core.waves.stands import STANDS, check_stand
 from keenquiet.core.waves.stereo import recording_angle_deg, ripple_db
 

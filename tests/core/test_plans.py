@@ -15,10 +15,10 @@ from keenquiet.core.judge.candidate import Candidate, Limits
 from keenquiet.core.judge.going_together import go_together, together
 from keenquiet.core.judge.plans import Rules, _Branch, _Search, in_order, lacking, plans
 from keenquiet.core.judge.wanted import PURPOSES
-from keenquiet.core.room.pieces import membrane_for, pieces
 from keenquiet.core.room.room import NoiseSource, Overlay
 from keenquiet.core.scenario import Scenario
-from keenquiet.core.waves.porous import octave_absorption
+from keenquiet.core.things.pieces import membrane_for, pieces
+from keenquiet.core.things.porous import octave_absorption
 
 from ..conftest import plain_box, standing
 

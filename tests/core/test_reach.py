@@ -13,8 +13,8 @@ from keenquiet.core.judge.second_source import in_the_hands, null_on_second, nul
 from keenquiet.core.judge.spots import place_map
 from keenquiet.core.judge.wanted import PURPOSES
 from keenquiet.core.room.room import Facing, Laptop, Microphone, NoiseSource, direction
+from keenquiet.core.things.microphone import PATTERNS
 from keenquiet.core.waves.howl import MARGIN_DB, howl, peaks_db, received_db
-from keenquiet.core.waves.microphone import PATTERNS
 from keenquiet.core.waves.statistics import decay
 
 from ..conftest import plain_box, standing

@@ -8,10 +8,10 @@ from scipy import signal
 from keenquiet.advice.reasons import error_words
 from keenquiet.core.bands import band_filter_sos, exact_octaves_hz
 from keenquiet.core.errors import MeasurementError
+from keenquiet.core.figures import read_impulse, read_sweep
 from keenquiet.core.read.decay import Truncation, backward_integral, band_decays, onset_index, t_mid_s, truncation
 from keenquiet.core.read.decay_surface import hangs_s
 from keenquiet.core.read.early import direct_over_room_db, early_reflections
-from keenquiet.core.read.figures import read_impulse, read_sweep
 from keenquiet.core.read.flutter import find_flutter
 from keenquiet.core.read.ringing import ringing_notes
 from keenquiet.core.read.sweep import SweepSpec, deconvolve, exponential_sweep

@@ -7,8 +7,8 @@ from hypothesis import strategies as st
 
 from keenquiet.core.air import Air
 from keenquiet.core.errors import InputError
-from keenquiet.core.waves.porous import diffuse_absorption
-from keenquiet.core.waves.resonators import Backing, Cloth, Membrane, Perforated
+from keenquiet.core.things.porous import diffuse_absorption
+from keenquiet.core.things.resonators import Backing, Cloth, Membrane, Perforated
 
 AIR = Air()
 NORMAL = np.array([0.0])

@@ -7,12 +7,12 @@ import pytest
 from numpy.testing import assert_allclose
 
 from keenquiet.core.bands import exact_octaves_hz
+from keenquiet.core.figures import low_end
 from keenquiet.core.judge.forecast import Acoustics, forecast, response_grid_hz
 from keenquiet.core.read.decay import band_decays
-from keenquiet.core.read.figures import low_end
 from keenquiet.core.read.tone import room_tone
-from keenquiet.core.room.materials import CATALOGUE
 from keenquiet.core.room.room import NoiseSource, Overlay
+from keenquiet.core.things.materials import CATALOGUE
 from keenquiet.core.waves.box_modes import box_mode_hz
 from keenquiet.core.waves.response import smoothed_db
 from keenquiet.core.waves.statistics import decay

@@ -8,12 +8,12 @@ import numpy as np
 import pytest
 
 from keenquiet.core.room.furnishings import KINDS, Furnishing
-from keenquiet.core.room.materials import CATALOGUE
 from keenquiet.core.room.room import Arrangement, Overlay, Room
 from keenquiet.core.room.shape import Ceiling, Shape
+from keenquiet.core.things.materials import CATALOGUE
+from keenquiet.core.things.sources import SOURCES
 from keenquiet.core.waves.response import smoothed_db
 from keenquiet.core.waves.rigid import rigid_modes
-from keenquiet.core.waves.sources import SOURCES
 from keenquiet.rig.grid import Grid, grid_response
 from keenquiet.rig.impulse import _modal, rig_impulse
 from keenquiet.rig.mirrors import mirrored_arrivals

@@ -15,9 +15,9 @@ from skfem.models.poisson import laplace, mass
 from keenquiet.core.air import Air
 from keenquiet.core.errors import InputError
 from keenquiet.core.judge.forecast import SOLID_TOP_HZ, SUPPORT
-from keenquiet.core.room.materials import own_material
 from keenquiet.core.room.room import Overlay, Room
 from keenquiet.core.room.shape import Ceiling, Drop, Shape
+from keenquiet.core.things.materials import own_material
 from keenquiet.core.waves import elements, rigid
 from keenquiet.core.waves.box_modes import BoxModes
 from keenquiet.core.waves.modes import damped_modes

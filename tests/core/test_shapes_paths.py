@@ -9,9 +9,9 @@ from numpy.testing import assert_allclose
 
 from keenquiet.core.read.flutter import find_flutter
 from keenquiet.core.room.furnishings import Furnishing, kind_named
-from keenquiet.core.room.materials import own_material
 from keenquiet.core.room.room import Overlay, Room
 from keenquiet.core.room.shape import Ceiling, Shape
+from keenquiet.core.things.materials import own_material
 from keenquiet.core.waves.flutter_pairs import flutter_pairs, standing_out
 from keenquiet.core.waves.images import shadow
 from keenquiet.core.waves.paths import reflected_paths

@@ -8,7 +8,7 @@ import scipy
 
 from keenquiet.core.bands import a_weighting_db
 from keenquiet.core.errors import MeasurementError
-from keenquiet.core.read.figures import read_tone
+from keenquiet.core.figures import read_tone
 from keenquiet.core.read.gain_pair import gain_pair
 from keenquiet.core.read.noises import noises_in
 from keenquiet.core.read.shares import house_round

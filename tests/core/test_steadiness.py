@@ -6,7 +6,7 @@ from scipy import ndimage
 
 from keenquiet.advice.reasons import error_words, reason_words
 from keenquiet.core.errors import MeasurementError
-from keenquiet.core.read.figures import read_impulse, read_sweep, read_take, read_tone
+from keenquiet.core.figures import read_impulse, read_sweep, read_take, read_tone
 from keenquiet.core.read.sweep import deconvolve
 
 from .test_read_response import RATE as RATE_HZ

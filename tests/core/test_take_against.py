@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 import scipy
 
-from keenquiet.core.read.figures import read_take
+from keenquiet.core.figures import read_take
 from keenquiet.core.take.against import against, against_findings
 from keenquiet.core.take.automatic import automatic
 from keenquiet.core.take.bleed import bleed_findings, bleed_of

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 import scipy
 
-from keenquiet.core.read.figures import read_take
+from keenquiet.core.figures import read_take
 from keenquiet.core.take.finding import Finding
 from keenquiet.core.take.keeping import TakeVerdict, kept
 from keenquiet.core.take.levels import take_levels

@@ -7,7 +7,7 @@ import pytest
 import scipy
 
 from keenquiet.core.errors import MeasurementError
-from keenquiet.core.read.figures import read_take
+from keenquiet.core.figures import read_take
 from keenquiet.core.take.loudness import loudness_lufs, true_peak_db
 from keenquiet.core.take.moments import moments_of
 from keenquiet.core.take.pops import find_pops

@@ -4,7 +4,7 @@ from numpy.testing import assert_allclose
 from scipy import signal
 
 from keenquiet.core.errors import MeasurementError
-from keenquiet.core.read.figures import read_take, read_tone
+from keenquiet.core.figures import read_take, read_tone
 from keenquiet.core.read.quality import checked, flat_tops
 from keenquiet.core.read.tone import NC_CURVES, calibration_from, noise_criterion, noise_rating, room_tone
 

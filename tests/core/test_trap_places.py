@@ -10,9 +10,9 @@ from skfem.helpers import dot, grad
 
 from keenquiet.core.air import Air
 from keenquiet.core.judge.forecast import Acoustics
-from keenquiet.core.room.materials import computed_material
 from keenquiet.core.room.room import Overlay
-from keenquiet.core.waves.porous import PorousAbsorber
+from keenquiet.core.things.materials import computed_material
+from keenquiet.core.things.porous import PorousAbsorber
 
 from ..conftest import plain_box
 

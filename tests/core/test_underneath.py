@@ -5,7 +5,7 @@ import pytest
 import scipy
 
 from keenquiet.advice.takes import underneath_words
-from keenquiet.core.read.figures import read_take
+from keenquiet.core.figures import read_take
 from keenquiet.core.read.tone import room_tone
 from keenquiet.core.take.underneath import Underneath, underneath
 from tests.core.made_otherwise import RATE, made

@@ -7,17 +7,18 @@ import pytest
 from keenquiet.core.bands import A_WEIGHTING_OCTAVES_DB, OCTAVES_HZ, sum_db
 from keenquiet.core.edits import SealWay, SetWeekday, applied, inverted
 from keenquiet.core.errors import InputError
-from keenquiet.core.judge.audible import audible, thirds_of, under_performance
 from keenquiet.core.judge.cooling import warming
 from keenquiet.core.judge.noise_steps import ranked_steps
+from keenquiet.core.read.audible import audible, thirds_of, under_performance
 from keenquiet.core.room.calendar import DayHours
 from keenquiet.core.room.noise_presets import noise_presets
 from keenquiet.core.room.room import Cycle, NoiseSource
-from keenquiet.core.room.ways import MEANS, Seal, Way, change_db, closed, leaf_share, leaves, open_share
+from keenquiet.core.room.ways import MEANS, Seal, Way, change_db, closed, leaf_share, open_share
 from keenquiet.core.scenario import Scenario
+from keenquiet.core.things.leaves import leaves
+from keenquiet.core.things.transmission import composite_reduction_db, leaf_reduction_db, mass_law_db, transmission
 from keenquiet.core.waves.noise_at import noise_at_microphone
 from keenquiet.core.waves.statistics import decay
-from keenquiet.core.waves.transmission import composite_reduction_db, leaf_reduction_db, mass_law_db, transmission
 from keenquiet.documents.convert import read_room, room_of, scenario_of
 from keenquiet.rig.recorder import RigSettings, record
 

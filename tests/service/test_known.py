@@ -5,7 +5,7 @@ from copy import deepcopy
 import numpy as np
 import pytest
 
-from keenquiet.core.waves.sources import SOURCES
+from keenquiet.core.things.sources import SOURCES
 from keenquiet.documents.convert import read_room
 from keenquiet.service import ledger, reading_set, readings, rooms
 from keenquiet.service.answers.numbers import plain

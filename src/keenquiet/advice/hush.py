@@ -5,9 +5,9 @@ from typing import Final
 
 from keenquiet.advice.clock import clock
 from keenquiet.advice.surfaces import lower_first
-from keenquiet.core.judge.audible import Audible
 from keenquiet.core.judge.cooling import Warming
 from keenquiet.core.judge.hours import Window
+from keenquiet.core.read.audible import Audible
 from keenquiet.core.read.gain_pair import GainPair
 
 _BETTER: Final = 0.1

@@ -8,8 +8,8 @@ from types import MappingProxyType
 from typing import Final
 
 from keenquiet.core.make.frames import BATT_LAYER_M, Bill, Frame, bill
-from keenquiet.core.room.pieces import Piece, pieces
-from keenquiet.core.waves.porous import PorousAbsorber
+from keenquiet.core.things.pieces import Piece, pieces
+from keenquiet.core.things.porous import PorousAbsorber
 
 _BOARD_WIDE_M: Final = 0.1  # the width that the price of a metre is for; others in proportion
 _DEEPEST_FRAME_M: Final = 0.25  # deeper is a corner filled with wool, and has no boards

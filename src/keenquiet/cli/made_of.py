@@ -9,8 +9,8 @@ from keenquiet.cli.files import json_at, say
 from keenquiet.core.air import Air
 from keenquiet.core.bands import OCTAVES_HZ
 from keenquiet.core.errors import InputError
-from keenquiet.core.room.materials import CATALOGUE
-from keenquiet.core.room.pieces import membrane_for
+from keenquiet.core.things.materials import CATALOGUE
+from keenquiet.core.things.pieces import membrane_for
 from keenquiet.documents.errors import input_error
 from keenquiet.documents.schema import AbsorberDoc
 from keenquiet.service.absorbers import absorber_answer

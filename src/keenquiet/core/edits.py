@@ -12,7 +12,7 @@ from keenquiet.core.errors import InputError
 from keenquiet.core.room.room import Facing, Laptop, Microphone, Overlay, Performer, Point, Screen
 from keenquiet.core.room.ways import Seal, closed
 from keenquiet.core.scenario import Scenario
-from keenquiet.core.waves.sources import source_named
+from keenquiet.core.things.sources import source_named
 
 
 class Edit(Protocol):

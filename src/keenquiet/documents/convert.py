@@ -27,8 +27,8 @@ from keenquiet.core.room.room import (
 )
 from keenquiet.core.room.ways import Seal
 from keenquiet.core.scenario import Scenario
+from keenquiet.core.things.sources import Source, source_named
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.sources import Source, source_named
 from keenquiet.documents.errors import input_error
 from keenquiet.documents.frame import Frame, shape_of
 from keenquiet.documents.schema import (

@@ -8,8 +8,8 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, field_validator
 
 from keenquiet.core.errors import InputError
-from keenquiet.core.waves.microphone import PATTERNS
-from keenquiet.core.waves.sources import SOURCES
+from keenquiet.core.things.microphone import PATTERNS
+from keenquiet.core.things.sources import SOURCES
 
 Finite = Annotated[
     float, Field(ge=-10_000, le=10_000)

@@ -4,10 +4,10 @@ from dataclasses import replace
 from functools import lru_cache
 
 from keenquiet.core.errors import InputError
-from keenquiet.core.room.materials import CATALOGUE, Material, computed_material, material_named, own_material
 from keenquiet.core.room.room import Changeable, Overlay
-from keenquiet.core.waves.porous import Absorber, PorousAbsorber
-from keenquiet.core.waves.resonators import Backing, Cloth, Membrane, Perforated
+from keenquiet.core.things.materials import CATALOGUE, Material, computed_material, material_named, own_material
+from keenquiet.core.things.porous import Absorber, PorousAbsorber
+from keenquiet.core.things.resonators import Backing, Cloth, Membrane, Perforated
 from keenquiet.documents.frame import Frame
 from keenquiet.documents.schema import AbsorberDoc, CoverDoc, OpeningDoc, PatchDoc, SurfaceDoc, TreatmentDoc
 

@@ -14,8 +14,8 @@ import numpy as np
 
 from keenquiet.core.bands import at_frequencies
 from keenquiet.core.kept import Kept
-from keenquiet.core.room.materials import Material
 from keenquiet.core.room.room import Arrangement, Rect, Room
+from keenquiet.core.things.materials import Material
 from keenquiet.core.types import ComplexArray, FloatArray, IntArray
 from keenquiet.rig.grid import grid_response
 from keenquiet.rig.mirrors import Arrivals, mirrored_arrivals

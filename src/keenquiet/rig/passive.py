@@ -10,8 +10,8 @@ from typing import Final
 import numpy as np
 import scipy
 
-from keenquiet.core.room.materials import Material
 from keenquiet.core.room.room import Room
+from keenquiet.core.things.materials import Material
 from keenquiet.core.types import ComplexArray, FloatArray, IntArray, SingleArray
 
 _FIT_HZ: Final = np.geomspace(25.0, 300.0, 40)

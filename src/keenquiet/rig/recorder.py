@@ -15,9 +15,9 @@ from keenquiet.core.read.sweep_marks import AFTER_S as MARK_AFTER_S
 from keenquiet.core.read.sweep_marks import BEFORE_S as MARK_BEFORE_S
 from keenquiet.core.read.sweep_marks import LEVEL as MARK_LEVEL
 from keenquiet.core.room.room import Arrangement, NoiseSource, Room, direction
+from keenquiet.core.things.sources import SOURCES, Source
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.noise_at import BACKGROUND_DB
-from keenquiet.core.waves.sources import SOURCES, Source
 from keenquiet.rig.faults import GAIN_TOO_HIGH_DB, SWAY_M, in_the_air, in_the_chain, swaying
 from keenquiet.rig.impulse import SAMPLE_RATE_HZ, RigResponse, rig_impulse
 from keenquiet.rig.singer import Take, sung_through

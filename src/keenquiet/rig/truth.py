@@ -5,8 +5,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from keenquiet.core.room.materials import Material
 from keenquiet.core.room.room import Room
+from keenquiet.core.things.materials import Material
 
 SPREAD = 0.18  # log-normal, per surface; octaves of one surface vary together with some freedom
 

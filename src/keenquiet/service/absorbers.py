@@ -5,8 +5,8 @@ import numpy as np
 from keenquiet.core.air import Air
 from keenquiet.core.bands import OCTAVES_HZ
 from keenquiet.core.errors import InputError
-from keenquiet.core.waves.porous import diffuse_absorption, octave_absorption
-from keenquiet.core.waves.resonators import Membrane, Perforated
+from keenquiet.core.things.porous import diffuse_absorption, octave_absorption
+from keenquiet.core.things.resonators import Membrane, Perforated
 from keenquiet.documents.schema import AbsorberDoc
 from keenquiet.documents.surfaces import absorber_of
 from keenquiet.service.answers.tools import AbsorberAnswer, AbsorberCurve, AbsorberOctave

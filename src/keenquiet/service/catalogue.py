@@ -18,13 +18,13 @@ from keenquiet.core.bands import A_WEIGHTING_OCTAVES_DB, OCTAVES_HZ, sum_db
 from keenquiet.core.judge.forecast import LOUDSPEAKER
 from keenquiet.core.judge.wanted import PURPOSES
 from keenquiet.core.room.furnishings import KINDS as FURNITURE
-from keenquiet.core.room.materials import CATALOGUE
 from keenquiet.core.room.noise_presets import NoisePreset, noise_presets
-from keenquiet.core.room.pieces import Piece, pieces
 from keenquiet.core.take.finding import KINDS as FINDING_KINDS
-from keenquiet.core.waves.microphone import PATTERNS
+from keenquiet.core.things.materials import CATALOGUE
+from keenquiet.core.things.microphone import PATTERNS
+from keenquiet.core.things.pieces import Piece, pieces
+from keenquiet.core.things.sources import SOURCES
 from keenquiet.core.waves.modes import nearest_note
-from keenquiet.core.waves.sources import SOURCES
 from keenquiet.documents.schema import CycleDoc
 from keenquiet.documents.surfaces import absorber_doc
 from keenquiet.rig.faults import FAULTS

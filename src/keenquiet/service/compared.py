@@ -11,7 +11,7 @@ from keenquiet.core.errors import InputError, MeasurementError
 from keenquiet.core.judge.put_back import PutBack, Trace, line_back, put_back
 from keenquiet.core.take.levels import take_levels
 from keenquiet.core.take.sides import which_side
-from keenquiet.core.waves.microphone import pressure_part
+from keenquiet.core.things.microphone import pressure_part
 from keenquiet.service.answers.readings import ResponseResult
 from keenquiet.service.answers.tools import PutBackAnswer, SidesAnswer
 from keenquiet.service.data import Data

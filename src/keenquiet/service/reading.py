@@ -4,7 +4,7 @@ import logging
 from dataclasses import dataclass
 
 from keenquiet.core.errors import InputError, MeasurementError
-from keenquiet.core.read.figures import ResponseFigures
+from keenquiet.core.figures import ResponseFigures
 from keenquiet.core.read.quality import refused
 from keenquiet.documents.convert import scenario_of
 from keenquiet.documents.schema import ArrangementDoc, RoomDoc

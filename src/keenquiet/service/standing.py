@@ -18,7 +18,7 @@ from keenquiet.advice.differences import difference_words, listed
 from keenquiet.advice.marks import TOUCH_LACK, Lack, hush_lack
 from keenquiet.core.errors import InputError
 from keenquiet.core.judge.forecast import SOURCE_LEVEL_SPREAD_DB, Forecast
-from keenquiet.core.waves.sources import source_named
+from keenquiet.core.things.sources import source_named
 from keenquiet.documents.convert import read_arrangement
 from keenquiet.documents.scene import MATTERS, Difference, Scene, differences, scene_of
 from keenquiet.documents.schema import ArrangementDoc, RoomDoc

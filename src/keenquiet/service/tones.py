@@ -9,7 +9,7 @@ from keenquiet.advice.hum_tree import ENDS, START, STEPS, hum_words
 from keenquiet.advice.hush import HUM_CAUTION, gain_words, round_words
 from keenquiet.advice.reasons import error_words
 from keenquiet.core.errors import InputError, MeasurementError
-from keenquiet.core.read.figures import read_tone
+from keenquiet.core.figures import read_tone
 from keenquiet.core.read.gain_pair import gain_pair
 from keenquiet.core.read.noises import Noise, noises_in
 from keenquiet.core.read.quality import checked

@@ -1,5 +1,8 @@
 import { useSyncExternalStore } from 'react'
-import { type Job, Refused, refusal } from './client'
+import { Refused, refusal } from './refused'
+import type { components } from './schema'
+
+type Job = components['schemas']['JobAnswer']
 
 const LOOK_AFTER_MS = 250
 

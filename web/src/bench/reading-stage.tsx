@@ -1,5 +1,5 @@
 import type { Form } from '../api/client'
-import { useDesk } from '../rooms/desk'
+import { useDesk } from '../rooms/use-desk'
 import { Empty } from './empty'
 import { FormBench } from './forms'
 import { usePredicted } from '../state/forecast'

@@ -1,4 +1,4 @@
-import { useDesk } from '../rooms/desk'
+import { useDesk } from '../rooms/use-desk'
 import { useKinds } from '../state/catalogue'
 import { MeasuringPlace } from './measuring-place'
 

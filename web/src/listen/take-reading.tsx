@@ -1,6 +1,6 @@
 import { Fragment } from 'react'
 import type { Form } from '../api/client'
-import { useDesk } from '../rooms/desk'
+import { useDesk } from '../rooms/use-desk'
 import { useKinds } from '../state/catalogue'
 import { NotFiled } from './not-filed'
 import { ReadingsSheet } from './readings-sheet'

@@ -2,7 +2,7 @@ import { Disclosure, DisclosureButton, DisclosurePanel } from '@headlessui/react
 import type { Forecast, MarkKey, Marks } from '../api/client'
 import { usePredicted } from '../state/forecast'
 import { useRoom } from '../state/room'
-import { useDesk } from '../rooms/desk'
+import { useDesk } from '../rooms/use-desk'
 import { useUnits } from '../state/units'
 import { Notice } from '../ui/notice'
 import { DIGITS, figure, ORDER } from './scales'

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { roomQueries } from '../api/queries'
-import { useDesk } from '../rooms/desk'
+import { useDesk } from '../rooms/use-desk'
 import { useKinds } from '../state/catalogue'
 import { useRoom } from '../state/room'
 import { Button } from '../ui/button'

@@ -1,4 +1,4 @@
-import type { Series } from './xy-plot'
+import type { Series } from './series'
 
 /** CSV with a header that carries the units; one row per x of any series. */
 export function csvOf(xName: string, series: readonly Series[]): string {

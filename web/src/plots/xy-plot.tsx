@@ -3,20 +3,10 @@ import { line } from 'd3-shape'
 import { createContext, type KeyboardEvent, type ReactNode, useContext, useRef, useState } from 'react'
 import { csvOf } from './save'
 import { SaveMenu } from './save-menu'
+import type { Series, XY } from './series'
 import { useWidth } from './use-width'
 
-export type XY = readonly [x: number, y: number | null]
-export type Series = {
-  name: string
-  unit: string
-  points: readonly XY[]
-  colour: string
-  kind: 'line' | 'dots' | 'stems' | 'steps'
-  dash?: string
-  width?: number
-  /** Left out of the legend when it explains itself. */
-  silent?: boolean
-}
+export type { Series, XY } from './series'
 
 export type Axis = {
   name: string

@@ -1,6 +1,6 @@
 import { useMemo, useState } from 'react'
 import type { Edit } from '../api/client'
-import { useDesk } from '../rooms/desk'
+import { useDesk } from '../rooms/use-desk'
 import { asUsed } from '../state/as-used'
 import { useCatalogue, useFurnishingKinds } from '../state/catalogue'
 import { usePredicted } from '../state/forecast'

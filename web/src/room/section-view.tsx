@@ -1,6 +1,6 @@
 import { useRef, useState } from 'react'
 import type { Arrangement, Edit } from '../api/client'
-import { useDesk } from '../rooms/desk'
+import { useDesk } from '../rooms/use-desk'
 import { asUsed } from '../state/as-used'
 import { useCatalogue } from '../state/catalogue'
 import { useRoom } from '../state/room'

@@ -1,4 +1,4 @@
-import { useDesk } from '../rooms/desk'
+import { useDesk } from '../rooms/use-desk'
 import { $api } from '../api/client'
 import { usePredicted } from '../state/forecast'
 import { useRoom } from '../state/room'

@@ -16,7 +16,7 @@ import { Button } from '../ui/button'
 import { Segmented } from '../ui/segmented'
 import { Sized } from '../ui/sized'
 import { Whole } from '../ui/whole'
-import { useDesk } from './desk'
+import { useDesk } from './use-desk'
 import { Head } from './head'
 
 /** The room as drawn, as large as its place, with how it is seen and what lies on it over it. */

@@ -1,55 +1,12 @@
-import { createContext, type ReactNode, useContext, useMemo, useState } from 'react'
+import { type ReactNode, useMemo, useState } from 'react'
 import { useNavigate, useParams, useSearchParams } from 'react-router-dom'
-import type { Forecast } from '../api/client'
 import { LAYERS } from '../room/layers/layers'
-import type { Layer } from '../room/layers/layer'
 import type { FaceKind } from '../room/walls-view'
-import { isView, type View } from '../room/views'
+import { isView } from '../room/views'
 import { usePredicted } from '../state/forecast'
 import { useRoom } from '../state/room'
 import type { Step } from '../steps/step'
-
-type Mode = Forecast['modes'][number]
-
-type Desk = {
-  step: Step
-  view: View
-  setView: (view: View) => void
-  layer: Layer
-  setLayer: (key: string) => void
-  /** The note that is painted, of those that are heard. */
-  mode: Mode | null
-  heard: readonly Mode[]
-  paint: (hz: number) => void
-  /** Whether the swell is painted at the height of the ears instead of the microphone. */
-  atEars: boolean
-  setAtEars: (on: boolean) => void
-  /** Which surfaces lie unfolded. */
-  side: FaceKind
-  setSide: (side: FaceKind) => void
-  wall: number | null
-  setWall: (wall: number | null) => void
-  /** The reading that is open, the kind that is being taken, whether the table lies open: parts of the address. */
-  reading: string | null
-  open: (readingId: string, replace?: boolean) => void
-  taking: string | null
-  take: (kind: string) => void
-  /** The reading that was just taken for this step, until it was seen. */
-  learnt: string | null
-  learn: (readingId: string | null) => void
-  table: boolean
-  openTable: () => void
-  /** Back to the step itself. */
-  close: () => void
-}
-
-const Context = createContext<Desk | null>(null)
-
-export function useDesk(): Desk {
-  const value = useContext(Context)
-  if (!value) throw new Error('useDesk must be used inside <DeskProvider>')
-  return value
-}
+import { type Desk, DeskContext } from './use-desk'
 
 /** Where one is in a room, kept in the address: a reload and the back button land there. */
 export function DeskProvider({ step, children }: { step: Step; children: ReactNode }) {
@@ -104,5 +61,5 @@ export function DeskProvider({ step, children }: { step: Step; children: ReactNo
     }
   }, [active, atEars, learnt, side, id, navigate, rest, search, setSearch, step, wall])
 
-  return <Context value={value}>{children}</Context>
+  return <DeskContext value={value}>{children}</DeskContext>
 }

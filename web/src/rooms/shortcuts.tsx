@@ -1,5 +1,5 @@
 import { Sheet } from '../ui/dialog'
-import { useDesk } from './desk'
+import { useDesk } from './use-desk'
 
 type Keys = readonly (readonly [keys: string, what: string])[]
 

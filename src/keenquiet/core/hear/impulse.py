@@ -14,9 +14,9 @@ import numpy as np
 
 from keenquiet.core.bands import N_OCTAVES, exact_octaves_hz
 from keenquiet.core.judge.forecast import Forecast, low_end_top_hz
+from keenquiet.core.things.microphone import near_field_gain, random_energy_efficiency
 from keenquiet.core.types import ComplexArray, FloatArray
 from keenquiet.core.waves.direct_part import DIRECT_WINDOW_S
-from keenquiet.core.waves.microphone import near_field_gain, random_energy_efficiency
 from keenquiet.core.waves.response import point
 from keenquiet.core.waves.reverberant import mean_free_path_m, room_sound
 

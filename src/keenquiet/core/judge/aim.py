@@ -9,9 +9,9 @@ import numpy as np
 from keenquiet.core.judge.distance_curve import bass_lift_db
 from keenquiet.core.judge.forecast import Acoustics
 from keenquiet.core.room.room import Arrangement, Microphone, direction, directions
+from keenquiet.core.things.microphone import sensitivity
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.capsule import RADIUS_M, diaphragm_gain
-from keenquiet.core.waves.microphone import sensitivity
 from keenquiet.core.waves.noise_at import noise_at_microphone
 from keenquiet.core.waves.puff import FROM_THE_MOUTH, puff_index
 from keenquiet.core.waves.reverberant import place_bounce_db

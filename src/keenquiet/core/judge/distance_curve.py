@@ -13,12 +13,12 @@ import numpy as np
 from keenquiet.core.judge.forecast import DEFICIT_UNIT, Acoustics, swayed_m
 from keenquiet.core.judge.wanted import Wanted
 from keenquiet.core.room.room import Arrangement, direction
+from keenquiet.core.things.microphone import near_field_gain
+from keenquiet.core.things.sources import Source
 from keenquiet.core.types import BoolArray, FloatArray
-from keenquiet.core.waves.microphone import near_field_gain
 from keenquiet.core.waves.noise_at import noise_at_microphone
 from keenquiet.core.waves.puff import FROM_THE_MOUTH, puff_index
 from keenquiet.core.waves.reverberant import place_bounce_db
-from keenquiet.core.waves.sources import Source
 
 NEAREST_M: Final = 0.03
 FURTHEST_M: Final = 1.5

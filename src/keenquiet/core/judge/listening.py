@@ -11,11 +11,11 @@ import numpy as np
 
 from keenquiet.core.judge.forecast import Acoustics, as_loudspeaker, low_end_top_hz, response_grid_hz
 from keenquiet.core.room.room import Arrangement, Facing, Microphone, Performer, Point, Room, direction
+from keenquiet.core.things.sources import SOURCES
 from keenquiet.core.types import BoolArray, FloatArray
 from keenquiet.core.waves.images import reflections
 from keenquiet.core.waves.paths import reflected_paths
 from keenquiet.core.waves.response import level_db, monitors_response, smoothed_db
-from keenquiet.core.waves.sources import SOURCES
 
 CHAIR_HZ: Final = (40.0, 200.0)
 EARLY_S: Final = 0.015

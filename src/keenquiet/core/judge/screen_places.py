@@ -8,11 +8,11 @@ import numpy as np
 
 from keenquiet.core.edits import PutScreen
 from keenquiet.core.judge.candidate import Candidate, Limits
-from keenquiet.core.room.materials import computed_material
 from keenquiet.core.room.room import Arrangement, Point, Room, Screen, direction
 from keenquiet.core.scenario import Scenario
+from keenquiet.core.things.materials import computed_material
+from keenquiet.core.things.porous import PorousAbsorber
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.porous import PorousAbsorber
 
 
 @dataclass(frozen=True)

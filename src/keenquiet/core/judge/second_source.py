@@ -11,8 +11,8 @@ import numpy as np
 
 from keenquiet.core.judge.aim import null_deg
 from keenquiet.core.room.room import Arrangement, Microphone, Point, Room, direction
+from keenquiet.core.things.microphone import PATTERNS, random_energy_efficiency, sensitivity
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.microphone import PATTERNS, random_energy_efficiency, sensitivity
 from keenquiet.core.waves.statistics import Decay, decaying_area_m2
 
 _DEEPEST: Final = 10 ** (-25 / 20)  # of a real null near the middle of its range (our estimate of common capsules)

@@ -15,12 +15,12 @@ from keenquiet.core.judge.candidate import Candidate, Limits
 from keenquiet.core.judge.forecast import Forecast
 from keenquiet.core.judge.places import distance_between, faced, placing, reach_m, stands_free
 from keenquiet.core.room.furnishings import Furnishing
-from keenquiet.core.room.pieces import pieces
 from keenquiet.core.room.room import Arrangement, Overlay, Rect, Room, direction
 from keenquiet.core.scenario import Scenario
+from keenquiet.core.things.pieces import pieces
+from keenquiet.core.things.porous import PorousAbsorber
+from keenquiet.core.things.resonators import Membrane, Perforated
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.porous import PorousAbsorber
-from keenquiet.core.waves.resonators import Membrane, Perforated
 
 _LEAST_CLOTH_M: Final = 1.0
 _ELBOW_M: Final = 0.15  # between a piece and whoever stands before it

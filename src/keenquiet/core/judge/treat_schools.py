@@ -21,8 +21,8 @@ from keenquiet.core.judge.schools import School
 from keenquiet.core.judge.screen_places import fits, screens_of, sort_named
 from keenquiet.core.judge.soft import reflection_panels, traps
 from keenquiet.core.judge.wanted import Wanted
-from keenquiet.core.room.pieces import Piece, pieces
 from keenquiet.core.scenario import Scenario
+from keenquiet.core.things.pieces import Piece, pieces
 
 CLOSE_CALL: Final = 0.05
 _SHOWN: Final = 6  # panels that are looked at for each side

@@ -14,8 +14,8 @@ from typing import Final
 import numpy as np
 
 from keenquiet.core.errors import InputError
-from keenquiet.core.room.materials import CATALOGUE
 from keenquiet.core.room.shape import Face
+from keenquiet.core.things.materials import CATALOGUE
 from keenquiet.core.types import BoolArray, FloatArray
 
 

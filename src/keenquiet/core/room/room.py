@@ -12,12 +12,12 @@ from keenquiet.core.air import Air
 from keenquiet.core.errors import InputError, OutsideRoom
 from keenquiet.core.room.calendar import Calendar, DayHours
 from keenquiet.core.room.furnishings import Furnishing
-from keenquiet.core.room.materials import Material
 from keenquiet.core.room.shape import Ceiling, Face, Shape
 from keenquiet.core.room.ways import Way
+from keenquiet.core.things.materials import Material
+from keenquiet.core.things.microphone import pressure_part
+from keenquiet.core.things.sources import Source
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.microphone import pressure_part
-from keenquiet.core.waves.sources import Source
 
 _THINNEST_M, _LONGEST_M = 0.01, 8.0  # of a piece of furniture
 _ON_WALL_M: Final = 1e-3  # nearer than this a mark is in the wall
@@ -34,7 +34,7 @@ Rect = tuple[float, float, float, float]  # u0, u1, v0, v1 in the face's own fla
 class Overlay:
     """Something on a face that replaces what lies under it: a window, a door, a region, a panel, a rug.
 
-    piece : its key among `room.pieces`, "" where nobody says.
+    piece : its key among `things.pieces`, "" where nobody says.
     """
 
     name: str

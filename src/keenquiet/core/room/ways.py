@@ -1,23 +1,22 @@
 """Ways in: what lets sound through a surface, part by part, and what closing one of them buys.
 
-Leaves by mass law (`waves.transmission`, table `leaves.csv`), gaps as open area. What comes through the building
+Leaves by mass law (`things.transmission`, `things.leaves`), gaps as open area. What comes through the building
 whatever is closed limits every surface: a part of its own, `flanking`. All of it is sure to about 3 dB.
 """
 
-import csv
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
-from importlib import resources
 from types import MappingProxyType
 from typing import Final
 
 import numpy as np
 
-from keenquiet.core.bands import OCTAVES_HZ, exact_octaves_hz
+from keenquiet.core.bands import exact_octaves_hz
 from keenquiet.core.errors import InputError
+from keenquiet.core.things.leaves import leaves
+from keenquiet.core.things.transmission import leaf_reduction_db, mass_law_db, through_db, transmission
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.transmission import Leaf, leaf_reduction_db, mass_law_db, through_db, transmission
 
 WAY_SPREAD_DB: Final = 3.0
 FLANKING_DB: Final = 50.0  # of a whole surface, however well it is closed (our estimate for a home)
@@ -91,26 +90,6 @@ class Seal:
 
     way: str
     means: str
-
-
-@cache
-def leaves() -> Mapping[str, tuple[str, Leaf]]:
-    """Label and leaf by key, from the table."""
-    with resources.files(__package__).joinpath("leaves.csv").open(encoding="utf-8") as lines:
-        return MappingProxyType(
-            {
-                row["key"]: (
-                    row["label"],
-                    Leaf(
-                        float(row["mass_kg_m2"]),
-                        float(row["plateau_db"]),
-                        float(row["plateau_octaves"]),
-                        tuple(float(row[str(octave)]) for octave in OCTAVES_HZ),
-                    ),
-                )
-                for row in csv.DictReader(lines)
-            }
-        )
 
 
 @cache

@@ -8,7 +8,7 @@ from typing import Final
 import numpy as np
 
 from keenquiet.core.bands import a_weighting_db, sum_db
-from keenquiet.core.judge.audible import SQUEEZE_DB, TREBLE_DB
+from keenquiet.core.read.audible import SQUEEZE_DB, TREBLE_DB
 from keenquiet.core.take.levels import TakeLevels
 from keenquiet.core.types import FloatArray
 

@@ -13,9 +13,9 @@ import numpy as np
 
 from keenquiet.core.bands import exact_octaves_hz, sum_db
 from keenquiet.core.room.room import Arrangement, Facing, Microphone, Point, Room, direction
+from keenquiet.core.things.microphone import random_energy_efficiency, sensitivity
+from keenquiet.core.things.sources import SOURCES
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.microphone import random_energy_efficiency, sensitivity
-from keenquiet.core.waves.sources import SOURCES
 from keenquiet.core.waves.statistics import Decay, decaying_area_m2
 
 MARGIN_DB: Final = 6.0  # to ringing on: usual practice in sound reinforcement

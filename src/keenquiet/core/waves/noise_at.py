@@ -8,8 +8,8 @@ import numpy as np
 
 from keenquiet.core.bands import A_WEIGHTING_OCTAVES_DB, sum_db
 from keenquiet.core.room.room import Arrangement, NoiseSource, Room, direction
+from keenquiet.core.things.microphone import random_energy_efficiency, sensitivity
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.microphone import random_energy_efficiency, sensitivity
 from keenquiet.core.waves.statistics import Decay, decaying_area_m2
 
 THE_HOUSE: Final = "the house itself"

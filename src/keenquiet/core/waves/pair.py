@@ -7,8 +7,8 @@ import numpy as np
 
 from keenquiet.core.bands import OCTAVES_HZ
 from keenquiet.core.room.room import Arrangement, Microphone, Room, direction
+from keenquiet.core.things.microphone import sensitivity
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.microphone import sensitivity
 from keenquiet.core.waves.stereo import COINCIDENT_M, NEAR_COINCIDENT_M, recording_angle_deg, ripple_db
 
 _TOP_HZ: Final = 20_000.0

@@ -8,12 +8,12 @@ import numpy as np
 
 from keenquiet.core.bands import MID_OCTAVES, exact_octaves_hz
 from keenquiet.core.kept import Kept
-from keenquiet.core.room.materials import Material
 from keenquiet.core.room.room import Arrangement, Rect, Room, direction
 from keenquiet.core.room.shape import Face
+from keenquiet.core.things.materials import Material
+from keenquiet.core.things.microphone import sensitivity
 from keenquiet.core.types import BoolArray, FloatArray, IntArray
 from keenquiet.core.waves.images import reflections, shadow, single_reflections
-from keenquiet.core.waves.microphone import sensitivity
 
 _DISC_POINTS: Final = 128  # a Fresnel ellipse is sampled by this many equal-area points
 _KEPT: Final = 48  # geometries: about 2 MB each at most

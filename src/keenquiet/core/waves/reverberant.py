@@ -13,11 +13,11 @@ import numpy as np
 
 from keenquiet.core.bands import MID_OCTAVES
 from keenquiet.core.room.room import Arrangement, Room
+from keenquiet.core.things.microphone import random_energy_efficiency
 from keenquiet.core.types import FloatArray, IntArray
 from keenquiet.core.waves.box_images import image_arrivals, image_cells, image_points
 from keenquiet.core.waves.direct_part import direct_and_room
 from keenquiet.core.waves.images import reflections
-from keenquiet.core.waves.microphone import random_energy_efficiency
 from keenquiet.core.waves.paths import Paths, direct_gain, reflected_paths, relative_gain
 from keenquiet.core.waves.screens import screened
 from keenquiet.core.waves.statistics import Decay, decaying_area_m2

@@ -17,8 +17,8 @@ import numpy as np
 
 from keenquiet.core.bands import exact_octaves_hz
 from keenquiet.core.room.room import Arrangement, Microphone, Performer, Screen, direction
+from keenquiet.core.things.microphone import sensitivity
 from keenquiet.core.types import BoolArray, FloatArray
-from keenquiet.core.waves.microphone import sensitivity
 
 _RAYS: Final = 4096
 _SPEED_M_S: Final = 343.0

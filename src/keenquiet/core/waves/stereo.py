@@ -9,8 +9,8 @@ from typing import Final
 
 import numpy as np
 
+from keenquiet.core.things.microphone import sensitivity
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.microphone import sensitivity
 
 FULL_LEVEL_DB: Final = 15.0
 FULL_TIME_S: Final = 1.12e-3

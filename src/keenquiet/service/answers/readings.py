@@ -11,9 +11,9 @@ from keenquiet.advice.reasons import reason_words, words
 from keenquiet.advice.surfaces import note_words
 from keenquiet.advice.takes import gain_words, later_words
 from keenquiet.core.bands import OCTAVES_HZ
+from keenquiet.core.figures import GlideFigures, ResponseFigures, TakeFigures, ToneFigures
 from keenquiet.core.read.decay import BandDecay
 from keenquiet.core.read.decay_surface import hangs_s
-from keenquiet.core.read.figures import GlideFigures, ResponseFigures, TakeFigures, ToneFigures
 from keenquiet.core.read.quality import Verdict
 from keenquiet.core.take.finding import Finding, in_order
 from keenquiet.core.take.keeping import kept, washed

@@ -11,8 +11,8 @@ from typing import Any, Literal
 
 from keenquiet.advice.kinds import KIND_WORDS, KindWords
 from keenquiet.core.errors import InputError
+from keenquiet.core.figures import GlideFigures, ResponseFigures, TakeFigures, ToneFigures
 from keenquiet.core.judge.forecast import Forecast
-from keenquiet.core.read.figures import GlideFigures, ResponseFigures, TakeFigures, ToneFigures
 from keenquiet.core.read.quality import Verdict
 from keenquiet.core.read.sweep import SweepSpec
 from keenquiet.documents.schema import ArrangementDoc, RoomDoc

@@ -6,10 +6,10 @@ import numpy as np
 
 from keenquiet.advice.surfaces import surface_words
 from keenquiet.advice.tape import tape_sentence
+from keenquiet.core.figures import ResponseFigures, low_swing_db, read_impulse, read_sweep
 from keenquiet.core.judge.forecast import HEARD_WITHIN_DB, Forecast, boom_range_hz
 from keenquiet.core.judge.tape_check import tape_check
 from keenquiet.core.read.decay import band_decays, onset_index
-from keenquiet.core.read.figures import ResponseFigures, low_swing_db, read_impulse, read_sweep
 from keenquiet.core.read.quality import Verdict
 from keenquiet.core.read.ringing import Note
 from keenquiet.core.types import FloatArray

@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from keenquiet.core.figures import GlideFigures, ToneFigures, read_glide, read_tone
 from keenquiet.core.judge.forecast import Forecast
-from keenquiet.core.read.figures import GlideFigures, ToneFigures, read_glide, read_tone
 from keenquiet.core.read.quality import Verdict
 from keenquiet.core.waves.modes import SAME_MODE
 from keenquiet.service.answers.readings import (

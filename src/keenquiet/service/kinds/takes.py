@@ -4,7 +4,7 @@ from collections.abc import Callable
 from functools import partial
 
 from keenquiet.advice.takes import gain_words, ring_words
-from keenquiet.core.read.figures import TakeFigures, read_long_take, read_take
+from keenquiet.core.figures import TakeFigures, read_long_take, read_take
 from keenquiet.core.read.quality import Verdict
 from keenquiet.core.take.levels import TakeLevels
 from keenquiet.core.waves.puff import FROM_THE_MOUTH

@@ -22,18 +22,18 @@ from keenquiet.advice.moves import move_words
 from keenquiet.advice.ways import MEANS_WORDS, WAY_NOTES, WAY_WORDS
 from keenquiet.core.bands import A_WEIGHTING_OCTAVES_DB
 from keenquiet.core.edits import SealWay
-from keenquiet.core.judge.audible import QUIET_PHRASE_DB, SQUEEZE_DB, Audible, audible, thirds_of, under_performance
 from keenquiet.core.judge.candidate import Candidate
 from keenquiet.core.judge.cooling import warming
 from keenquiet.core.judge.forecast import Acoustics, performance_dba
 from keenquiet.core.judge.noise_steps import ranked_steps
 from keenquiet.core.judge.quiet_sets import QuietSet, quiet_sets
+from keenquiet.core.read.audible import QUIET_PHRASE_DB, SQUEEZE_DB, Audible, audible, thirds_of, under_performance
 from keenquiet.core.room.noise_presets import noise_presets
 from keenquiet.core.room.ways import MEANS, Seal, change_db, closed
 from keenquiet.core.scenario import Scenario
+from keenquiet.core.things.sources import SOURCES
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.noise_at import NoiseAt, noise_at_microphone
-from keenquiet.core.waves.sources import SOURCES
 from keenquiet.documents.edits import EditDoc
 from keenquiet.documents.schema import RoomDoc
 from keenquiet.service.answers.numbers import Answer, Num, Num2, Num2OrNone, Numbers2, NumOrNone

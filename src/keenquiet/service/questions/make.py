@@ -14,10 +14,10 @@ from keenquiet.advice.ways import MEANS_WORDS
 from keenquiet.core.errors import InputError
 from keenquiet.core.make.cutting import KERF_MM, Cutting, Stock, cut
 from keenquiet.core.make.frames import Bill, Frame, bill
-from keenquiet.core.room.pieces import pieces
 from keenquiet.core.room.room import Overlay
 from keenquiet.core.scenario import Scenario
-from keenquiet.core.waves.porous import PorousAbsorber
+from keenquiet.core.things.pieces import pieces
+from keenquiet.core.things.porous import PorousAbsorber
 from keenquiet.documents.schema import RoomDoc
 from keenquiet.service.answers.numbers import Answer, Num
 from keenquiet.service.case import Case

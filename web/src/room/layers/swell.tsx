@@ -1,5 +1,5 @@
 import { lazy } from 'react'
-import { useDesk } from '../../rooms/desk'
+import { useDesk } from '../../rooms/use-desk'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
 import { toPx } from '../geometry'

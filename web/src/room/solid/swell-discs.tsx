@@ -1,7 +1,7 @@
 import { useThree } from '@react-three/fiber'
 import { useEffect, useRef } from 'react'
 import * as THREE from 'three'
-import { useDesk } from '../../rooms/desk'
+import { useDesk } from '../../rooms/use-desk'
 import { unpacked } from '../swell'
 import { useSwell } from '../use-swell'
 import { useColours } from './colours'

@@ -1,5 +1,5 @@
 import { inWords } from '../../api/client'
-import { useDesk } from '../../rooms/desk'
+import { useDesk } from '../../rooms/use-desk'
 import { usePlaceMap } from '../../state/place-map'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'

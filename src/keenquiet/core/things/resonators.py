@@ -11,8 +11,8 @@ import numpy as np
 
 from keenquiet.core.air import Air
 from keenquiet.core.errors import InputError
+from keenquiet.core.things.porous import PorousAbsorber
 from keenquiet.core.types import ComplexArray, FloatArray
-from keenquiet.core.waves.porous import PorousAbsorber
 
 AIR_VISCOSITY: Final = 1.81e-5  # dynamic, 20 degC. [Pa s]
 _PLATE_LOSS: Final = (

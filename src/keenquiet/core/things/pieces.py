@@ -14,9 +14,9 @@ from typing import Literal, cast
 import numpy as np
 
 from keenquiet.core.air import Air
-from keenquiet.core.room.materials import CATALOGUE, Material, computed_material
-from keenquiet.core.waves.porous import Absorber, PorousAbsorber
-from keenquiet.core.waves.resonators import Backing, Cloth, Membrane, Perforated
+from keenquiet.core.things.materials import CATALOGUE, Material, computed_material
+from keenquiet.core.things.porous import Absorber, PorousAbsorber
+from keenquiet.core.things.resonators import Backing, Cloth, Membrane, Perforated
 
 Group = Literal["home", "make", "buy"]
 Mount = Literal["wall", "corner", "floor", "ceiling", "free"]

@@ -13,8 +13,8 @@ import numpy as np
 from keenquiet.core.air import Air
 from keenquiet.core.bands import OCTAVES_HZ, at_frequencies, octaves_from_table
 from keenquiet.core.errors import InputError
+from keenquiet.core.things.porous import Absorber, PorousAbsorber, octave_absorption, real_admittance
 from keenquiet.core.types import ComplexArray, FloatArray
-from keenquiet.core.waves.porous import Absorber, PorousAbsorber, octave_absorption, real_admittance
 
 _NORMAL: Final = np.zeros(1)
 _LOOSE: Final = ("cloth", "soft")  # how rows of cloth, carpet, felt and wool are drawn
