@@ -55,48 +55,31 @@ def catalogue() -> Catalogue:
         noises=[_noise(preset) for preset in noise_presets().values()],
         days=list(DAYS),
         materials=[
-            MaterialAnswer(
-                key=m.key,
-                name=m.name,
-                also=list(everyday_names().get(m.key, ())),
-                likely=likely_places().get(m.key, {}),
-                group=m.group,
-                mounting=m.mounting,
-                absorption=m.absorption,
-                scattering=m.scattering,
-                filled=list(m.filled),
-                source=m.source,
-                confidence=m.confidence,
-                hatch=m.hatch,
-            )
+            MaterialAnswer.out_of(m, also=everyday_names().get(m.key, ()), likely=likely_places().get(m.key, {}))
             for m in CATALOGUE.values()
         ],
         microphone_cautions=MICROPHONE_CAUTIONS,
         sources=[
-            SourceChoice(key=s.key, name=s.name, lowest=nearest_note(s.lowest_hz)[0])
+            SourceChoice.out_of(s, lowest=nearest_note(s.lowest_hz)[0])
             for s in SOURCES.values()
             if s.key != LOUDSPEAKER
         ],
         patterns=[PatternAnswer(key=p, name=p, pressure=a, hint=PATTERN_HINTS[p]) for p, a in PATTERNS.items()],
-        furnishings=[FurnishingKind(key=k.key, name=k.name, size_m=k.size_m, body=k.body) for k in FURNITURE.values()],
-        purposes=[PurposeAnswer(key=p.key, name=p.name, hint=PURPOSE_HINTS[p.key]) for p in PURPOSES.values()],
+        furnishings=[FurnishingKind.out_of(kind) for kind in FURNITURE.values()],
+        purposes=[PurposeAnswer.out_of(p, hint=PURPOSE_HINTS[p.key]) for p in PURPOSES.values()],
         kinds=[kind_answer(kind) for kind in KINDS.values()],
         faults=[Choice(key=key, name=name) for key, name in FAULTS.items()],
         take_faults=[Choice(key=key, name=FINDING_NAMES[key]) for key in SPOILS],
         findings=[
-            FindingKindAnswer(key=key, name=FINDING_NAMES[key], group=kind.group, thread=kind.thread)
-            for key, kind in FINDING_KINDS.items()
+            FindingKindAnswer.out_of(kind, key=key, name=FINDING_NAMES[key]) for key, kind in FINDING_KINDS.items()
         ],
         threads=[Choice(key=key, name=name) for key, name in THREAD_NAMES.items()],
         nothing_arrives=[
             NothingArrives(key=key, question=question, cure=cure) for key, question, cure in NOTHING_ARRIVES
         ],
         prices=[
-            PriceAnswer(
-                key=row.key,
-                prices={sign: row.prices[code] for sign, code in CURRENCIES.items() if code in row.prices},
-                minutes=row.minutes,
-                source=row.source,
+            PriceAnswer.out_of(
+                row, prices={sign: row.prices[code] for sign, code in CURRENCIES.items() if code in row.prices}
             )
             for row in price_rows().values()
             if any(row.prices.values())
@@ -110,63 +93,29 @@ def catalogue() -> Catalogue:
 
 def _piece(piece: Piece) -> PieceAnswer:
     material = piece.material
-    row = price_rows()[piece.key]
-    return PieceAnswer(
-        key=piece.key,
-        label=piece.label,
-        group=piece.group,
-        mount=piece.mount,
-        kind=piece.kind,
-        width_m=piece.width_m,
-        height_m=piece.height_m,
-        kg=piece.kg,
+    return PieceAnswer.out_of(
+        piece,
         absorption=material.absorption,
         says=PIECE_WORDS[piece.key],
         material=material.key if material.key in CATALOGUE else None,
         absorber=None if material.key in CATALOGUE or material.absorber is None else absorber_doc(material.absorber),
         takes=dict(takes(piece.key)),
-        cautions=[CAUTIONS["stand" if key == "mount" else key] for key in row.cautions],
+        cautions=[CAUTIONS["stand" if key == "mount" else key] for key in price_rows()[piece.key].cautions],
         stands=piece.mount == "free",
     )
 
 
 def kind_answer(kind: ReadingKind) -> KindAnswer:
     """A kind of reading with its words."""
-    words = kind.words
-    return KindAnswer(
-        key=kind.key,
-        name=words.name,
-        form=kind.form,
-        tells=words.tells,
-        short=words.short,
-        seconds=words.seconds,
-        cue=words.cue,
-        steps=words.steps,
-        good_dbfs=words.good_dbfs,
-        caution=words.caution,
-        settles=list(kind.settles),
-        by_loudspeaker=kind.by_loudspeaker,
-        starts_itself=kind.starts_itself,
-        averaged=kind.averaged,
-        shown=kind.shown,
-        by_hand=kind.by_hand,
-        ways=list(kind.ways),
-        also=list(kind.also),
-    )
+    return KindAnswer.out_of(kind, kind.words)
 
 
 def _noise(preset: NoisePreset) -> NoisePresetAnswer:
     octaves = dict(zip(map(str, OCTAVES_HZ), preset.level_db, strict=True))
     cycle = preset.cycle
-    return NoisePresetAnswer(
-        key=preset.key,
-        label=preset.label,
-        kind=preset.kind,
-        behind=preset.behind,
+    return NoisePresetAnswer.out_of(
+        preset,
         octaves_db=octaves,
-        hum_hz=preset.hum_hz,
-        hours=list(preset.hours),
         cycle=None if cycle is None else CycleDoc(period_min=cycle.period_min, on_share=cycle.on_share),
-        again=preset.again,
         level_dba=float(sum_db(np.array(preset.level_db) + A_WEIGHTING_OCTAVES_DB)),
     )

@@ -102,15 +102,10 @@ def against_answer(take: Audio, line: Audio, *, from_m: float | None) -> Against
     found = against(levels, line_levels, samples=samples, line_samples=line_samples, sample_rate_hz=take.sample_rate_hz)
     findings = against_findings(found, take.whole_s or take.seconds)
     moved = moved_words(found.level_db, from_m)
-    return AgainstAnswer(
+    return AgainstAnswer.out_of(
+        found,
         line_id=None,
-        level_db=found.level_db,
-        bass_db=found.bass_db,
-        treble_db=found.treble_db,
         direct_over_room_db=found.direct_over_room_db if found.room_unsure_db <= _TELLING_DB else None,
-        cents=found.cents,
-        spread_db=found.spread_db,
-        other=found.other,
         thirds=[
             ThirdDifference(centre_hz=float(f), difference_db=round(float(d), 2))
             for f, d in zip(found.centres_hz, found.thirds_db, strict=True)
@@ -217,15 +212,12 @@ def _span(phrase: Span, begins_s: float) -> tuple[float, float]:
 
 
 def _line(pair: Pair, chosen: str, begins_a: float, begins_b: float) -> LineAnswer:
-    return LineAnswer(
+    return LineAnswer.out_of(
+        pair,
         a=_span(pair.a, begins_a),
         b=_span(pair.b, begins_b),
-        gain_db=pair.gain_db,
-        bass_db=pair.bass_db,
-        treble_db=pair.treble_db,
         faults_a=[_fault(f, begins_a) for f in pair.faults_a],
         faults_b=[_fault(f, begins_b) for f in pair.faults_b],
-        better=pair.better,
         chosen=chosen,
     )
 
@@ -241,7 +233,7 @@ def _join(join: Join) -> JoinAnswer:
         text = f"The room tone steps by {join.step_db:+.0f} dB: lay room tone under it, or crossfade in the pause."
     else:
         text = f"The cut is not heard: the room tones lie {abs(join.step_db):.1f} dB apart."
-    return JoinAnswer(after=join.after, step_db=join.step_db, heard=join.heard, text=text)
+    return JoinAnswer.out_of(join, text=text)
 
 
 def _lines_words(found: Lines) -> str:
@@ -325,16 +317,12 @@ def latency_answer(played: Audio, recorded: Audio) -> LatencyAnswer:
             text="The sound is not found in the recording: play it louder, or check which channel was recorded.",
         )
     f_hz, comb = comb_db(found.latency_ms, found.gain_db, turned=found.turned)
-    return LatencyAnswer(
-        latency_ms=found.latency_ms,
-        plus_minus_ms=found.plus_minus_ms,
-        likeness=found.likeness,
-        gain_db=found.gain_db,
-        turned=found.turned,
-        notches_hz=list(notches_hz(found.latency_ms, turned=found.turned)),
+    return LatencyAnswer.out_of(
+        found,
+        notches_hz=notches_hz(found.latency_ms, turned=found.turned),
         ripple_db=ripple_db(found.gain_db),
-        comb_hz=f_hz.tolist(),
-        comb_db=comb.tolist(),
+        comb_hz=f_hz,
+        comb_db=comb,
         text=heard_late_words(found),
     )
 
@@ -351,12 +339,6 @@ def threshold_answer(what: str, answers: str) -> StaircaseAnswer:
     if set(answers) - {"r", "w"}:
         raise InputError("answers", "are more than r and w.", "Write r for each right answer and w for each wrong one.")
     found = staircase([answer == "r" for answer in answers], SCALES[what])
-    return StaircaseAnswer(
-        what=what,
-        next_db=found.next_db,
-        plain_db=0.0 if SCALES[what].by_factors else _NOTHING_DB,
-        answered=found.answered,
-        threshold_db=found.threshold_db,
-        plus_minus_db=found.plus_minus_db,
-        text=threshold_words(what, found),
+    return StaircaseAnswer.out_of(
+        found, what=what, plain_db=0.0 if SCALES[what].by_factors else _NOTHING_DB, text=threshold_words(what, found)
     )

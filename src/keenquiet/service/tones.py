@@ -21,8 +21,6 @@ from keenquiet.service.answers.tones import (
     FamilyChange,
     GainsAnswer,
     HumAnswer,
-    HumEnd,
-    HumStep,
     HumTree,
     RoomToneAnswer,
     RoundAnswer,
@@ -39,14 +37,8 @@ _WENT_DB, _LESS_DB = -6.0, -2.0
 def splice_answer(first: Audio, second: Audio) -> SpliceAnswer:
     """Contract of `analyse splice`."""
     found = splice(tone_of(first, "first"), tone_of(second, "second"))
-    return SpliceAnswer(
-        heard=found.heard,
-        broadband_db=found.broadband_db,
-        worst=WorstThird(centre_hz=found.worst_hz, db=found.worst_db),
-        new_tones=list(found.new_tones_hz),
-        crossfade_ms=found.crossfade_ms,
-        words=_splice_words(found),
-    )
+    worst = WorstThird(centre_hz=found.worst_hz, db=found.worst_db)
+    return SpliceAnswer.out_of(found, worst=worst, new_tones=found.new_tones_hz, words=_splice_words(found))
 
 
 def _splice_words(found: Splice) -> str:
@@ -72,9 +64,8 @@ def round_answer(every: Audio, without: Mapping[str, Audio], again: Audio | None
     off = {name: tone_of(audio, f"without.{name}") for name, audio in without.items()}
     found = house_round(whole, off, None if again is None else tone_of(again, "again"))
     told = [share for share in found.shares if share.level_db is not None]
-    return RoundAnswer(
-        valid=found.valid,
-        again_db=found.again_db,
+    return RoundAnswer.out_of(
+        found,
         shares=[_share(share, whole) for share in found.shares],
         thirds_hz=whole.thirds_hz,
         all_db=whole.laeq_db,
@@ -93,13 +84,7 @@ def round_answer(every: Audio, without: Mapping[str, Audio], again: Audio | None
 def _share(share: Share, whole: RoomTone) -> ShareAnswer:
     """off_wins_db : by how much the whole sinks without it."""
     left = None if share.level_db is None else 1 - 10 ** ((share.level_db - whole.laeq_db) / 10)
-    return ShareAnswer(
-        name=share.name,
-        level_db=share.level_db,
-        plus_minus_db=share.plus_minus_db,
-        thirds_db=share.thirds_db,
-        off_wins_db=None if left is None or left <= 0 else -10 * float(np.log10(left)),
-    )
+    return ShareAnswer.out_of(share, off_wins_db=None if left is None or left <= 0 else -10 * float(np.log10(left)))
 
 
 def gains_answer(low: Audio, high: Audio, gain_db: float = 10.0) -> GainsAnswer:
@@ -108,7 +93,7 @@ def gains_answer(low: Audio, high: Audio, gain_db: float = 10.0) -> GainsAnswer:
         found = gain_pair(tone_of(low, "low"), tone_of(high, "high"), gain_db=gain_db)
     except MeasurementError as exc:
         raise InputError("high", *error_words(exc)) from exc
-    return GainsAnswer(**found.__dict__, advice=found.advice, words=gain_words(found))
+    return GainsAnswer.out_of(found, words=gain_words(found))
 
 
 def room_tone_answer(audio: Audio) -> RoomToneAnswer:
@@ -120,7 +105,7 @@ def room_tone_answer(audio: Audio) -> RoomToneAnswer:
         raise InputError("file", *error_words(exc)) from exc
     disturbed = " Something passes even there: take another." if found.disturbed else ""
     words = f"Best from {found.start_s:.1f} to {found.end_s:.1f} s: it wanders by {found.swing_db:.1f} dB.{disturbed}"
-    return RoomToneAnswer(**found.__dict__, words=words)
+    return RoomToneAnswer.out_of(found, words=words)
 
 
 def hum_answer(before: Audio, after: Audio) -> HumAnswer:
@@ -135,9 +120,8 @@ def hum_answer(before: Audio, after: Audio) -> HumAnswer:
         change = None if there is None else there.level_db - one.level_db
         outcome = "went" if change is None or change < _WENT_DB else "less" if change < _LESS_DB else "stayed"
         families.append(
-            FamilyChange(
-                kind=one.kind,
-                f_hz=one.f_hz,
+            FamilyChange.out_of(
+                one,
                 before_db=one.level_db,
                 after_db=None if there is None else there.level_db,
                 change_db=change,
@@ -145,7 +129,7 @@ def hum_answer(before: Audio, after: Audio) -> HumAnswer:
             )
         )
     families += [
-        FamilyChange(kind=n.kind, f_hz=n.f_hz, before_db=None, after_db=n.level_db, change_db=None, outcome="new")
+        FamilyChange.out_of(n, before_db=None, after_db=n.level_db, change_db=None, outcome="new")
         for n in second
         if _same(n, first) is None
     ]
@@ -161,12 +145,7 @@ def _same(noise: Noise, among: list[Noise]) -> Noise | None:
 
 def hum_tree() -> HumTree:
     """The questions and where they lead."""
-    return HumTree(
-        start=START,
-        steps=[HumStep(**step.__dict__) for step in STEPS],
-        ends=[HumEnd(**end.__dict__) for end in ENDS],
-        caution=HUM_CAUTION,
-    )
+    return HumTree(start=START, steps=STEPS, ends=ENDS, caution=HUM_CAUTION)
 
 
 def tone_of(audio: Audio, field: str) -> RoomTone:

@@ -84,21 +84,14 @@ def _summary(session: Session, watch: Watch) -> WatchSummary:
         gaps += last is not None and from_ms > last + 1.5 * watch.step_ms
         last = max(last or 0, from_ms + count * watch.step_ms)
         nights.add((from_ms + offset * 60_000 - 43_200_000) // 86_400_000)
-    return WatchSummary(
-        id=watch.id,
-        way=watch.way,
-        name=watch.name,
-        unit=watch.unit,
-        started_at=watch.started_at,
-        ended_at=watch.ended_at,
-        stopped_why=watch.stopped_why,
+    return WatchSummary.out_of(
+        watch,
         next_ms=last,
         seconds=sum(count for _, count, _ in ends) * watch.step_ms // 1000,
         gaps=gaps,
         nights=len(nights),
         clips=clips,
         megabytes=(watch.clip_bytes + COLUMNS * sum(count for _, count, _ in ends)) / 1e6,
-        counts=watch.counts,
     )
 
 
@@ -252,8 +245,8 @@ def opened(data: Data, watch_id: str) -> WatchAnswer:
         clips = [c.at_ms for c in session.scalars(select(WatchClip).where(WatchClip.watch_id == watch_id))]
     log = _log(parts, watch)
     if log is None:
-        return WatchAnswer(
-            **summary.model_dump(),
+        return WatchAnswer.out_of(
+            summary,
             every_s=60,
             at_ms=[],
             offset_min=0,
@@ -273,8 +266,8 @@ def opened(data: Data, watch_id: str) -> WatchAnswer:
     mean[heard > 0] = 10 * np.log10(power[heard > 0] / heard[heard > 0])
     np.fmax.at(top, slot, log.level_db)
     passing = sorted(sorted(log.passing(), key=lambda p: -p.rise_db)[:_MOST_PASSED], key=lambda p: p.at_s)
-    return WatchAnswer(
-        **summary.model_dump(),
+    return WatchAnswer.out_of(
+        summary,
         every_s=every,
         at_ms=[round(1000 * (start + every * i)) for i in range(count)],
         offset_min=round(float(log.offset_s[-1]) / 60),
@@ -282,10 +275,9 @@ def opened(data: Data, watch_id: str) -> WatchAnswer:
         loudest_db=top,
         quiet_db=log.quiet_db,
         passed=[
-            Passed(
+            Passed.out_of(
+                p,
                 at_ms=round(1000 * p.at_s),
-                seconds=p.seconds,
-                rise_db=p.rise_db,
                 clip_ms=next(
                     (c for c in clips if c - 1000 <= 1000 * (p.at_s + p.seconds) and c + 5000 >= 1000 * p.at_s), None
                 ),
@@ -378,7 +370,7 @@ def clips(data: Data, watch_id: str) -> list[ClipAnswer]:
     with data.database.session() as session:
         _of(session, watch_id)
         rows = session.scalars(select(WatchClip).where(WatchClip.watch_id == watch_id).order_by(WatchClip.at_ms)).all()
-        return [ClipAnswer(at_ms=row.at_ms, seconds=row.seconds, rise_db=row.rise_db) for row in rows]
+        return [ClipAnswer.out_of(row) for row in rows]
 
 
 def imported(data: Data, room_id: str, content: bytes, *, name: str, unit: str, offset_min: int) -> WatchSummary:

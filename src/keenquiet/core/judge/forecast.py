@@ -13,13 +13,13 @@ from keenquiet.core.things.microphone import proximity_lift_db, random_energy_ef
 from keenquiet.core.things.sources import SOURCES
 from keenquiet.core.types import FloatArray
 from keenquiet.core.waves.flutter_pairs import FlutterPair, flutter_pairs, standing_out
+from keenquiet.core.waves.mode_count import mode_count
 from keenquiet.core.waves.modes import Modes, damped_modes
 from keenquiet.core.waves.noise_at import THE_HOUSE, NoiseAt, noise_at_microphone
 from keenquiet.core.waves.paths import Paths, reflected_paths
 from keenquiet.core.waves.perturbed import Perturbation
 from keenquiet.core.waves.response import Transfer, heard_level_db, level_db, point, smoothed_db
 from keenquiet.core.waves.reverberant import direct_over_room_at_db, mid_band_db, room_sound
-from keenquiet.core.waves.mode_count import mode_count
 from keenquiet.core.waves.rigid import method_for
 from keenquiet.core.waves.statistics import Decay, absorption_area_m2, critical_distance_m, decay, decay_towards
 

@@ -3,8 +3,6 @@
 from collections.abc import Callable
 from typing import Final, Literal, Protocol
 
-import numpy as np
-
 from keenquiet.core.kept import Kept
 from keenquiet.core.room.room import Piece
 from keenquiet.core.room.shape import Shape

@@ -24,8 +24,8 @@ from keenquiet.core.waves.elements import (
     plan_mesh,
     too_fine,
 )
-from keenquiet.core.waves.near_field import rest_beyond
 from keenquiet.core.waves.mode_count import mode_count
+from keenquiet.core.waves.near_field import rest_beyond
 
 _STEP_PER_WAVELENGTH: Final = (
     0.24  # quadratic tetrahedra this fine keep modes within 0.3 % (tests/core/test_shapes_modes.py)

@@ -297,24 +297,18 @@ def _shape_answer(shape: Shape, plan_offset: tuple[float, float]) -> ShapeAnswer
     def shifted(face: Face, flat: FloatArray) -> FloatArray:
         return flat + np.array(plan_offset if face.kind in ("floor", "ceiling") else (0.0, 0.0))
 
-    return ShapeAnswer(
-        volume_m3=shape.volume_m3,
-        floor_area_m2=shape.floor_area_m2,
+    return ShapeAnswer.out_of(
+        shape,
         surface_area_m2=sum(face.area_m2 for face in shape.faces),
-        lowest_m=shape.lowest_m,
-        highest_m=shape.highest_m,
         method=method_for(shape),
         top_hz=low_end_top_hz(shape),
         faces=[
-            FaceAnswer(
-                name=face.name,
-                kind=face.kind,
-                area_m2=face.area_m2,
+            FaceAnswer.out_of(
+                face,
                 outline=shifted(face, face.outline),
                 holes=[shifted(face, hole) for hole in face.holes],
                 corners=face.to_space(face.outline) + offset,
                 hole_corners=[face.to_space(hole) + offset for hole in face.holes],
-                normal=face.normal,
             )
             for face in shape.faces
         ],
@@ -324,16 +318,11 @@ def _shape_answer(shape: Shape, plan_offset: tuple[float, float]) -> ShapeAnswer
 def flutter_answers(pairs: Iterable[FlutterPair], result: Forecast, room: RoomDoc) -> list[FlutterAnswer]:
     """Parallel hard patches of a forecast's room, in the document's coordinates."""
     return [
-        FlutterAnswer(
+        FlutterAnswer.out_of(
+            pair,
             surfaces=[result.room.faces[f].name for f in pair.faces],
             where=[surface_words(result.room, f, result.arrangement) for f in pair.faces],
-            spacing_m=pair.spacing_m,
-            rate_hz=pair.rate_hz,
-            area_m2=pair.area_m2,
-            lost_db=pair.lost_db,
-            lasts_s=pair.lasts_s,
             outline=pair.outline + _offset(room),
-            across=pair.across,
         )
         for pair in pairs
     ]
@@ -375,12 +364,8 @@ def _pair(result: Forecast) -> PairAnswer | None:
     found = pair_of(result.room, result.arrangement)
     if found is None:
         return None
-    return PairAnswer(
+    return PairAnswer.out_of(
+        found,
         delay_ms=found.delay_s * 1000,
-        notches_hz=list(found.notches_hz),
-        ripple_db=found.ripple_db,
         mono_loss=[MonoLoss(centre_hz=f, db=loss) for f, loss in zip(OCTAVES_HZ, found.mono_loss_db, strict=True)],
-        ratio=found.ratio,
-        kind=found.kind,
-        recording_angle_deg=found.recording_angle_deg,
     )

@@ -16,10 +16,13 @@ class Answer(BaseModel):
     model_config = ConfigDict(from_attributes=True, validate_assignment=True)
 
     @classmethod
-    def out_of(cls, value: Any, **told: Any) -> Self:
-        """Filled from a value's attributes of the same names, and what is told besides."""
-        names = (name for name in cls.model_fields if name not in told and hasattr(value, name))
-        return cls(**{name: getattr(value, name) for name in names}, **told)
+    def out_of(cls, *values: Any, **told: Any) -> Self:
+        """Filled from attributes of the same names, of the first value that has one, and what is told besides."""
+        for name in cls.model_fields.keys() - told.keys():
+            holder = next((value for value in values if hasattr(value, name)), None)
+            if holder is not None:
+                told[name] = getattr(holder, name)
+        return cls(**told)
 
 
 def _number(digits: int) -> Callable[[Any], Any]:

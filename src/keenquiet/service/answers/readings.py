@@ -434,23 +434,7 @@ def with_reason(
 
 def band_answers(bands: Iterable[BandDecay], *, curves: bool = False) -> list[BandAnswer]:
     """Figures of bands, with their curves where asked for."""
-    return [
-        BandAnswer(
-            centre_hz=band.centre_hz,
-            edt_s=band.edt_s,
-            t20_s=band.t20_s,
-            t30_s=band.t30_s,
-            c50_db=band.c50_db,
-            c80_db=band.c80_db,
-            d50=band.d50,
-            ts_ms=band.ts_ms,
-            inr_db=band.inr_db,
-            flags=list(band.flags),
-            curve_s=band.curve_s if curves else None,
-            curve_db=band.curve_db if curves else None,
-        )
-        for band in bands
-    ]
+    return [BandAnswer.out_of(band, **({} if curves else {"curve_s": None, "curve_db": None})) for band in bands]
 
 
 def response_result(figures: ResponseFigures, *, curves: bool = False) -> ResponseResult:
@@ -461,22 +445,11 @@ def response_result(figures: ResponseFigures, *, curves: bool = False) -> Respon
         sample_rate_hz=figures.sample_rate_hz,
         bands=band_answers(figures.bands, curves=curves),
         t_mid_s=figures.t_mid_s,
-        early=[EarlyAnswer.model_validate(reflection) for reflection in figures.early],
-        ringing=[
-            RingingAnswer(f_hz=n.f_hz, t60_s=n.t60_s, level_db=n.level_db, note=note_words(n.f_hz))
-            for n in figures.ringing
-        ],
-        flutter=FlutterHeard.model_validate(figures.flutter) if figures.flutter else None,
+        early=figures.early,
+        ringing=[RingingAnswer.out_of(n, note=note_words(n.f_hz)) for n in figures.ringing],
+        flutter=figures.flutter,
         direct_over_room_db=figures.direct_over_room_db,
-        sweep=None
-        if sweep is None
-        else SweepAnswer(
-            delay_ms=sweep.delay_s * 1000,
-            clock_ppm=sweep.clock_ppm,
-            clock_plus_minus_ppm=sweep.clock_plus_minus_ppm,
-            snr_db=sweep.snr_db,
-            distortion_pct=sweep.distortion_pct,
-        ),
+        sweep=None if sweep is None else SweepAnswer.out_of(sweep, delay_ms=sweep.delay_s * 1000),
     )
     if curves:
         smooth = smoothed_db(figures.low_db, figures.low_f_hz)
@@ -494,27 +467,12 @@ def _thirds(centres_hz: FloatArray, levels_db: FloatArray) -> list[ThirdLevel]:
 def tone_result(figures: ToneFigures, *, curves: bool = False) -> ToneResult:
     """A recorded silence."""
     tone = figures.tone
-    return ToneResult(
+    return ToneResult.out_of(
+        tone,
         verdict=verdict_answer(figures.verdict),
-        calibrated=tone.calibrated,
-        laeq_db=tone.laeq_db,
-        l90_db=tone.l90_db,
         thirds=_thirds(tone.thirds_hz, tone.thirds_db),
         octaves=[ThirdLevel(centre_hz=f, level_db=level) for f, level in zip(OCTAVES_HZ, tone.octaves_db, strict=True)],
-        nc=tone.nc,
-        nr=tone.nr,
-        tones=[ToneFound.model_validate(found) for found in tone.tones],
-        events=[EventFound.model_validate(found) for found in tone.events],
-        noises=[
-            NoiseFound(
-                kind=noise.kind,
-                f_hz=noise.f_hz,
-                harmonics=list(noise.harmonics),
-                level_db=noise.level_db,
-                cure=noise_cure(noise),
-            )
-            for noise in figures.noises
-        ],
+        noises=[NoiseFound.out_of(noise, cure=noise_cure(noise)) for noise in figures.noises],
     )
 
 
@@ -524,7 +482,7 @@ def glide_result(figures: GlideFigures, *, curves: bool = False) -> GlideResult:
     low, high = (float(np.nanpercentile(glide.pitch_hz, share)) for share in (1, 99))
     result = GlideResult(
         verdict=verdict_answer(figures.verdict),
-        swells=[SwellFound(f_hz=s.f_hz, rise_db=s.rise_db, note=note_words(s.f_hz)) for s in glide.swells],
+        swells=[SwellFound.out_of(s, note=note_words(s.f_hz)) for s in glide.swells],
         pitch_low_hz=low,
         pitch_high_hz=high,
     )
@@ -538,18 +496,14 @@ def glide_result(figures: GlideFigures, *, curves: bool = False) -> GlideResult:
 def take_result(figures: TakeFigures, *, curves: bool = False) -> TakeResult:
     """A take so far as its level goes; with curves the level in tenths of a second and the sound's thirds."""
     levels = figures.levels
-    result = TakeResult(
+    result = TakeResult.out_of(
+        levels,
         verdict=verdict_answer(figures.verdict),
-        loudness_lufs=levels.loudness_lufs,
-        true_peak_dbtp=levels.true_peak_dbtp,
-        sample_peak_dbfs=levels.sample_peak_dbfs,
-        average_dbfs=levels.average_dbfs,
-        active_dba=levels.active_dba,
-        noise_floor_dbfs=levels.noise_floor_dbfs,
-        noise_floor_dba=levels.noise_floor_dba,
-        snr_db=levels.snr_db,
+        findings=[],
+        gain_advice_db=None,
+        blocks_db=None,
+        thirds=None,
         phrases=[(phrase.start_s, phrase.end_s) for phrase in levels.phrases],
-        sections=[SectionAnswer.model_validate(section) for section in levels.sections],
         fades_s=levels.fading.decay_s if levels.fading is not None and levels.fading.agree else None,
         tail_db=None if levels.fading is None else levels.fading.tail_db,
         direct_over_room_db=None if levels.fading is None else levels.fading.direct_over_room_db,
@@ -607,22 +561,12 @@ def judged_by(result: TakeResult, levels: TakeLevels, *, dry: bool, by_voice: bo
 
 def finding_answer(found: Finding, *, distance: str = "come back to the mark", one_gain: bool = True) -> FindingAnswer:
     """A finding with its cure. distance : in words, where it tells of one. one_gain : one holds the whole take."""
-    return FindingAnswer(
-        kind=found.kind,
-        start_s=found.start_s,
-        end_s=found.end_s,
-        value=found.value,
-        unit=found.unit,
-        confidence=found.confidence,
-        cure=finding_cure(found, distance=distance, one_gain=one_gain),
-        f_hz=found.f_hz,
-    )
+    return FindingAnswer.out_of(found, cure=finding_cure(found, distance=distance, one_gain=one_gain))
 
 
 def _later(levels: TakeLevels) -> LaterAnswer:
     found = raised_later(levels)
-    columns = {name: None if told is None else list(told) for name, told in found.__dict__.items()}
-    return LaterAnswer(**columns, words=later_words(found))
+    return LaterAnswer.out_of(found, words=later_words(found))
 
 
 def stored(result: Answer) -> dict[str, Any]:
