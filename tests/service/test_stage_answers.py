@@ -1,9 +1,13 @@
 """What stages are given: a reading as strokes, the day by what runs, moves that use what is owned."""
 
 from itertools import pairwise
+from pathlib import Path
 
 import pytest
 
+from keenquiet.advice.costs import price_rows
+from keenquiet.advice.moves import _WORDS
+from keenquiet.core.judge.move_kinds import MOVE_KINDS
 from keenquiet.core.judge.moves import next_moves
 from keenquiet.demo.scenario import bakery_room
 from keenquiet.documents.convert import read_room
@@ -11,6 +15,7 @@ from keenquiet.service.answers.marks import marks_of, wanted_of
 from keenquiet.service.answers.readings import TakeResult, ThirdLevel, ToneResult
 from keenquiet.service.answers.sketch import sketch
 from keenquiet.service.predict import acoustics_of, limits_of, predict, prices_of
+from keenquiet.service.questions import QUESTIONS
 
 from ..conftest import boxed_bakery
 
@@ -69,3 +74,17 @@ def test_what_is_owned_costs_nothing_and_another_microphone_at_hand_is_a_move():
     panels = [move for move in at_hand if move.candidate.piece == "panel"]
     assert panels
     assert all(move.cost.price == 0 for move in panels)
+
+
+def test_every_question_says_what_it_answers_and_stands_in_the_formats():
+    formats = (Path(__file__).parents[2] / "docs/formats.md").read_text(encoding="utf-8")
+    for key, question in QUESTIONS.items():
+        assert f"`{key}`" in formats, key
+        assert len(question.says) > 20, key
+        assert all(file.made.__doc__ for file in question.files.values())
+
+
+def test_every_kind_of_move_has_its_words_and_its_price():
+    hung = {"soft-behind", "reflection", "trap", "screen", "seal"}  # priced by the piece
+    assert set(MOVE_KINDS) == set(_WORDS)
+    assert set(MOVE_KINDS) - hung <= set(price_rows())
