@@ -5,7 +5,7 @@ import pyroomacoustics as pra
 import pytest
 
 from keenquiet.core.bands import A_WEIGHTING_OCTAVES_DB, OCTAVES_HZ, sum_db
-from keenquiet.core.edits import SealWay, SetWeekday, applied, inverted
+from keenquiet.core.edits import SealWay, SetWeekday, applied
 from keenquiet.core.errors import InputError
 from keenquiet.core.judge.cooling import warming
 from keenquiet.core.judge.noise_steps import ranked_steps
@@ -100,14 +100,13 @@ def scenario(**more):
     return scenario_of(doc, doc.arrangements[0])
 
 
-def test_a_sealed_window_lets_in_less_and_opens_again_by_the_inverse():
+def test_a_sealed_window_lets_in_less():
     plain = scenario()
     edits = (SealWay("openings.0.gap", "tape"), SealWay("openings.0.pane", "plug"), SetWeekday(6))
     sealed = applied(edits, plain)
     before, after = (s.described.noises[0].level_db for s in (plain, sealed))
     assert np.all(after < before - 3)
     assert np.all(after > before - 15)  # wall and building go on
-    assert applied(inverted(edits, plain), sealed) == plain
     assert scenario(weekday=6).described.noises[0].hours == ((10.0, 12.0),)
     assert scenario(sealed=[{"way": "openings.0.pane", "means": "plug"}]).described.noises[0].level_db[4] < before[4]
     with pytest.raises(InputError):

@@ -161,7 +161,10 @@ def test_gaps_stay_gaps_and_rows_are_put_in_order():
     assert log.repeated == 2
     assert log.unsorted > 100
     assert len(log.parts) == 2
-    assert log.gaps_s == [(MONDAY + 599, MONDAY + 1200)]
+    assert [(log.local_s[p.start], log.local_s[p.stop - 1]) for p in log.parts] == [
+        (MONDAY, MONDAY + 599),
+        (MONDAY + 1200, MONDAY + 1799),
+    ]
     assert [(p.at_s, p.seconds) for p in log.passing()] == [(MONDAY + 300, 1.0)]
     starts = log.undisturbed_starts(400)
     assert len(starts.clear) == 2 * 201  # only takes that were heard whole

@@ -1,4 +1,4 @@
-"""Edits: the single steps that moves are made of. Each changes a scenario and knows the edit that takes it back.
+"""Edits: the single steps that moves are made of. Each changes a scenario; undo is by snapshots.
 
 An edit is plain data; what it costs, how long it takes and what to beware of belong to the move that it is part of
 (`core.judge.candidate`), its words to `advice`.
@@ -20,25 +20,12 @@ class Edit(Protocol):
 
     def apply(self, to: Scenario) -> Scenario: ...
 
-    def invert(self, before: Scenario) -> "Edit":
-        """The edit that leads back to `before` from the scenario after this one."""
-        ...
-
 
 def applied(edits: Iterable[Edit], to: Scenario) -> Scenario:
     """The scenario after all edits, in turn."""
     for edit in edits:
         to = edit.apply(to)
     return to
-
-
-def inverted(edits: Iterable[Edit], before: Scenario) -> tuple[Edit, ...]:
-    """The edits that take a list of edits back, in the order in which to apply them."""
-    back: list[Edit] = []
-    for edit in edits:
-        back.append(edit.invert(before))
-        before = edit.apply(before)
-    return tuple(reversed(back))
 
 
 @dataclass(frozen=True)
@@ -73,14 +60,6 @@ class Place:
         moved = Facing(self.at, self.turn_deg)
         return _with(to, monitors=(*now.monitors[: number - 1], moved, *now.monitors[number:]))
 
-    def invert(self, before: Scenario) -> Edit:
-        stood = _standing(before, self.who)
-        if stood is None:
-            return TakeOut(self.who)
-        if isinstance(stood, Microphone):
-            return Place(self.who, stood.at, stood.aims_deg, stood.tilt_deg)
-        return Place(self.who, stood.at, stood.faces_deg)
-
 
 @dataclass(frozen=True)
 class TakeOut:
@@ -101,14 +80,6 @@ class TakeOut:
             raise InputError("who", f"the {self.who} cannot be taken out.", "Take out the last monitor first.")
         return _with(to, monitors=to.arrangement.monitors[:-1])
 
-    def invert(self, before: Scenario) -> Edit:
-        stood = _standing(before, self.who)
-        if stood is None:
-            raise InputError("who", f"there is no {self.who} to take out.", "Look at what stands there.")
-        if isinstance(stood, Microphone):
-            return Place(self.who, stood.at, stood.aims_deg, stood.tilt_deg)
-        return Place(self.who, stood.at, stood.faces_deg)
-
 
 @dataclass(frozen=True)
 class Hang:
@@ -122,9 +93,6 @@ class Hang:
         at = len(hung) if self.number is None else self.number
         return _with(to, treatments=(*hung[:at], self.overlay, *hung[at:]))
 
-    def invert(self, before: Scenario) -> Edit:
-        return TakeDown(len(before.arrangement.treatments) if self.number is None else self.number)
-
 
 @dataclass(frozen=True)
 class TakeDown:
@@ -137,9 +105,6 @@ class TakeDown:
         if not 0 <= self.number < len(hung):
             raise InputError("number", f"nothing with number {self.number} hangs here.", "Look at what hangs here.")
         return _with(to, treatments=(*hung[: self.number], *hung[self.number + 1 :]))
-
-    def invert(self, before: Scenario) -> Edit:
-        return Hang(before.arrangement.treatments[self.number], self.number)
 
 
 @dataclass(frozen=True)
@@ -166,12 +131,6 @@ class SetState:
         except (KeyError, StopIteration) as exc:
             raise InputError("what", f"{self.what} cannot be made {self.state}.", "Look at what is there.") from exc
 
-    def invert(self, before: Scenario) -> Edit:
-        kind, number = _numbered(self.what)
-        if kind == "furnishings":
-            return SetState(self.what, "open" if before.room.furnishings[number].is_open else "shut")
-        return SetState(self.what, next(c.state for c in before.room.changeables if c.name == self.what))
-
 
 @dataclass(frozen=True)
 class MoveFurniture:
@@ -188,10 +147,6 @@ class MoveFurniture:
         pieces[self.number] = replace(pieces[self.number], at=self.at, turn_deg=self.turn_deg)
         return replace(to, room=replace(to.room, furnishings=tuple(pieces)))
 
-    def invert(self, before: Scenario) -> Edit:
-        piece = before.room.furnishings[self.number]
-        return MoveFurniture(self.number, piece.at, piece.turn_deg)
-
 
 @dataclass(frozen=True)
 class PutScreen:
@@ -204,9 +159,6 @@ class PutScreen:
         there = to.arrangement.screens
         at = len(there) if self.number is None else self.number
         return _with(to, screens=(*there[:at], self.screen, *there[at:]))
-
-    def invert(self, before: Scenario) -> Edit:
-        return TakeScreen(len(before.arrangement.screens) if self.number is None else self.number)
 
 
 @dataclass(frozen=True)
@@ -221,9 +173,6 @@ class TakeScreen:
             raise InputError("number", f"there is no screen {self.number}.", "Look at what stands here.")
         return _with(to, screens=(*there[: self.number], *there[self.number + 1 :]))
 
-    def invert(self, before: Scenario) -> Edit:
-        return PutScreen(before.arrangement.screens[self.number], self.number)
-
 
 @dataclass(frozen=True)
 class SetHour:
@@ -234,9 +183,6 @@ class SetHour:
     def apply(self, to: Scenario) -> Scenario:
         return replace(to, hour=self.hour)
 
-    def invert(self, before: Scenario) -> Edit:
-        return SetHour(before.hour)
-
 
 @dataclass(frozen=True)
 class SetWeekday:
@@ -246,9 +192,6 @@ class SetWeekday:
 
     def apply(self, to: Scenario) -> Scenario:
         return replace(to, weekday=self.weekday)
-
-    def invert(self, before: Scenario) -> Edit:
-        return SetWeekday(before.weekday)
 
 
 @dataclass(frozen=True)
@@ -263,9 +206,6 @@ class SealWay:
         sealed = rest if self.means is None else (*rest, Seal(self.way, self.means))
         closed(to.room.ways, sealed)
         return replace(to, sealed=sealed)
-
-    def invert(self, before: Scenario) -> Edit:
-        return SealWay(self.way, next((seal.means for seal in before.sealed if seal.way == self.way), None))
 
 
 @dataclass(frozen=True)
@@ -285,11 +225,6 @@ class Switch:
         at = len(rest) if self.number is None else self.number
         return replace(to, silenced=(*rest[:at], self.noise, *rest[at:]))
 
-    def invert(self, before: Scenario) -> Edit:
-        if self.noise in before.silenced:
-            return Switch(self.noise, on=False, number=before.silenced.index(self.noise))
-        return Switch(self.noise, on=True)
-
 
 @dataclass(frozen=True)
 class SetGain:
@@ -299,9 +234,6 @@ class SetGain:
 
     def apply(self, to: Scenario) -> Scenario:
         return replace(to, gain_db=self.gain_db)
-
-    def invert(self, before: Scenario) -> Edit:
-        return SetGain(before.gain_db)
 
 
 @dataclass(frozen=True)
@@ -321,12 +253,6 @@ class ChoosePattern:
             return _with(to, microphone=changed)
         return _with(to, second_microphone=changed)
 
-    def invert(self, before: Scenario) -> Edit:
-        mic = _standing(before, self.who)
-        if not isinstance(mic, Microphone):
-            raise InputError("who", f"there is no {self.who}.", "Place it first.")
-        return ChoosePattern(mic.pattern, self.who)
-
 
 @dataclass(frozen=True)
 class ChooseSource:
@@ -336,9 +262,6 @@ class ChooseSource:
 
     def apply(self, to: Scenario) -> Scenario:
         return _with(to, performer=replace(to.arrangement.performer, source=source_named(self.source)))
-
-    def invert(self, before: Scenario) -> Edit:
-        return ChooseSource(before.arrangement.performer.source.key)
 
 
 _Standing = Performer | Microphone | Facing | Laptop

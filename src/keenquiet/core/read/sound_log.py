@@ -91,13 +91,6 @@ class SoundLog:
         return [slice(a, b) for a, b in pairwise(edges)]
 
     @property
-    def gaps_s(self) -> list[tuple[float, float]]:
-        """From and to of what was not heard, local time. [s]"""
-        return [
-            (float(self.local_s[one.stop - 1]), float(self.local_s[other.start])) for one, other in pairwise(self.parts)
-        ]
-
-    @property
     def nights(self) -> int:
         """How many nights or days it speaks of."""
         return len(np.unique(night_of(self.local_s)))

@@ -270,10 +270,6 @@ class Room:
         """Areas of the faces, (n_faces,). [m2]"""
         return np.array([face.area_m2 for face in self.faces])
 
-    def face_named(self, name: str) -> int:
-        """Number of the face with this name. Raises KeyError when there is none."""
-        return {face.name: number for number, face in enumerate(self.faces)}[name]
-
     def check_overlay(self, overlay: Overlay) -> None:
         """Raise OutsideRoom when an overlay reaches beyond its face."""
         face = self.faces[overlay.face]

@@ -1,7 +1,7 @@
 """What readings give: one typed result for each form, told apart by `form`; described here and nowhere else."""
 
 from collections.abc import Iterable, Mapping
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 import numpy as np
 from pydantic import Field, model_validator
@@ -567,8 +567,3 @@ def finding_answer(found: Finding, *, distance: str = "come back to the mark", o
 def _later(levels: TakeLevels) -> LaterAnswer:
     found = raised_later(levels)
     return LaterAnswer.out_of(found, words=later_words(found))
-
-
-def stored(result: Answer) -> dict[str, Any]:
-    """A result as it is kept with a reading."""
-    return result.model_dump(mode="json", exclude_none=False)
