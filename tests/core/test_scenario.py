@@ -1,4 +1,4 @@
-"""Edits take back what they did, and the quick search finds what solving every candidate finds."""
+"""Edits do what is said, and the quick search finds what solving every candidate finds."""
 
 import json
 import re
@@ -7,7 +7,6 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from hypothesis import strategies as st
 
 from keenquiet.core import edits
 from keenquiet.core.errors import InputError
@@ -25,8 +24,6 @@ from ..conftest import moves_in, plain_box, standing
 SHARED = json.loads((Path(__file__).parents[1] / "shared/edits.json").read_text())
 ROOM = read_room(SHARED["room"])
 FRAME = Frame.of(ROOM)
-PLACES = st.tuples(*(st.floats(0.3, limit) for limit in (3.7, 2.7, 2.2))).map(lambda p: tuple(round(v, 2) for v in p))
-TURNS = st.integers(-180, 179).map(float)
 
 
 def scenario() -> Scenario:

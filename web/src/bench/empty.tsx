@@ -4,7 +4,7 @@ import type { Reading } from '../api/client'
 export function Empty({ title, text }: { title: string; text: string }) {
   return (
     <div className="flex min-h-40 flex-col justify-center rounded-lg">
-      <h2 className="text-[1.08rem]">{title}</h2>
+      <h2 className="text-head">{title}</h2>
       <p className="text-ink-2">{text}</p>
     </div>
   )

@@ -81,7 +81,7 @@ export function BringFiles({
       >
         Drop {isCurve ? 'curves' : 'recordings'} here, or <span className="font-semibold underline">choose them</span>
         <br />
-        <span className="text-[0.92rem] text-ink-2">
+        <span className="text-note text-ink-2">
           {isCurve
             ? 'CSV or text: frequency in Hz, level in dB'
             : 'one or many, or a folder · WAV, FLAC, AIFF, OGG, MP3, M4A, Opus · a sweep up to a minute, a silence up to ten'}
@@ -145,7 +145,7 @@ export function BringFiles({
                 {line.state === 'read' ? SIGNS[line.reading.verdict.word] : '…'}
               </span>
               <span className="min-w-0 flex-1 truncate">{line.name}</span>
-              <span className="text-right text-[0.92rem] text-ink-2">
+              <span className="text-right text-note text-ink-2">
                 {line.state === 'reading'
                   ? 'reading it…'
                   : [line.reading.verdict.word, line.reading.headline.said].filter(Boolean).join(' · ')}

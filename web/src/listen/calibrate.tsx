@@ -1,13 +1,13 @@
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { roomChanged, cache } from '../api/cache'
-import { $api, api, inWords, type ReadingSummary, unwrap } from '../api/client'
+import { $api, api, type ReadingSummary, unwrap } from '../api/client'
 import { calibrateByCalibrator, roomQueries } from '../api/queries'
 import { useRoom } from '../state/room'
 import { Button } from '../ui/button'
 import { Sheet } from '../ui/dialog'
 import { NumberField } from '../ui/fields'
-import { Notice } from '../ui/notice'
+import { Failed, Notice } from '../ui/notice'
 import { Segmented } from '../ui/segmented'
 import { Select } from '../ui/select'
 
@@ -92,7 +92,7 @@ export function CalibrateSheet({
                 <Button look="main" disabled={calibrate.isPending} onClick={() => calibrate.mutate(null)}>
                   Calibrate by it
                 </Button>
-                <p className="w-full text-[0.9rem] text-ink-2">
+                <p className="w-full text-note text-ink-2">
                   Held beside the microphone while this silence was recorded. A phone’s meter may be off by more than
                   the ±2 dB counted here.
                 </p>
@@ -127,7 +127,7 @@ export function CalibrateSheet({
                     e.target.value = ''
                   }}
                 />
-                <p className="w-full text-[0.9rem] text-ink-2">
+                <p className="w-full text-note text-ink-2">
                   Ten seconds of its tone through the same chain at the same gain.
                 </p>
               </div>
@@ -146,13 +146,13 @@ export function CalibrateSheet({
                   <Button look="main" disabled={calibrate.isPending} onClick={() => calibrate.mutate(null)}>
                     Calibrate roughly
                   </Button>
-                  <p className="w-full text-[0.9rem] text-ink-2">
+                  <p className="w-full text-note text-ink-2">
                     Takes the usual level of your voice or instrument at the drawn distance. One person’s usual is
                     another’s loud: it is rough.
                   </p>
                 </div>
               ) : (
-                <p className="text-[0.95rem]">Record a spoken line through this chain first.</p>
+                <p className="text-note">Record a spoken line through this chain first.</p>
               )
             ) : null}
           </>
@@ -163,9 +163,7 @@ export function CalibrateSheet({
             body="Say it when you record (“how the gain is set”), or when you bring the file; a calibration holds for one setting only."
           />
         )}
-        {calibrate.isError ? (
-          <Notice tone="stop" title={inWords(calibrate.error).title} body={inWords(calibrate.error).cure} />
-        ) : null}
+        <Failed error={calibrate.error} />
         {calibrate.isSuccess ? (
           <Notice
             tone="good"
@@ -181,7 +179,7 @@ export function CalibrateSheet({
                 <li key={c.id} className="flex items-baseline gap-2 border-b border-line py-1 last:border-0">
                   <span className="min-w-0 flex-1">
                     {c.device}, gain {c.gain}
-                    <span className="text-[0.88rem] text-ink-2">
+                    <span className="text-small text-ink-2">
                       {' '}
                       · full scale {c.full_scale_db.toFixed(1)} dB ±{c.plus_minus_db.toFixed(1)}, {WORDS[c.method]},{' '}
                       {new Date(c.taken_at).toLocaleDateString()}

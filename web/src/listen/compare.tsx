@@ -187,7 +187,7 @@ function SameWords({ first, second }: { first: Reading; second: Reading }) {
   return (
     <section className="rounded-xl bg-paper p-3" data-testid="same-words">
       <h3 className="font-semibold">The same words, equally loud</h3>
-      <p className="text-[0.92rem] text-ink-2">
+      <p className="text-note text-ink-2">
         The second was {Math.abs(data.gain_db).toFixed(1)} dB {data.gain_db < 0 ? 'louder' : 'quieter'}; that is taken
         out here.
         {data.noise_db !== null
@@ -209,9 +209,7 @@ function SameWords({ first, second }: { first: Reading; second: Reading }) {
         />
       </div>
       {Math.max(...peaks) > 0 ? (
-        <p className="text-[0.84rem] text-ink-2">
-          One of them is clipped; what you hear of it is cut as it was recorded.
-        </p>
+        <p className="text-small text-ink-2">One of them is clipped; what you hear of it is cut as it was recorded.</p>
       ) : null}
     </section>
   )

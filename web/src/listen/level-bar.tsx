@@ -33,7 +33,7 @@ export function LevelBar({
           style={{ width: `max(${share(dbfs)}% - 8px, 4px)` }}
         />
       </div>
-      <p className={`mt-1 text-ink-2 ${big ? 'text-[1.05rem]' : 'text-[0.88rem]'}`}>
+      <p className={`mt-1 text-ink-2 ${big ? 'text-head' : 'text-small'}`}>
         <strong className="text-ink">{word}</strong> · peak{' '}
         {dbfs <= -119 ? 'none yet' : `${dbfs.toFixed(0).replace('-', '−')} dBFS`} · good is{' '}
         {good[0].toString().replace('-', '−')} to {good[1].toString().replace('-', '−')}

@@ -2,13 +2,13 @@ import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react'
 import { useMutation } from '@tanstack/react-query'
 import { useCallback, useState } from 'react'
 import { cache, roomChanged } from '../api/cache'
-import { api, inWords, type KindInfo, type Reading, unwrap } from '../api/client'
+import { api, type KindInfo, type Reading, unwrap } from '../api/client'
 import { ofRoom, roomQueries } from '../api/queries'
 import { Drawing } from '../room/drawing'
 import { bare } from '../room/layers/bare'
 import { useRoom } from '../state/room'
 import { Button } from '../ui/button'
-import { Notice } from '../ui/notice'
+import { Failed, Notice } from '../ui/notice'
 import { Segmented } from '../ui/segmented'
 import { BringFiles } from './bring-files'
 import type { Way } from './ways'
@@ -75,7 +75,7 @@ export function MeasuringPlace({
           data-testid="measuring-place"
         >
           <div className="flex flex-wrap items-center gap-x-5 gap-y-2 border-b border-line py-3">
-            <DialogTitle className="font-display max-sm:order-first text-[1.7rem] font-bold max-sm:text-[1.35rem]">
+            <DialogTitle className="font-display max-sm:order-first text-large font-bold max-sm:text-title">
               {info.name}
             </DialogTitle>
             <p className="min-w-0 flex-1 text-ink-2 max-lg:hidden">{info.tells}</p>
@@ -104,7 +104,7 @@ export function MeasuringPlace({
               >
                 <Drawing layer={bare} small />
               </div>
-              <p className="pt-1 text-center text-[0.92rem] text-ink-2">
+              <p className="pt-1 text-center text-note text-ink-2">
                 {info.by_loudspeaker
                   ? 'Loudspeaker where the performer’s cross is, microphone on its own.'
                   : 'You on your cross, the microphone on its own.'}
@@ -135,21 +135,19 @@ export function MeasuringPlace({
                     ) : null}
                   </div>
                   {info.averaged && repeats.length === 1 && shown.verdict.usable ? (
-                    <p className="text-[0.92rem] text-ink-2">
+                    <p className="text-note text-ink-2">
                       Where noise hides the end of the decay, take two or three and average them.
                     </p>
                   ) : null}
-                  {average.isError ? (
-                    <Notice tone="stop" title={inWords(average.error).title} body={inWords(average.error).cure} />
-                  ) : null}
+                  <Failed error={average.error} />
                 </div>
               ) : (
                 <>
                   {busy || way === 'rig' ? null : (
                     <ol className="space-y-2">
                       {info.steps.map((text, i) => (
-                        <li key={text} className="flex gap-3 text-[1.12rem] leading-snug">
-                          <span aria-hidden className="font-display text-[1.3rem] leading-none font-bold text-change">
+                        <li key={text} className="flex gap-3 text-head leading-snug">
+                          <span aria-hidden className="font-display text-title leading-none font-bold text-change">
                             {i + 1}
                           </span>
                           {text}

@@ -1,13 +1,13 @@
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
-import { inWords, type KindInfo, type Reading } from '../api/client'
+import { type KindInfo, type Reading } from '../api/client'
 import { rigReading } from '../api/queries'
 import { useCatalogue } from '../state/catalogue'
 import { useRoom } from '../state/room'
 import { useLeaving } from '../ui/use-leaving'
 import { Button } from '../ui/button'
 import { Check, NumberField } from '../ui/fields'
-import { Notice } from '../ui/notice'
+import { Failed } from '../ui/notice'
 
 /** The simulated room and recorder, also as a teacher: make something go wrong and see what the verdict says. */
 export function PracticeRig({ kind, onTaken }: { kind: KindInfo; onTaken: (reading: Reading) => Promise<void> }) {
@@ -59,7 +59,7 @@ export function PracticeRig({ kind, onTaken }: { kind: KindInfo; onTaken: (readi
       <Button look="main" disabled={send.isPending} onClick={() => send.mutate()}>
         {send.isPending ? 'The rig is recording…' : 'Let the rig record'}
       </Button>
-      {send.isError ? <Notice tone="stop" title={inWords(send.error).title} body={inWords(send.error).cure} /> : null}
+      <Failed error={send.error} />
     </div>
   )
 }

@@ -31,7 +31,7 @@ export function ReadingRows({ form = null, fallback = null }: { form?: Form | nu
         ) : null}
       </div>
       {shown.length === 0 ? (
-        <p className="text-[0.92rem] text-ink-2">
+        <p className="text-note text-ink-2">
           None yet. A sweep and a silence tell most; the practice rig shows how it goes.
         </p>
       ) : (
@@ -66,8 +66,8 @@ function Row({ reading, chosen, onChoose }: { reading: ReadingSummary; chosen: b
         className="flex min-w-0 flex-1 items-center gap-2.5 rounded-lg px-2 py-1.5 text-left"
       >
         <Sketch form={reading.form as Form} heights={reading.headline.sketch} />
-        <span className="min-w-0 text-[0.86rem] leading-snug text-ink-2">
-          <strong className="text-[0.95rem] font-semibold text-ink">
+        <span className="min-w-0 text-small leading-snug text-ink-2">
+          <strong className="text-note font-semibold text-ink">
             {reading.settings.average_of
               ? 'Average'
               : reading.way === 'import'

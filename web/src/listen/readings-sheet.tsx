@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { roomChanged } from '../api/cache'
 import { useState } from 'react'
-import { $api, inWords, type ReadingSummary, type Schemas } from '../api/client'
+import { $api, type ReadingSummary, type Schemas } from '../api/client'
 import { ofReading, ofRoom, roomQueries } from '../api/queries'
 import { useKinds } from '../state/catalogue'
 import { useRoom } from '../state/room'
@@ -9,7 +9,7 @@ import { PlotHeight, type Series, XYPlot } from '../plots/xy-plot'
 import { Button } from '../ui/button'
 import { Sheet } from '../ui/dialog'
 import { Check, TextField } from '../ui/fields'
-import { Notice } from '../ui/notice'
+import { Failed } from '../ui/notice'
 import { Compare } from './compare'
 import { WAY_WORDS } from './ways'
 
@@ -54,7 +54,7 @@ export function ReadingsSheet({ onChoose, onClose }: { onChoose: (id: string) =>
             <a
               href={`/api/rooms/${id}/readings.csv`}
               download
-              className="px-2 text-[0.92rem] font-semibold underline decoration-line-strong underline-offset-2"
+              className="px-2 text-note font-semibold underline decoration-line-strong underline-offset-2"
             >
               Save the table (CSV)
             </a>
@@ -64,18 +64,16 @@ export function ReadingsSheet({ onChoose, onClose }: { onChoose: (id: string) =>
                   key={t}
                   aria-pressed={tag === t}
                   onClick={() => setTag(tag === t ? null : t)}
-                  className={`rounded-full border px-2.5 py-0.5 text-[0.86rem] ${tag === t ? 'border-ink bg-ink text-paper' : 'border-line-strong'}`}
+                  className={`rounded-full border px-2.5 py-0.5 text-small ${tag === t ? 'border-ink bg-ink text-paper' : 'border-line-strong'}`}
                 >
                   {t}
                 </button>
               ))}
             </div>
           </div>
-          {average.isError ? (
-            <Notice tone="stop" title={inWords(average.error).title} body={inWords(average.error).cure} />
-          ) : null}
+          <Failed error={average.error} />
           <div className="overflow-x-auto">
-            <table className="w-full min-w-[760px] text-[0.9rem]">
+            <table className="w-full min-w-[760px] text-note">
               <thead className="text-left text-ink-2">
                 <tr>
                   <th className="w-8">
@@ -149,7 +147,7 @@ function Line({ reading, picked, open, onPick, onOpen, onChoose }: LineProps) {
             <span className="font-semibold underline decoration-line-strong underline-offset-2">
               {reading.settings.average_of ? 'Average' : kind}
             </span>
-            <span className="block text-[0.82rem] text-ink-2">
+            <span className="block text-fine text-ink-2">
               {when.toLocaleDateString(undefined, { day: 'numeric', month: 'short' })}{' '}
               {when.toLocaleTimeString(undefined, { hour: '2-digit', minute: '2-digit' })} · {WAY_WORDS[reading.way]}
             </span>
@@ -168,11 +166,11 @@ function Line({ reading, picked, open, onPick, onOpen, onChoose }: LineProps) {
         </td>
         <td className="max-w-44 py-1.5 pr-2">
           {reading.tags.map((t) => (
-            <span key={t} className="mr-1 inline-block rounded-full bg-floor px-2 text-[0.8rem]">
+            <span key={t} className="mr-1 inline-block rounded-full bg-floor px-2 text-fine">
               {t}
             </span>
           ))}
-          <span className="line-clamp-2 text-[0.84rem] text-ink-2">{reading.note}</span>
+          <span className="line-clamp-2 text-small text-ink-2">{reading.note}</span>
         </td>
         <td className="py-1 text-right">
           <Button small look="quiet" aria-expanded={open} aria-label={`Edit ${name}`} onClick={onOpen}>
@@ -211,7 +209,7 @@ function Edit({ reading }: { reading: ReadingSummary }) {
           checked={reading.counts}
           onChange={(counts) => update({ counts })}
         />
-        <span className="ml-auto flex gap-3 text-[0.9rem] font-semibold">
+        <span className="ml-auto flex gap-3 text-note font-semibold">
           <a
             className="underline decoration-line-strong underline-offset-2"
             href={`/api/readings/${reading.id}/audio`}
@@ -230,9 +228,7 @@ function Edit({ reading }: { reading: ReadingSummary }) {
           ) : null}
         </span>
       </div>
-      {write.isError ? (
-        <Notice tone="stop" title={inWords(write.error).title} body={inWords(write.error).cure} />
-      ) : null}
+      <Failed error={write.error} />
     </div>
   )
 }
@@ -254,7 +250,7 @@ function Spread({ readings }: { readings: readonly ReadingSummary[] }) {
       `${group[0]!.simulated ? 'Simulated' : 'Real'}: ${values.length} decays from ${places} ${places === 1 ? 'place' : 'places'}, ${mean.toFixed(2)} s in the middle, spread ${spread.toFixed(2)} s.`,
     ]
   })
-  return lines.length ? <p className="text-[0.92rem] text-ink-2">{lines.join(' ')}</p> : null
+  return lines.length ? <p className="text-note text-ink-2">{lines.join(' ')}</p> : null
 }
 
 /** How the decay changed from reading to reading, in the order they were taken. */

@@ -14,7 +14,7 @@ export function Rolling({ info, elapsedS, levelDbfs, told, onStop, onDrop }: Pro
         <p className="font-display text-[clamp(3.2rem,9vw,6.4rem)] leading-[0.95] font-bold text-change tabular-nums">
           {clockOf(elapsedS)}
         </p>
-        <p className="mt-1 font-display text-[1.6rem] font-semibold">
+        <p className="mt-1 font-display text-large font-semibold">
           Recording.<span className="max-lg:hidden"> Space stops it.</span>
         </p>
       </div>

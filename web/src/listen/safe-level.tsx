@@ -53,7 +53,7 @@ export function SafeLevel({ context, dbfs, onChosen, onCancel }: Props) {
   }, [asking, enough, gainDb])
   return (
     <section className="space-y-3" data-testid="safe-level" aria-label="Finding a safe level">
-      <h3 className="font-display text-[1.5rem] font-bold">
+      <h3 className="font-display text-large font-bold">
         {asking ? 'Was that comfortable?' : 'Getting louder, a little at a time'}
       </h3>
       <LevelBar dbfs={dbfs} good={[ENOUGH_DBFS, -4]} big />

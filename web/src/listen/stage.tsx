@@ -227,7 +227,7 @@ export function Stage({ kind: info, again, onTaken, onBusy }: Props) {
           <Button look="main" disabled={state.phase === 'asking'} onClick={() => void mic.open()}>
             {state.phase === 'asking' ? 'Waiting for the microphone…' : 'Open the microphone'}
           </Button>
-          <p className="text-[0.9rem] text-ink-2">The sound stays on this computer.</p>
+          <p className="text-note text-ink-2">The sound stays on this computer.</p>
         </div>
       )
     case 'open':
@@ -348,7 +348,7 @@ function Raw({ chain }: { chain: { device: string; rateHz: number; channels: num
       body="Figures from this reading may be wrong; another browser or a file is safer."
     />
   ) : (
-    <p className="text-[0.88rem] text-ink-2">
+    <p className="text-small text-ink-2">
       <span aria-hidden className="font-bold text-felt">
         ✓{' '}
       </span>
@@ -389,7 +389,7 @@ function Big({
         >
           {word}
         </p>
-        <p className="mt-1 font-display text-[1.6rem] font-semibold">{says}</p>
+        <p className="mt-1 font-display text-large font-semibold">{says}</p>
       </div>
       {children}
     </div>

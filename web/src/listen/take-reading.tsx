@@ -14,7 +14,7 @@ export function TakeReading({ form = null }: { form?: Form | null }) {
   return (
     <>
       <section aria-label="Take a reading" data-testid="take-reading">
-        <h2 className="mb-1.5 text-[1.1rem]">Take a reading</h2>
+        <h2 className="mb-1.5 text-head">Take a reading</h2>
         <ul className="grid grid-cols-2 gap-1.5">
           {offered.map((kind) => (
             <li key={kind.key}>
@@ -26,13 +26,13 @@ export function TakeReading({ form = null }: { form?: Form | null }) {
                   <span className="sr-only">Read: </span>
                   {kind.name}
                 </span>
-                <span className="block text-[0.8rem] leading-tight text-ink-2">{kind.short}</span>
+                <span className="block text-fine leading-tight text-ink-2">{kind.short}</span>
               </button>
             </li>
           ))}
         </ul>
         {form ? null : (
-          <p className="mt-1.5 text-[0.88rem] text-ink-2">
+          <p className="mt-1.5 text-small text-ink-2">
             Measured elsewhere?{' '}
             {brought.map((kind, i) => (
               <Fragment key={kind.key}>

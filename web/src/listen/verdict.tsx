@@ -66,18 +66,16 @@ export function BigVerdict({ reading }: { reading: ReadingSummary }) {
         <span aria-hidden>{SIGNS[tone]} </span>
         {BIG[tone]}
       </p>
-      <p className="mt-2 font-display text-[1.35rem] font-semibold">
+      <p className="mt-2 font-display text-title font-semibold">
         {reading.verdict.usable ? reading.headline.said : 'Its figures are not counted'}
-        {reading.simulated ? (
-          <span className="font-text text-[0.95rem] font-normal text-ink-2"> · simulated</span>
-        ) : null}
+        {reading.simulated ? <span className="font-text text-note font-normal text-ink-2"> · simulated</span> : null}
       </p>
       {reading.verdict.reasons.length ? (
         <ul className="mt-2 space-y-1.5">
           {reading.verdict.reasons.map((r) => (
             <li key={r.code} className="border-l-4 border-change pl-3">
-              <span className="block text-[1.05rem] leading-snug">{r.text}</span>
-              <span className="block text-[1.05rem] leading-snug font-semibold">{r.cure}</span>
+              <span className="block text-head leading-snug">{r.text}</span>
+              <span className="block text-head leading-snug font-semibold">{r.cure}</span>
             </li>
           ))}
         </ul>

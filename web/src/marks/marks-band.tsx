@@ -24,7 +24,7 @@ export function MarksBand() {
           {active ? (
             <Cell mark={mark} active={active} standing={trying ? standing : null} />
           ) : (
-            <h3 className="text-[0.98rem]">{NAMES[mark]}</h3>
+            <h3 className="text-plain">{NAMES[mark]}</h3>
           )}
         </div>
       ))}
@@ -40,7 +40,7 @@ function Cell({ mark, active, standing }: { mark: MarkKey; active: Forecast; sta
   return (
     <>
       <div className="flex h-[1.5rem] items-baseline justify-between gap-2">
-        <h3 className="text-[0.98rem]">{now.name}</h3>
+        <h3 className="text-plain">{now.name}</h3>
         <Value mark={mark} now={now} former={former} small />
       </div>
       <BeadString
@@ -51,7 +51,7 @@ function Cell({ mark, active, standing }: { mark: MarkKey; active: Forecast; sta
         former={former}
         wanted={now.wanted}
       />
-      <div className="flex items-baseline justify-between gap-2 text-[0.78rem] text-ink-2">
+      <div className="flex items-baseline justify-between gap-2 text-fine text-ink-2">
         <p className="min-w-0 truncate" data-testid={`source-${mark}`} title={source}>
           {short}
         </p>
@@ -61,9 +61,9 @@ function Cell({ mark, active, standing }: { mark: MarkKey; active: Forecast; sta
           </PopoverButton>
           <PopoverPanel
             anchor="bottom end"
-            className="z-40 w-80 rounded-xl border border-line bg-card p-3 text-[0.84rem] shadow-card"
+            className="z-40 w-80 rounded-xl border border-line bg-card p-3 text-small shadow-card"
           >
-            <p className="mb-1.5 text-[0.92rem] font-semibold">{now.sentence}</p>
+            <p className="mb-1.5 text-note font-semibold">{now.sentence}</p>
             <Lacking now={now} />
             <Figures mark={mark} active={active} />
           </PopoverPanel>
@@ -78,7 +78,7 @@ export function Felts() {
   const { active, isFresh } = usePredicted()
   return (
     <section aria-label="What is wanted" aria-busy={!isFresh} data-testid="felts">
-      <h2 className="mb-1 text-[1.1rem]">So this is wanted</h2>
+      <h2 className="mb-1 text-head">So this is wanted</h2>
       {ORDER.map((mark) => {
         const now = active?.marks[mark]
         return (
@@ -88,18 +88,17 @@ export function Felts() {
             data-testid={`felt-${mark}`}
           >
             <div className="flex items-baseline justify-between gap-2">
-              <h3 className="text-[1.02rem]">
-                {NAMES[mark]}{' '}
-                <span className="font-text text-[0.8rem] font-normal text-ink-2">{now?.meaning ?? ''}</span>
+              <h3 className="text-plain">
+                {NAMES[mark]} <span className="font-text text-fine font-normal text-ink-2">{now?.meaning ?? ''}</span>
               </h3>
-              <span className="text-[0.92rem] font-semibold whitespace-nowrap">
+              <span className="text-note font-semibold whitespace-nowrap">
                 {now ? wantedWords(mark, now.wanted, now.unit) : ''}
               </span>
             </div>
             {now ? (
               <>
                 <BeadString mark={mark} wanted={now.wanted} />
-                <p className="text-[0.82rem] leading-snug text-ink-2">{now.wanted.why}</p>
+                <p className="text-fine leading-snug text-ink-2">{now.wanted.why}</p>
               </>
             ) : null}
           </div>

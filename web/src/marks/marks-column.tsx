@@ -19,10 +19,8 @@ export function MarksColumn() {
   return (
     <section aria-label="The four marks" aria-busy={!isFresh} data-testid={active ? 'marks' : 'marks-waiting'}>
       {trouble ? <Notice tone="stop" title={trouble.title} body={trouble.cure} /> : null}
-      {document.fit ? (
-        <p className="text-[0.8rem] font-semibold text-felt">Predictions fitted to your readings</p>
-      ) : null}
-      {document.guessed ? <p className="text-[0.8rem] font-semibold text-change">From guessed sizes: wide ±</p> : null}
+      {document.fit ? <p className="text-fine font-semibold text-felt">Predictions fitted to your readings</p> : null}
+      {document.guessed ? <p className="text-fine font-semibold text-change">From guessed sizes: wide ±</p> : null}
       {ORDER.map((mark) =>
         active ? (
           <Row key={mark} mark={mark} active={active} standing={trying ? standing : null} />
@@ -36,18 +34,18 @@ export function MarksColumn() {
 
 export const NAMES: Record<MarkKey, string> = { bounce: 'Bounce', boom: 'Boom', hush: 'Hush', touch: 'Touch' }
 const LINK =
-  'shrink-0 rounded px-1 text-[0.82rem] font-semibold text-ink-2 underline decoration-line-strong underline-offset-2 hover:text-ink'
+  'shrink-0 rounded px-1 text-fine font-semibold text-ink-2 underline decoration-line-strong underline-offset-2 hover:text-ink'
 const ROW = 'border-b border-line py-1 last:border-0'
 
 /** The place of a mark that is still being worked out, as tall as the mark will be. */
 function Waiting({ mark }: { mark: MarkKey }) {
   return (
     <div className={ROW}>
-      <h3 className="h-[1.65rem] text-[1.06rem]">{NAMES[mark]}</h3>
+      <h3 className="h-[1.65rem] text-head">{NAMES[mark]}</h3>
       <div className="flex h-[25px] items-center">
         <div className="h-3 w-full animate-pulse rounded-full bg-floor" />
       </div>
-      <p className="h-[1.1rem] text-[0.8rem] text-ink-2">working it out…</p>
+      <p className="h-[1.1rem] text-fine text-ink-2">working it out…</p>
       <div className="h-[1.25rem]" />
     </div>
   )
@@ -65,27 +63,27 @@ function Row({ mark, active, standing }: { mark: MarkKey; active: Forecast; stan
   return (
     <Disclosure as="div" className={ROW} data-testid={`mark-${mark}`}>
       <div className="flex h-[1.65rem] items-baseline justify-between gap-3">
-        <h3 className="text-[1.06rem] whitespace-nowrap">
-          {now.name} <span className="font-text text-[0.8rem] font-normal text-ink-2">{now.meaning}</span>
+        <h3 className="text-head whitespace-nowrap">
+          {now.name} <span className="font-text text-fine font-normal text-ink-2">{now.meaning}</span>
         </h3>
         <Value mark={mark} now={now} former={former} />
       </div>
       <BeadString mark={mark} measured={now.measured} predicted={now.predicted} former={former} wanted={now.wanted} />
       <p
-        className="h-[1.1rem] truncate text-[0.8rem] text-ink-2"
+        className="h-[1.1rem] truncate text-fine text-ink-2"
         data-testid={`source-${mark}`}
         title={sourceWords(mark, now, standing !== null)}
       >
         {sourceWords(mark, now, standing !== null)}
       </p>
       <div className="flex min-h-[1.25rem] items-baseline justify-between gap-2">
-        <p className="line-clamp-1 text-[0.85rem] leading-snug" title={now.sentence}>
+        <p className="line-clamp-1 text-small leading-snug" title={now.sentence}>
           {now.sentence}
         </p>
         <Lacking now={now} />
         <DisclosureButton className={LINK}>Why?</DisclosureButton>
       </div>
-      <DisclosurePanel className="mt-1.5 rounded-lg bg-paper px-3 py-2 text-[0.84rem]">
+      <DisclosurePanel className="mt-1.5 rounded-lg bg-paper px-3 py-2 text-small">
         <p className="mb-1.5 font-semibold">{now.sentence}</p>
         <Figures mark={mark} active={active} />
       </DisclosurePanel>
@@ -126,8 +124,8 @@ export function Figures({ mark, active }: { mark: MarkKey; active: Forecast }) {
         ))}
       </dl>
       <p className="mt-1.5 font-semibold">Why this value?</p>
-      <p className="text-[0.82rem]">{now.wanted.why}</p>
-      <p className="mt-0.5 text-[0.8rem] text-ink-2">Source: {now.wanted.source}.</p>
+      <p className="text-fine">{now.wanted.why}</p>
+      <p className="mt-0.5 text-fine text-ink-2">Source: {now.wanted.source}.</p>
     </>
   )
 }
@@ -135,7 +133,7 @@ export function Figures({ mark, active }: { mark: MarkKey; active: Forecast }) {
 type ValueProps = { mark: MarkKey; now: Mark; former: number | null; small?: boolean }
 
 export function Value({ mark, now, former, small = false }: ValueProps) {
-  const size = small ? 'text-[1.02rem]' : 'text-[1.2rem]'
+  const size = small ? 'text-plain' : 'text-title'
   if (now.value === null)
     return <p className="text-right text-sm whitespace-nowrap text-ink-2">{nothingYet(mark, 'no take yet')}</p>
   const moved = former !== null && figure(mark, former) !== figure(mark, now.value)
@@ -153,7 +151,7 @@ export function Value({ mark, now, former, small = false }: ValueProps) {
         {figure(mark, now.value)}
       </span>
       <span className="text-xs text-ink-2"> ±{(now.plus_minus ?? 0).toFixed(DIGITS[mark])}</span>
-      <span className="font-text text-[0.8rem] text-ink-2"> {now.unit}</span>
+      <span className="font-text text-fine text-ink-2"> {now.unit}</span>
     </p>
   )
 }
@@ -215,7 +213,7 @@ export function MarksRow() {
         const now = active?.marks[mark]
         return (
           <div key={mark} className="h-[3.6rem]">
-            <p className="font-display text-[0.82rem] font-semibold">{NAMES[mark]}</p>
+            <p className="font-display text-fine font-semibold">{NAMES[mark]}</p>
             {now ? (
               <>
                 <BeadString
@@ -227,7 +225,7 @@ export function MarksRow() {
                   former={trying ? formerOf(now, standing?.marks[mark]) : null}
                   wanted={now.wanted}
                 />
-                <p className="text-[0.78rem] text-ink-2">
+                <p className="text-fine text-ink-2">
                   {now.value === null ? '–' : `${figure(mark, now.value)} ${now.unit}`}
                 </p>
               </>

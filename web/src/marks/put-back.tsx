@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { $api, inWords } from '../api/client'
+import { $api } from '../api/client'
 import { ofBoth, roomQueries } from '../api/queries'
 import { useDesk } from '../rooms/use-desk'
 import { useRoom } from '../state/room'
@@ -9,7 +9,7 @@ import { lengthText, useUnits } from '../state/units'
 import { useSettled } from '../state/use-settled'
 import { Button } from '../ui/button'
 import { Sheet } from '../ui/dialog'
-import { Caution, Notice } from '../ui/notice'
+import { Caution, Failed, Notice } from '../ui/notice'
 
 /** The marks written down: a page to print, and one mark after the other put back with the phone in hand. */
 export function PutBack() {
@@ -17,10 +17,10 @@ export function PutBack() {
   const { keep, trouble } = useFiled()
   return (
     <section aria-labelledby="marks-sheet" data-testid="marks-sheet">
-      <h2 id="marks-sheet" className="text-[1.1rem]">
+      <h2 id="marks-sheet" className="text-head">
         The same spot tomorrow
       </h2>
-      <p className="mb-1.5 text-[0.9rem] leading-snug text-ink-2">
+      <p className="mb-1.5 text-note leading-snug text-ink-2">
         Everybody taped from two walls, with heights, angles and switches.
       </p>
       <div className="flex flex-wrap gap-2">
@@ -61,7 +61,7 @@ function Proof({ kind }: { kind: (typeof PROVING)[number] }) {
   )
   if (!found) return null
   return (
-    <p className="mt-1.5 text-[0.88rem] leading-snug" data-testid={`proof-${kind}`}>
+    <p className="mt-1.5 text-small leading-snug" data-testid={`proof-${kind}`}>
       <strong className={found.proved ? 'text-felt' : 'text-change'}>
         <span aria-hidden>{found.proved ? '✓' : '!'} </span>
         {SAID[kind]}.
@@ -78,7 +78,7 @@ function OneByOne({ onDone }: { onDone: () => void }) {
   const units = useUnits()
   const [at, setAt] = useState(0)
   const { data: sheet, error } = $api.useQuery('post', '/api/marks-sheet', { body: ask }, { enabled })
-  if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
+  if (error) return <Failed error={error} />
   if (!sheet) return <div className="h-72 animate-pulse rounded-lg bg-floor" aria-label="Working" />
   const mark = sheet.marks[at]
   const prove = (kind: string) => {
@@ -87,44 +87,44 @@ function OneByOne({ onDone }: { onDone: () => void }) {
   }
   return (
     <div className="min-h-72 w-full" data-testid="put-back">
-      <p className="text-[0.9rem] text-ink-2" aria-live="polite">
+      <p className="text-note text-ink-2" aria-live="polite">
         {mark ? `Mark ${at + 1} of ${sheet.marks.length}` : 'All marks stand'}
       </p>
       {mark ? (
         <>
-          <h3 className="font-display text-[1.6rem] leading-tight font-bold">{mark.name}</h3>
+          <h3 className="font-display text-large leading-tight font-bold">{mark.name}</h3>
           <dl className="mt-2 grid grid-cols-[auto_1fr] items-baseline gap-x-4 gap-y-2">
             {mark.walls.map((wall, i) => (
               <div key={wall} className="contents">
-                <dt className="font-display text-[2rem] leading-none font-bold whitespace-nowrap">
+                <dt className="font-display text-huge leading-none font-bold whitespace-nowrap">
                   {lengthText(mark.away_m[i]!, units)}
                 </dt>
-                <dd className="text-[1.05rem]">from {wall}</dd>
+                <dd className="text-head">from {wall}</dd>
               </div>
             ))}
-            <dt className="font-display text-[2rem] leading-none font-bold whitespace-nowrap">
+            <dt className="font-display text-huge leading-none font-bold whitespace-nowrap">
               {lengthText(mark.height_m, units)}
             </dt>
-            <dd className="text-[1.05rem]">high</dd>
+            <dd className="text-head">high</dd>
           </dl>
-          <p className="mt-2 text-[1.05rem]">
+          <p className="mt-2 text-head">
             Looks at {mark.faces}
             {mark.says ? `; ${mark.says.toLowerCase()}` : ''}.
           </p>
         </>
       ) : (
         <>
-          <h3 className="font-display text-[1.6rem] leading-tight font-bold">Now prove it</h3>
-          <p className="mt-2 text-[1.05rem]">
+          <h3 className="font-display text-large leading-tight font-bold">Now prove it</h3>
+          <p className="mt-2 text-head">
             {sheet.sounding === 'mouth' ? 'Mouth' : 'Instrument'} to capsule:{' '}
             <strong>{lengthText(sheet.mouth_to_mic_m, units)}</strong>. {sheet.proof}
           </p>
-          <ul className="mt-2 list-disc pl-5 text-[0.95rem] text-ink-2">
+          <ul className="mt-2 list-disc pl-5 text-note text-ink-2">
             {sheet.stand.map((words) => (
               <li key={words}>{words}</li>
             ))}
           </ul>
-          <dl className="mt-2 grid grid-cols-[auto_1fr] gap-x-4 text-[0.95rem]">
+          <dl className="mt-2 grid grid-cols-[auto_1fr] gap-x-4 text-note">
             {sheet.settings.map(([name, value]) => (
               <div key={name} className="contents">
                 <dt className="text-ink-2">{name}</dt>
@@ -135,8 +135,8 @@ function OneByOne({ onDone }: { onDone: () => void }) {
           {sheet.cautions.map((text) => (
             <Caution key={text} text={text} />
           ))}
-          <p className="mt-2 text-[0.95rem]">And as they were:</p>
-          <ul className="list-disc pl-5 text-[0.95rem] text-ink-2">
+          <p className="mt-2 text-note">And as they were:</p>
+          <ul className="list-disc pl-5 text-note text-ink-2">
             {sheet.by_hand.map((name) => (
               <li key={name}>{name}</li>
             ))}

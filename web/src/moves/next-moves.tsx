@@ -2,14 +2,14 @@ import { useMutation } from '@tanstack/react-query'
 import { roomChanged } from '../api/cache'
 import { ofRoom } from '../api/queries'
 import { useState } from 'react'
-import { $api, api, inWords, type MarkKey, type Move, unwrap } from '../api/client'
+import { $api, api, type MarkKey, type Move, unwrap } from '../api/client'
 import { DIGITS, ORDER } from '../marks/scales'
 import { useCalm } from '../state/use-calm'
 import { usePredicted } from '../state/forecast'
 import { useRoom } from '../state/room'
 import { withoutTrying } from '../state/trying'
 import { Button } from '../ui/button'
-import { Caution, Notice } from '../ui/notice'
+import { Caution, Failed } from '../ui/notice'
 
 const NAMES: Record<MarkKey, string> = { bounce: 'Bounce', boom: 'Boom', hush: 'Hush', touch: 'Bass lift' }
 
@@ -58,20 +58,20 @@ export function NextMoves({
     .slice(0, most)
   return (
     <section aria-labelledby="next-moves" data-testid="next-moves">
-      <h2 id="next-moves" className="mb-1 text-[1.1rem]">
+      <h2 id="next-moves" className="mb-1 text-head">
         {title}
       </h2>
       {trying ? <Trying /> : null}
       {moves.isPending ? (
         <div className="min-h-[52rem]">
-          <p className="text-[0.92rem] text-ink-2" role="status">
+          <p className="text-note text-ink-2" role="status">
             Weighing what could be done in this room…
           </p>
         </div>
       ) : moves.isError ? (
-        <Notice tone="stop" title={inWords(moves.error).title} body={inWords(moves.error).cure} />
+        <Failed error={moves.error} />
       ) : chosen.length === 0 ? (
-        <p className="text-[0.92rem] text-ink-2">
+        <p className="text-note text-ink-2">
           Nothing left that would help by more than its own uncertainty. Take a reading, then record.
         </p>
       ) : (
@@ -91,7 +91,7 @@ export function NextMoves({
       {against
         ? null
         : moves.data?.short.map((words) => (
-            <p key={words} className="mt-2 border-l-2 border-change pl-3 text-[0.92rem] text-ink">
+            <p key={words} className="mt-2 border-l-2 border-change pl-3 text-note text-ink">
               {words}
             </p>
           ))}
@@ -110,7 +110,7 @@ function MoveRow({ number, move, currency, isTrying, onTry }: RowProps) {
         <span className="w-4 shrink-0 pt-0.5 text-center font-display font-semibold text-ink-2">{number}</span>
         <p className="min-w-0 flex-1 leading-snug font-semibold">{move.title}</p>
         {isTrying ? (
-          <span className="rounded-full bg-change px-3 py-1 text-[0.86rem] font-semibold text-on-change">Trying</span>
+          <span className="rounded-full bg-change px-3 py-1 text-small font-semibold text-on-change">Trying</span>
         ) : (
           <Button small onClick={onTry}>
             Try
@@ -118,7 +118,7 @@ function MoveRow({ number, move, currency, isTrying, onTry }: RowProps) {
         )}
       </div>
       <div className="ml-6.5">
-        <p className="flex flex-wrap gap-x-3 text-[0.86rem] text-ink-2">
+        <p className="flex flex-wrap gap-x-3 text-small text-ink-2">
           {effects.length === 0 ? 'Small effect here' : null}
           {effects.map((effect) => (
             <span key={effect.mark} className="whitespace-nowrap">
@@ -126,7 +126,7 @@ function MoveRow({ number, move, currency, isTrying, onTry }: RowProps) {
             </span>
           ))}
         </p>
-        <p className="text-[0.85rem] text-ink-2">
+        <p className="text-small text-ink-2">
           {move.cost > 0 ? `about ${currency}${move.cost}` : 'free'} · {move.minutes} min
           {move.reversible ? '' : ', leaves holes'} ·{' '}
           <button
@@ -140,7 +140,7 @@ function MoveRow({ number, move, currency, isTrying, onTry }: RowProps) {
       </div>
       {open || isTrying ? (
         <div className="mt-1.5 ml-6.5 space-y-1.5">
-          <p className="text-[0.86rem] text-ink-2">{move.why}</p>
+          <p className="text-small text-ink-2">{move.why}</p>
           {move.cautions.map((text) => (
             <Caution key={text} text={text} />
           ))}
@@ -175,7 +175,7 @@ function Trying() {
   })
   return (
     <div className="my-1.5 rounded-xl border border-change bg-card px-3 py-2">
-      <p className="text-[0.9rem]">
+      <p className="text-note">
         The drawing shows <strong>{trying?.trying?.title ?? 'your own change'}</strong>. Do it in the room, then say so.
       </p>
       <div className="mt-2 flex gap-2">
@@ -186,7 +186,7 @@ function Trying() {
           Put it back
         </Button>
       </div>
-      {done.isError ? <Notice tone="stop" title={inWords(done.error).title} body={inWords(done.error).cure} /> : null}
+      <Failed error={done.error} />
     </div>
   )
 }

@@ -15,14 +15,14 @@ export function ProveIt() {
   if (trying || !last) return null
   if (!last.prove_with && last.proof?.some((row) => row.outcome === 'proved'))
     return (
-      <p className="my-1.5 border-l-2 border-felt pl-3 text-[0.9rem]" data-testid="proved">
+      <p className="my-1.5 border-l-2 border-felt pl-3 text-note" data-testid="proved">
         Proved: <strong>{last.title}</strong>. Next is what helps most now: the first below.
       </p>
     )
   if (!last.prove_with) return null
   const kind = kindOf(last.prove_with)
   return (
-    <div className="my-1.5 rounded-xl border border-felt bg-card px-3 py-2 text-[0.9rem]" data-testid="prove-it">
+    <div className="my-1.5 rounded-xl border border-felt bg-card px-3 py-2 text-note" data-testid="prove-it">
       <p>
         Done: <strong>{last.title}</strong>. {kind.name} shows best what it did; until then it is a promise.
       </p>

@@ -18,17 +18,17 @@ export function BandTable({ result }: { result: ResponseResult }) {
   return (
     <section data-testid="band-table">
       <div className="flex flex-wrap items-baseline justify-between gap-2">
-        <h2 className="text-[1.08rem]">What are the figures, band by band?</h2>
+        <h2 className="text-head">What are the figures, band by band?</h2>
         {result.thirds ? (
           <Segmented small label="Width of the bands" value={width} options={WIDTHS} onChange={setWidth} />
         ) : null}
       </div>
-      <p className="text-[0.9rem] text-ink-2">
+      <p className="text-note text-ink-2">
         {longest && bestT(longest) !== null
           ? `The ${longest.centre_hz} Hz octave hangs on longest: that is the colour the room leaves on a recording.`
           : 'No decay could be read.'}
       </p>
-      <table className="mt-1.5 w-full text-right text-[0.86rem]">
+      <table className="mt-1.5 w-full text-right text-small">
         <thead className="text-ink-2">
           <tr>
             <th className="text-left font-normal">Hz</th>
@@ -61,7 +61,7 @@ export function BandTable({ result }: { result: ResponseResult }) {
         </tbody>
       </table>
       {withheld.length ? (
-        <p className="mt-1.5 text-[0.82rem] text-ink-2">
+        <p className="mt-1.5 text-fine text-ink-2">
           Withheld: {withheld.map((b) => `${b.centre_hz} Hz: ${flagWords(b.flags)}`).join('; ')}.
         </p>
       ) : null}

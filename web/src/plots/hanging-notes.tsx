@@ -68,8 +68,8 @@ export function HangingNotes({ surface, notes, wantedS, before = null }: Props) 
     <figure data-testid="plot-hanging-notes">
       <div className="flex items-start justify-between gap-3">
         <div>
-          <h2 className="text-[1.08rem]">Which low notes hang on?</h2>
-          <p className="text-[0.92rem] text-ink-2">
+          <h2 className="text-head">Which low notes hang on?</h2>
+          <p className="text-note text-ink-2">
             {longest
               ? `${longest.note} hangs lowest: it rings for ${longest.t60_s.toFixed(2)} s${wantedS === null ? '' : `, ${wantedS.toFixed(2)} s is wanted`}.`
               : 'No note was found that rings on by itself.'}{' '}
@@ -195,7 +195,7 @@ export function HangingNotes({ surface, notes, wantedS, before = null }: Props) 
           ))}
         </svg>
       </div>
-      <p className="min-h-[1.2em] text-[0.8rem] text-ink-2" aria-live="polite">
+      <p className="min-h-[1.2em] text-fine text-ink-2" aria-live="polite">
         {at === null
           ? `A filled knot: a note of the drawn room; an open one fits none. Felt is the length that is wanted.${before ? ' Dotted: the reading before this one.' : ''}`
           : `${nameOfNote(f[at]!)} ${f[at]!.toFixed(0)} Hz: ${reads(at)}${before ? `; before, it ${readsBefore(f[at]!)}` : ''}`}

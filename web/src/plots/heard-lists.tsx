@@ -16,7 +16,7 @@ export function NoiseList({ tone }: { tone: ToneResult }) {
   const unit = tone.calibrated ? 'dB' : 'dBFS'
   return (
     <section data-testid="noise-list">
-      <h2 className="text-[1.08rem]">What is it that is heard?</h2>
+      <h2 className="text-head">What is it that is heard?</h2>
       {noises.length === 0 ? (
         <p className="text-ink-2">An even rush: no hum, fan, whine, rumble or hiss stands out of it.</p>
       ) : null}
@@ -28,7 +28,7 @@ export function NoiseList({ tone }: { tone: ToneResult }) {
           >
             <span>
               <strong>{NAMES[noise.kind] ?? noise.kind}</strong>
-              <span className="block text-[0.84rem] text-ink-2">
+              <span className="block text-small text-ink-2">
                 {noise.harmonics.length
                   ? `${noise.f_hz.toFixed(0)} Hz${noise.harmonics.length > 1 || noise.harmonics[0] !== 1 ? `, its ${noise.harmonics.map(ordinal).join(', ')}` : ''}`
                   : noise.kind === 'rumble'
@@ -37,7 +37,7 @@ export function NoiseList({ tone }: { tone: ToneResult }) {
                 · {signed(noise.level_db)} {unit}
               </span>
             </span>
-            <span className="text-[0.92rem]">{noise.cure}</span>
+            <span className="text-note">{noise.cure}</span>
           </li>
         ))}
       </ul>
@@ -52,7 +52,7 @@ const EVENTS: Record<string, string> = { knock: 'A knock', passing: 'Something p
 export function EventList({ tone, readingId }: { tone: ToneResult; readingId: string }) {
   return (
     <section data-testid="event-list">
-      <h2 className="text-[1.08rem]">What passed meanwhile?</h2>
+      <h2 className="text-head">What passed meanwhile?</h2>
       {tone.events.length === 0 ? <p className="text-ink-2">Nothing: the level stayed where it was.</p> : null}
       <ul>
         {tone.events.map((event) => (
@@ -78,9 +78,9 @@ export function TapeView({ tape }: { tape: TapeCheck | null }) {
   if (!tape) return <p className="text-ink-2">Too few returns stand apart here to check the tape against.</p>
   return (
     <section data-testid="tape-check">
-      <h2 className="text-[1.08rem]">Does the tape agree with what was heard?</h2>
-      <p className={`text-[0.95rem] ${tape.agrees === false ? 'font-semibold' : 'text-ink-2'}`}>{tape.sentence}</p>
-      <table className="mt-1 w-full max-w-xl text-[0.88rem]">
+      <h2 className="text-head">Does the tape agree with what was heard?</h2>
+      <p className={`text-note ${tape.agrees === false ? 'font-semibold' : 'text-ink-2'}`}>{tape.sentence}</p>
+      <table className="mt-1 w-full max-w-xl text-small">
         <thead className="text-left text-ink-2">
           <tr>
             <th className="font-normal">First return from</th>
@@ -102,7 +102,7 @@ export function TapeView({ tape }: { tape: TapeCheck | null }) {
           ))}
         </tbody>
       </table>
-      <p className="mt-1 text-[0.82rem] text-ink-2">
+      <p className="mt-1 text-fine text-ink-2">
         Counted from the direct sound. How long that took cannot be told: nobody knows when the recorder started.
       </p>
     </section>

@@ -29,8 +29,8 @@ export function ModeList({
   const widest = gaps.filter((g) => g.at < 160).reduce((a, b) => (b.hz > a.hz ? b : a), { hz: 0, at: 0 })
   return (
     <div>
-      <h2 className="text-[1.08rem]">Which notes swell, and for how long?</h2>
-      <p className="mb-1 text-[0.93rem]">
+      <h2 className="text-head">Which notes swell, and for how long?</h2>
+      <p className="mb-1 text-note">
         {modes.length} swells up to {forecast.shape.top_hz.toFixed(0)} Hz; the first at{' '}
         {forecast.first_mode_hz.toFixed(0)} Hz
         {forecast.in_voice_range
@@ -39,7 +39,7 @@ export function ModeList({
         .{widest.hz > 12 ? ` Widest gap ${widest.hz.toFixed(0)} Hz, above ${widest.at.toFixed(0)} Hz.` : ''}
       </p>
       <div className="max-h-44 overflow-y-auto rounded-lg border border-line" tabIndex={0} aria-label="Swells">
-        <table className="w-full border-collapse text-[0.88rem]">
+        <table className="w-full border-collapse text-small">
           <thead className="sticky top-0 bg-card text-left text-ink-2">
             <tr>
               <th className="px-2 py-1 font-semibold">Note</th>
@@ -79,7 +79,7 @@ function Row({ mode, longest, on, onChoose }: { mode: Mode; longest: number; on:
         >
           {mode.note}
         </button>{' '}
-        <span className="text-[0.8rem] text-ink-2">{cents}</span>
+        <span className="text-fine text-ink-2">{cents}</span>
       </td>
       <td className="px-2 text-right">{mode.f_hz.toFixed(1)}</td>
       <td className="px-2 text-ink-2 max-sm:hidden">

@@ -15,14 +15,14 @@ export function PathList({ forecast, onSoften }: { forecast: Forecast; onSoften:
   const loudest = paths.length ? paths.reduce((a, b) => (b.level_db > a.level_db ? b : a)) : null
   return (
     <div>
-      <h2 className="text-[1.08rem]">What comes back, and when?</h2>
-      <p className="mb-1 text-[0.93rem]">
+      <h2 className="text-head">What comes back, and when?</h2>
+      <p className="mb-1 text-note">
         {loudest
           ? `${loudest.where[0]!.toUpperCase()}${loudest.where.slice(1)} is loudest: ${loudest.level_db.toFixed(0).replace('-', '−')} dB, ${loudest.delay_ms.toFixed(1)} ms after you.`
           : 'Nothing comes back within two reflections.'}
       </p>
       <div className="max-h-44 overflow-y-auto rounded-lg border border-line" tabIndex={0} aria-label="Reflections">
-        <table className="w-full border-collapse text-[0.88rem]">
+        <table className="w-full border-collapse text-small">
           <thead className="sticky top-0 bg-card text-left text-ink-2">
             <tr>
               <th className="px-2 py-1 text-right font-semibold">After (ms)</th>
@@ -47,7 +47,7 @@ export function PathList({ forecast, onSoften }: { forecast: Forecast; onSoften:
                     <Button
                       small
                       look="quiet"
-                      className="min-h-6 px-2 text-[0.82rem]"
+                      className="min-h-6 px-2 text-fine"
                       onClick={() => onSoften(p)}
                       aria-label={`Try something soft where ${p.where} answers`}
                     >

@@ -23,7 +23,7 @@ export function SaveMenu({
   }
   return (
     <Menu>
-      <MenuButton className="whitespace-nowrap rounded-full px-2 py-0.5 text-[0.84rem] font-semibold text-ink-2 hover:bg-floor hover:text-ink">
+      <MenuButton className="whitespace-nowrap rounded-full px-2 py-0.5 text-small font-semibold text-ink-2 hover:bg-floor hover:text-ink">
         Save ▾
       </MenuButton>
       <MenuItems anchor="bottom end" className="z-50 rounded-xl border border-line bg-card p-1 shadow-card">
@@ -31,7 +31,7 @@ export function SaveMenu({
           <MenuItem key={kind}>
             <button
               onClick={() => void save(kind)}
-              className="block w-full rounded-lg px-3 py-1.5 text-left text-[0.9rem] data-focus:bg-felt-soft"
+              className="block w-full rounded-lg px-3 py-1.5 text-left text-note data-focus:bg-felt-soft"
             >
               {{ svg: 'Drawing (SVG)', png: 'Picture (PNG)', csv: 'Figures (CSV)' }[kind]}
             </button>

@@ -82,8 +82,8 @@ export function XYPlot({ question, answer, x, y, series, wanted, trustedAbove, m
     <figure className="m-0" data-testid={`plot-${fileName}`}>
       <figcaption className="flex flex-wrap items-start justify-between gap-x-3">
         <div className="min-w-0 flex-1">
-          <h2 className="text-[1.08rem] leading-tight">{question}</h2>
-          <p className="text-[0.9rem] leading-snug text-ink-2">{answer}</p>
+          <h2 className="text-head leading-tight">{question}</h2>
+          <p className="text-note leading-snug text-ink-2">{answer}</p>
         </div>
         <div className="flex items-center gap-2">
           {tools}
@@ -213,7 +213,7 @@ export function XYPlot({ question, answer, x, y, series, wanted, trustedAbove, m
           ) : null}
         </svg>
       </div>
-      <p className="min-h-[1.2em] text-[0.8rem] text-ink-2" aria-live="polite">
+      <p className="min-h-[1.2em] text-fine text-ink-2" aria-live="polite">
         {readout ?? ''}
       </p>
     </figure>
@@ -286,7 +286,7 @@ function Drawn({ series, sx, sy, floor }: { series: Series; sx: Scale; sy: Scale
 function Legend({ series, wanted }: { series: readonly Series[]; wanted: string | undefined }) {
   if (series.length + (wanted ? 1 : 0) === 0) return null
   return (
-    <ul className="mt-0.5 flex flex-wrap gap-x-4 text-[0.82rem] text-ink-2">
+    <ul className="mt-0.5 flex flex-wrap gap-x-4 text-fine text-ink-2">
       {series.map((s) => (
         <li key={s.name} className="flex items-center gap-1.5">
           <svg width="24" height="10" aria-hidden>

@@ -36,7 +36,7 @@ export function StepAside() {
       data-testid="step-aside"
       className="absolute top-2 left-1/2 z-10 flex -translate-x-1/2 items-center gap-3 rounded-full border border-change bg-card py-1 pr-1 pl-4 whitespace-nowrap shadow-card"
     >
-      <span className="text-[0.92rem]">You stand in the {(kinds[piece.kind]?.name ?? piece.kind).toLowerCase()}.</span>
+      <span className="text-note">You stand in the {(kinds[piece.kind]?.name ?? piece.kind).toLowerCase()}.</span>
       <Button small look="warm" onClick={aside}>
         Step aside
       </Button>

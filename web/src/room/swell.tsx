@@ -104,7 +104,7 @@ function Readout({ read }: { read: { f: number; share: number }[] }) {
   return (
     <div
       role="status"
-      className="pointer-events-none absolute top-1 left-1 rounded-xl border border-line bg-card px-3 py-1.5 text-[0.82rem] shadow-card"
+      className="pointer-events-none absolute top-1 left-1 rounded-xl border border-line bg-card px-3 py-1.5 text-fine shadow-card"
       data-testid="pointer-reading"
     >
       <p className="text-ink-2">

@@ -86,7 +86,7 @@ export function AddPlace({ open, project, onClose }: { open: boolean; project: s
         />
         <ThreeLengths lengths={fields} onChange={setLengths} />
         <div>
-          <p className="mb-1 text-[0.88rem] text-ink-2">No tape at hand? It is about the size of</p>
+          <p className="mb-1 text-small text-ink-2">No tape at hand? It is about the size of</p>
           <div className="flex flex-wrap gap-1.5">
             {GUESSES.map(([name, sizes]) => (
               <Button key={name} small onClick={() => guess(name, sizes)}>
@@ -95,15 +95,15 @@ export function AddPlace({ open, project, onClose }: { open: boolean; project: s
             ))}
           </div>
           {guessed ? (
-            <p className="mt-1 text-[0.86rem] text-ink-2">A guess: its figures carry a wider ±, until you tape it.</p>
+            <p className="mt-1 text-small text-ink-2">A guess: its figures carry a wider ±, until you tape it.</p>
           ) : null}
         </div>
         <div>
-          <p className="mb-1 text-[0.88rem] text-ink-2">What is soft in it?</p>
+          <p className="mb-1 text-small text-ink-2">What is soft in it?</p>
           <Segmented small label="What is soft in it?" value={softness} options={SOFTNESS} onChange={setSoftness} />
         </div>
         {softness === 'packed' ? (
-          <p className="text-[0.86rem] text-ink-2">
+          <p className="text-small text-ink-2">
             In a closed cupboard air gets warm and stale within minutes: open the door between takes, and keep lamps and
             heaters away from clothes.
           </p>

@@ -40,7 +40,7 @@ export function CheckPlace({ roomId, name, onClose }: { roomId: string; name: st
                 {taken ? '✓ ' : ''}
                 {kind.name}
               </span>
-              <span className="block text-[0.82rem] text-ink-2">{taken ? 'taken' : kind.tells}</span>
+              <span className="block text-fine text-ink-2">{taken ? 'taken' : kind.tells}</span>
             </button>
           </li>
         ))}
@@ -59,7 +59,7 @@ export function CheckPlace({ roomId, name, onClose }: { roomId: string; name: st
         </RoomProvider>
       ) : null}
       {checks.every((c) => c.taken) ? (
-        <p className="text-[0.95rem]">All three are taken. Its beads are filled where they settle a mark.</p>
+        <p className="text-note">All three are taken. Its beads are filled where they settle a mark.</p>
       ) : null}
       <div className="mt-4 flex justify-end">
         <Button onClick={close}>Back to the places</Button>

@@ -1,12 +1,11 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useMemo, useState } from 'react'
-import { inWords } from '../api/client'
 import { drawing } from '../api/queries'
 import { download } from '../plots/save'
 import { useRoom } from '../state/room'
 import { Button } from '../ui/button'
 import { Sheet } from '../ui/dialog'
-import { Notice } from '../ui/notice'
+import { Failed } from '../ui/notice'
 import { Segmented } from '../ui/segmented'
 
 const VIEWS = [
@@ -48,7 +47,7 @@ export function DrawingSheet({ onClose }: { onClose: () => void }) {
         <div className="print:hidden">
           <Segmented small label="View" value={view} options={VIEWS} onChange={setView} />
         </div>
-        {failed ? <Notice tone="stop" title={inWords(failed).title} body={inWords(failed).cure} /> : null}
+        <Failed error={failed} />
         <div className="h-[46dvh] rounded-xl border border-line bg-white p-2 print:h-auto print:border-0">
           {address ? (
             <img
@@ -62,7 +61,7 @@ export function DrawingSheet({ onClose }: { onClose: () => void }) {
             </p>
           )}
         </div>
-        <p className="text-[0.86rem] text-ink-2 print:hidden">
+        <p className="text-small text-ink-2 print:hidden">
           SVG prints at 1:25 on paper of its size. DXF is in metres, with layers for walls, openings, furniture,
           treatment, marks and sizes.
         </p>

@@ -23,16 +23,13 @@ export function Header({ onHelp }: { onHelp: () => void }) {
   const [drawn, setDrawn] = useState(false)
   return (
     <header className="flex min-h-14 items-center gap-4 border-b border-line px-5 max-lg:gap-2 max-lg:px-3 max-lg:py-1">
-      <Link
-        to="/"
-        className="font-display text-[1.35rem] font-bold tracking-tight whitespace-nowrap max-lg:text-[1.1rem]"
-      >
+      <Link to="/" className="font-display text-title font-bold tracking-tight whitespace-nowrap max-lg:text-head">
         <span className="max-sm:hidden">Keen Quiet</span>
         <img src="/mark.svg" alt="Keen Quiet" className="size-7 sm:hidden" />
       </Link>
       <div className="flex min-w-0 flex-1 items-baseline gap-3">
-        <h1 className="truncate text-[1.1rem] font-semibold">{document.name}</h1>
-        <p className="min-w-0 truncate text-[0.84rem] text-ink-2 max-sm:hidden" data-testid="status" aria-live="polite">
+        <h1 className="truncate text-head font-semibold">{document.name}</h1>
+        <p className="min-w-0 truncate text-small text-ink-2 max-sm:hidden" data-testid="status" aria-live="polite">
           {trying ? `trying: ${trying.name} · ` : ''}
           {SAVING_WORDS[saving.state]}
         </p>
@@ -59,9 +56,7 @@ export function Header({ onHelp }: { onHelp: () => void }) {
           <Arrow flipped />
         </Button>
         <Menu>
-          <MenuButton className="rounded-full px-3 py-1.5 text-[0.9rem] font-semibold hover:bg-floor">
-            More ▾
-          </MenuButton>
+          <MenuButton className="rounded-full px-3 py-1.5 text-note font-semibold hover:bg-floor">More ▾</MenuButton>
           <MenuItems
             anchor="bottom end"
             className="z-50 min-w-56 rounded-xl border border-line bg-card p-1 shadow-card"
@@ -87,7 +82,7 @@ export function Header({ onHelp }: { onHelp: () => void }) {
       <Button
         look="main"
         onClick={() => void navigate(`/rooms/${id}/listen`)}
-        className="max-lg:min-h-8 max-lg:px-3 max-lg:text-[0.88rem]"
+        className="max-lg:min-h-8 max-lg:px-3 max-lg:text-small"
       >
         <span className="max-sm:hidden">Take a reading</span>
         <span className="sm:hidden">Read</span>
@@ -98,7 +93,7 @@ export function Header({ onHelp }: { onHelp: () => void }) {
 }
 
 function Item({ children, onClick, href }: { children: React.ReactNode; onClick?: () => void; href?: string }) {
-  const look = 'block w-full rounded-lg px-3 py-1.5 text-left text-[0.92rem] data-focus:bg-felt-soft'
+  const look = 'block w-full rounded-lg px-3 py-1.5 text-left text-note data-focus:bg-felt-soft'
   return (
     <MenuItem>
       {href ? (

@@ -2,13 +2,13 @@ import { useQuery } from '@tanstack/react-query'
 import { roomsChanged } from '../api/cache'
 import { useState } from 'react'
 import { Link, useParams } from 'react-router-dom'
-import { $api, inWords, type MarkKey, type Schemas } from '../api/client'
+import { $api, type MarkKey, type Schemas } from '../api/client'
 import { ofRoom, roomQueries } from '../api/queries'
 import { nothingYet, sourceWords } from '../marks/marks-column'
 import { DIGITS, figure, ORDER } from '../marks/scales'
 import { BeadString } from '../marks/string'
 import { Button } from '../ui/button'
-import { Notice } from '../ui/notice'
+import { Failed, Notice } from '../ui/notice'
 import { AddPlace } from './add-place'
 import { CheckPlace } from './check-place'
 import { RoomSketch } from './room-sketch'
@@ -25,7 +25,7 @@ export function Places() {
   const sketches = Object.fromEntries((rooms.data ?? []).map((r) => [r.id, r]))
   return (
     <main className="mx-auto max-w-6xl px-6 py-8 max-sm:px-4">
-      <p className="text-[0.92rem]">
+      <p className="text-note">
         <Link to="/" className="font-semibold underline decoration-line-strong underline-offset-2">
           All rooms
         </Link>
@@ -37,15 +37,13 @@ export function Places() {
           Weighing the places… a sloping ceiling takes some seconds.
         </p>
       ) : null}
-      {places.isError ? (
-        <Notice tone="stop" title={inWords(places.error).title} body={inWords(places.error).cure} />
-      ) : null}
+      <Failed error={places.error} />
       {places.data ? (
         <>
-          <p className="mt-2 max-w-3xl font-display text-[1.3rem] leading-snug" data-testid="recommendation">
+          <p className="mt-2 max-w-3xl font-display text-title leading-snug" data-testid="recommendation">
             {places.data.recommendation}
           </p>
-          <p className="mt-1 text-[0.92rem] text-ink-2">
+          <p className="mt-1 text-note text-ink-2">
             {places.data.purpose ? `Judged for: ${places.data.purpose.toLowerCase()}. ` : ''}A ring is predicted from
             what you typed, a filled bead was measured there. Better is always to the right.
           </p>
@@ -97,25 +95,25 @@ function PlaceCard({ place, rank, room, onCheck }: CardProps) {
       <div className="grid grid-cols-[170px_minmax(0,1fr)_minmax(0,1.15fr)] gap-5 max-lg:grid-cols-[110px_minmax(0,1fr)] max-sm:grid-cols-1">
         <div>{room?.sketch ? <RoomSketch sketch={room.sketch} w={170} h={124} /> : null}</div>
         <div className="min-w-0">
-          <h2 className="text-[1.2rem]">
+          <h2 className="text-title">
             <span className={`mr-2 ${rank === 1 ? 'text-felt' : 'text-ink-2'}`}>{rank}</span>
             <Link to={`/rooms/${place.key}/tape`} className="hover:underline">
               {place.name}
             </Link>
           </h2>
-          <p className="text-[0.86rem] text-ink-2">
+          <p className="text-small text-ink-2">
             {place.volume_m3.toFixed(1)} m³ · first swell {place.first_mode_hz.toFixed(0)} Hz · {basis}
           </p>
-          <ul className="mt-1.5 list-disc space-y-0.5 pl-4 text-[0.92rem] marker:text-line-strong">
+          <ul className="mt-1.5 list-disc space-y-0.5 pl-4 text-note marker:text-line-strong">
             {place.reasons.map((reason) => (
               <li key={reason}>{reason}</li>
             ))}
           </ul>
           {place.would_change ? (
-            <p className="mt-1.5 text-[0.92rem] font-semibold text-change">{place.would_change}</p>
+            <p className="mt-1.5 text-note font-semibold text-change">{place.would_change}</p>
           ) : null}
           {place.changed.length ? (
-            <p className="mt-1 text-[0.86rem] text-ink-2">
+            <p className="mt-1 text-small text-ink-2">
               Measured before {place.changed.join(', ')}: what it settled then is shown pale.
             </p>
           ) : null}
@@ -127,9 +125,7 @@ function PlaceCard({ place, rank, room, onCheck }: CardProps) {
               Try its other corner
             </Button>
           </div>
-          {corner.isError ? (
-            <Notice tone="stop" title={inWords(corner.error).title} body={inWords(corner.error).cure} />
-          ) : null}
+          <Failed error={corner.error} />
         </div>
         <div className="grid grid-cols-2 gap-x-5 gap-y-1 self-start max-lg:col-span-2 max-sm:col-span-1">
           {ORDER.map((mark) => (
@@ -147,20 +143,20 @@ function PlaceMark({ mark, place }: { mark: MarkKey; place: Place }) {
     <div>
       <p className="flex items-baseline justify-between gap-2">
         <span className="font-display font-semibold">{now.name}</span>
-        <span className="text-right text-[0.78rem] whitespace-nowrap text-ink-2">
+        <span className="text-right text-fine whitespace-nowrap text-ink-2">
           {now.value === null ? (
             nothingYet(mark, 'no line spoken yet')
           ) : (
             <>
-              <strong className="font-display text-[1.05rem] text-ink">{figure(mark, now.value)}</strong> ±
+              <strong className="font-display text-head text-ink">{figure(mark, now.value)}</strong> ±
               {(now.plus_minus ?? 0).toFixed(DIGITS[mark] || 0)} {now.unit}
             </>
           )}
         </span>
       </p>
       <BeadString mark={mark} width={210} measured={now.measured} predicted={now.predicted} wanted={now.wanted} />
-      <p className="text-[0.8rem] leading-tight text-ink-2">{now.meaning}</p>
-      <p className="text-[0.78rem] leading-tight text-ink-2">{sourceWords(mark, now)}</p>
+      <p className="text-fine leading-tight text-ink-2">{now.meaning}</p>
+      <p className="text-fine leading-tight text-ink-2">{sourceWords(mark, now)}</p>
     </div>
   )
 }

@@ -16,7 +16,7 @@ export function Preparing() {
   return (
     <p
       role="status"
-      className="fixed inset-x-0 bottom-3 z-40 mx-auto w-fit max-w-[92vw] rounded-full border border-line bg-card px-4 py-1.5 text-[0.92rem] shadow-card"
+      className="fixed inset-x-0 bottom-3 z-40 mx-auto w-fit max-w-[92vw] rounded-full border border-line bg-card px-4 py-1.5 text-note shadow-card"
     >
       {job.what}: {Math.round(job.progress * 100)} %. Figures turn from predicted to measured as they come.
     </p>

@@ -37,7 +37,7 @@ export function PutBackOn() {
       className={`rounded-xl border px-3 py-2 ${left.length ? 'border-change bg-change-soft' : 'border-felt bg-felt-soft'}`}
       data-testid="restore"
     >
-      <h2 id="put-back-on" className="text-[1.05rem]">
+      <h2 id="put-back-on" className="text-head">
         {left.length ? 'Before you go: put back on' : 'All that was off runs again'}
       </h2>
       <ul>

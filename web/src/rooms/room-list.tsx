@@ -10,7 +10,7 @@ import { Bin } from '../ui/bin'
 import { Button } from '../ui/button'
 import { Sheet } from '../ui/dialog'
 import { TextField } from '../ui/fields'
-import { Notice } from '../ui/notice'
+import { Failed, Notice } from '../ui/notice'
 import { ThreeLengths, useUnsure } from './three-lengths'
 import { capital } from '../ui/words'
 import { Measures } from './measures'
@@ -42,7 +42,7 @@ export function RoomList() {
   return (
     <main className="mx-auto max-w-4xl px-6 py-10">
       <h1 className="font-display text-4xl font-bold">Keen Quiet</h1>
-      <p className="mt-1 text-[1.08rem] text-ink-2">
+      <p className="mt-1 text-head text-ink-2">
         What your room does to a recording, what to do next, and whether it worked.
       </p>
       <div className="mt-6 flex flex-wrap gap-2.5">
@@ -69,15 +69,13 @@ export function RoomList() {
           }}
         />
       </div>
-      {trouble ? <Notice tone="stop" title={inWords(trouble).title} body={inWords(trouble).cure} /> : null}
+      <Failed error={trouble} />
       <div className="mt-4">
         <Measures />
       </div>
       <h2 className="mt-9 mb-3 text-xl">Rooms</h2>
       {rooms.isPending ? <p role="status">Looking…</p> : null}
-      {rooms.isError ? (
-        <Notice tone="stop" title={inWords(rooms.error).title} body={inWords(rooms.error).cure} />
-      ) : null}
+      <Failed error={rooms.error} />
       {rooms.data?.length === 0 ? (
         <p className="text-ink-2">
           None yet. Take a tape measure to the room you record in: length, width, height. Three numbers are enough to
@@ -87,7 +85,7 @@ export function RoomList() {
       {byProject(rooms.data ?? []).map(([project, some]) => (
         <section key={project} className="mb-6">
           <div className="mb-2 flex flex-wrap items-baseline gap-x-4">
-            {project ? <h3 className="text-[1.05rem] font-semibold text-ink-2">{project}</h3> : null}
+            {project ? <h3 className="text-head font-semibold text-ink-2">{project}</h3> : null}
             {some.length > 1 || project ? (
               <Link
                 to={project ? `/places/${encodeURIComponent(project)}` : '/places'}
@@ -108,11 +106,11 @@ export function RoomList() {
       <ol className="mt-12 grid gap-6 border-t border-line pt-6 sm:grid-cols-3">
         {HOW.map(([word, text], i) => (
           <li key={word}>
-            <h2 className="text-[1.1rem]">
+            <h2 className="text-head">
               <span className="mr-2 text-change">{i + 1}</span>
               {word}
             </h2>
-            <p className="text-[0.95rem] text-ink-2">{text}</p>
+            <p className="text-note text-ink-2">{text}</p>
           </li>
         ))}
       </ol>
@@ -140,11 +138,11 @@ function RoomCard({ room }: { room: Schemas['RoomSummary'] }) {
           <div className="mb-3">
             <RoomSketch sketch={room.sketch} w={280} h={190} />
           </div>
-          <h3 className="text-[1.15rem]">{room.name}</h3>
+          <h3 className="text-title">{room.name}</h3>
         </Link>
       )}
       <div className="flex items-center justify-between">
-        <p className="text-[0.88rem] text-ink-2">
+        <p className="text-small text-ink-2">
           {room.broken ? '' : room.size_m?.map((side) => lengthText(side, units)).join(' × ')}
         </p>
         <Button
@@ -165,7 +163,7 @@ function RoomCard({ room }: { room: Schemas['RoomSummary'] }) {
 function Broken({ room }: { room: Schemas['RoomSummary'] }) {
   return (
     <div className="mb-3 min-h-[190px]">
-      <h3 className="text-[1.15rem]">{room.name}</h3>
+      <h3 className="text-title">{room.name}</h3>
       <Notice tone="stop" title="This room cannot be opened." body={room.broken ?? ''}>
         <a
           href={`/api/rooms/${room.id}/bundle`}

@@ -38,7 +38,7 @@ export function Shortcuts({ open, onClose }: { open: boolean; onClose: () => voi
 const Some = ({ title, keys }: { title: string; keys: Keys }) =>
   keys.length === 0 ? null : (
     <section className="mb-3">
-      <h3 className="mb-1 text-[1.02rem]">{title}</h3>
+      <h3 className="mb-1 text-plain">{title}</h3>
       <dl className="grid grid-cols-[9rem_1fr] gap-x-5 gap-y-1">
         {keys.map(([key, what]) => (
           <div key={key} className="contents">

@@ -33,7 +33,7 @@ export function Rail() {
               <NavLink
                 to={`/rooms/${id}/${step.key}${search}`}
                 className={({ isActive }) =>
-                  `flex items-center gap-3.5 rounded-lg py-1.5 pr-3 font-display text-[1.02rem] max-lg:pl-3 max-lg:text-[0.95rem] lg:ml-5 ${isActive ? 'font-bold text-ink' : 'font-medium text-ink-2 hover:text-ink'}`
+                  `flex items-center gap-3.5 rounded-lg py-1.5 pr-3 font-display text-plain max-lg:pl-3 max-lg:text-note lg:ml-5 ${isActive ? 'font-bold text-ink' : 'font-medium text-ink-2 hover:text-ink'}`
                 }
               >
                 {({ isActive }) => (

@@ -12,7 +12,7 @@ export function Bin({
   if (things.length === 0) return null
   return (
     <Disclosure as="section" className="mt-4">
-      <DisclosureButton className="text-[0.9rem] font-semibold text-ink-2 underline decoration-line-strong underline-offset-2 hover:text-ink">
+      <DisclosureButton className="text-note font-semibold text-ink-2 underline decoration-line-strong underline-offset-2 hover:text-ink">
         In the bin ({things.length})
       </DisclosureButton>
       <DisclosurePanel as="ul" className="mt-1">
@@ -21,7 +21,7 @@ export function Bin({
             key={thing.id}
             className="flex items-center justify-between gap-2 border-b border-line py-1 last:border-0"
           >
-            <span className="min-w-0 truncate text-[0.93rem]">{thing.name}</span>
+            <span className="min-w-0 truncate text-note">{thing.name}</span>
             <Button small onClick={() => onTakeOut(thing.id)} aria-label={`Take ${thing.name} out of the bin`}>
               Take out
             </Button>

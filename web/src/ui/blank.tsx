@@ -28,7 +28,7 @@ export function Blank<K extends string>({ label, value, options, onChange, words
       </ListboxButton>
       <ListboxOptions
         anchor={{ to: 'bottom start', gap: 4 }}
-        className="z-50 max-h-80! w-64 overflow-auto rounded-xl border border-line bg-card p-1 text-[0.95rem] shadow-card"
+        className="z-50 max-h-80! w-64 overflow-auto rounded-xl border border-line bg-card p-1 text-note shadow-card"
       >
         {options.map((option) => (
           <ListboxOption
@@ -37,7 +37,7 @@ export function Blank<K extends string>({ label, value, options, onChange, words
             className="cursor-pointer rounded-lg px-2.5 py-1.5 data-focus:bg-felt-soft data-selected:font-semibold"
           >
             <span className="block">{option.name}</span>
-            {option.hint ? <span className="block text-[0.8rem] font-normal text-ink-2">{option.hint}</span> : null}
+            {option.hint ? <span className="block text-fine font-normal text-ink-2">{option.hint}</span> : null}
           </ListboxOption>
         ))}
       </ListboxOptions>
@@ -76,7 +76,7 @@ export function BlankFigure({ label, text, wide = 5, read, refused }: FigureProp
         className={`${BLANK} box-content text-center`}
       />
       {wrong ? (
-        <span role="alert" className="text-[0.82rem] font-semibold text-bounce">
+        <span role="alert" className="text-fine font-semibold text-bounce">
           {refused}
         </span>
       ) : null}

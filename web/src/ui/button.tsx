@@ -14,7 +14,7 @@ export function Button({ look = 'plain', small = false, className = '', ...rest 
   return (
     <HeadlessButton
       {...rest}
-      className={`inline-flex shrink-0 items-center justify-center gap-1.5 rounded-full border font-semibold whitespace-nowrap transition disabled:cursor-not-allowed disabled:opacity-45 ${small ? 'min-h-8 px-3 text-[0.88rem]' : 'min-h-9.5 px-4 text-[0.95rem]'} ${LOOKS[look]} ${className}`}
+      className={`inline-flex shrink-0 items-center justify-center gap-1.5 rounded-full border font-semibold whitespace-nowrap transition disabled:cursor-not-allowed disabled:opacity-45 ${small ? 'min-h-8 px-3 text-small' : 'min-h-9.5 px-4 text-note'} ${LOOKS[look]} ${className}`}
     />
   )
 }

@@ -23,7 +23,7 @@ export function Sheet({
           className={`max-h-[92dvh] w-full overflow-auto rounded-2xl border border-line bg-card p-5 shadow-card ${wide === 'full' ? 'max-w-5xl' : wide ? 'max-w-2xl' : 'max-w-md'}`}
         >
           <div className="mb-3 flex items-baseline justify-between gap-3">
-            <DialogTitle className="font-display text-[1.25rem] font-bold">{title}</DialogTitle>
+            <DialogTitle className="font-display text-title font-bold">{title}</DialogTitle>
             {wide === 'full' ? (
               <Button small look="quiet" onClick={onClose}>
                 Close

@@ -3,7 +3,7 @@ import { inWords } from '../api/client'
 import { readLength } from '../api/queries'
 import { lengthText, type Units, useUnits } from '../state/units'
 
-const BOX = 'min-h-9 w-full rounded-lg border bg-card px-2.5 text-[0.93rem] tabular-nums'
+const BOX = 'min-h-9 w-full rounded-lg border bg-card px-2.5 text-note tabular-nums'
 
 type Frame = { label: string; trouble: string | null; hint?: string | undefined }
 
@@ -22,7 +22,7 @@ function Framed({
   const id = useId()
   return (
     <div className="min-w-0">
-      <label htmlFor={id} className="mb-0.5 block text-[0.84rem] text-ink-2">
+      <label htmlFor={id} className="mb-0.5 block text-small text-ink-2">
         {label}
       </label>
       {children({ id, describedBy: trouble || hint ? `${id}-say` : undefined })}
@@ -30,7 +30,7 @@ function Framed({
         <p
           id={`${id}-say`}
           role={trouble ? 'alert' : undefined}
-          className={`mt-0.5 text-[0.8rem] ${trouble ? 'font-semibold text-bounce' : 'text-ink-2'}`}
+          className={`mt-0.5 text-fine ${trouble ? 'font-semibold text-bounce' : 'text-ink-2'}`}
         >
           {trouble ?? hint}
         </p>
@@ -131,7 +131,7 @@ export function WhichUnit({ text, onSay }: { text: string; onSay: (text: string)
           type="button"
           onMouseDown={(e) => e.preventDefault()}
           onClick={() => onSay(`${plain} ${unit}`)}
-          className="min-h-7 rounded-full border border-change px-2 text-[0.84rem] font-semibold hover:bg-floor"
+          className="min-h-7 rounded-full border border-change px-2 text-small font-semibold hover:bg-floor"
         >
           {plain} {unit}
         </button>
@@ -234,7 +234,7 @@ export function Check({
   onChange: (on: boolean) => void
 }) {
   return (
-    <label className="flex min-h-9 cursor-pointer items-center gap-2.5 text-[0.93rem]">
+    <label className="flex min-h-9 cursor-pointer items-center gap-2.5 text-note">
       <input
         type="checkbox"
         checked={checked}

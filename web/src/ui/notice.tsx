@@ -1,4 +1,5 @@
 import type { ReactNode } from 'react'
+import { inWords } from '../api/refused'
 
 const TONES = {
   stop: 'border-bounce text-ink',
@@ -29,7 +30,7 @@ export function Notice({
       <span aria-hidden className={`font-display font-bold ${SIGN_COLOUR[tone]}`}>
         {SIGNS[tone]}
       </span>
-      <div className="min-w-0 text-[0.92rem]">
+      <div className="min-w-0 text-note">
         <p className="font-semibold">{title}</p>
         {body ? <p className="text-ink-2">{body}</p> : null}
         {children}
@@ -38,10 +39,17 @@ export function Notice({
   )
 }
 
+/** What failed, in the server's words, or the page's own; nothing where nothing did. */
+export function Failed({ error }: { error: unknown }) {
+  if (!error) return null
+  const { title, cure } = inWords(error)
+  return <Notice tone="stop" title={title} body={cure} />
+}
+
 /** A caution at the place where the decision is made. */
 export function Caution({ text }: { text: string }) {
   return (
-    <p className="flex gap-2 text-[0.84rem] leading-snug text-ink-2">
+    <p className="flex gap-2 text-small leading-snug text-ink-2">
       <span
         aria-hidden
         className="mt-0.5 inline-block h-0 w-0 shrink-0 border-x-[6px] border-b-[11px] border-x-transparent border-b-change"

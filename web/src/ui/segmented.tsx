@@ -28,7 +28,7 @@ export function Segmented<K extends string>({
         <Radio
           key={key}
           value={key}
-          className={`cursor-pointer font-semibold whitespace-nowrap text-ink-2 data-checked:bg-ink data-checked:text-paper not-data-checked:hover:bg-floor focus-visible:outline-offset-[-3px] ${small ? 'px-2.5 py-1 text-[0.84rem]' : 'px-3.5 py-1.5 text-[0.9rem]'}`}
+          className={`cursor-pointer font-semibold whitespace-nowrap text-ink-2 data-checked:bg-ink data-checked:text-paper not-data-checked:hover:bg-floor focus-visible:outline-offset-[-3px] ${small ? 'px-2.5 py-1 text-small' : 'px-3.5 py-1.5 text-note'}`}
         >
           {name}
         </Radio>

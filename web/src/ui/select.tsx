@@ -16,9 +16,9 @@ export function Select({ label, value, options, onChange, bare = false }: Props)
   const chosen = options.find((o) => o.key === value)
   return (
     <Field className="min-w-0">
-      <Label className={bare ? 'sr-only' : 'mb-0.5 block text-[0.84rem] text-ink-2'}>{label}</Label>
+      <Label className={bare ? 'sr-only' : 'mb-0.5 block text-small text-ink-2'}>{label}</Label>
       <Listbox value={value} onChange={onChange}>
-        <ListboxButton className="flex min-h-9 w-full items-center justify-between gap-2 rounded-lg border border-line-strong bg-card px-2.5 text-left text-[0.93rem]">
+        <ListboxButton className="flex min-h-9 w-full items-center justify-between gap-2 rounded-lg border border-line-strong bg-card px-2.5 text-left text-note">
           <span className="truncate">{chosen?.name ?? (value || 'Choose')}</span>
           <span aria-hidden className="text-ink-2">
             ▾
@@ -31,14 +31,14 @@ export function Select({ label, value, options, onChange, bare = false }: Props)
           {options.map((option, i) => (
             <div key={option.key}>
               {option.group && option.group !== options[i - 1]?.group ? (
-                <p className="px-2.5 pt-2 pb-0.5 text-[0.78rem] font-semibold text-ink-2">{option.group}</p>
+                <p className="px-2.5 pt-2 pb-0.5 text-fine font-semibold text-ink-2">{option.group}</p>
               ) : null}
               <ListboxOption
                 value={option.key}
                 className="cursor-pointer rounded-lg px-2.5 py-1.5 data-focus:bg-felt-soft data-selected:font-semibold"
               >
-                <span className="block text-[0.93rem]">{option.name}</span>
-                {option.hint ? <span className="block text-[0.8rem] font-normal text-ink-2">{option.hint}</span> : null}
+                <span className="block text-note">{option.name}</span>
+                {option.hint ? <span className="block text-fine font-normal text-ink-2">{option.hint}</span> : null}
               </ListboxOption>
             </div>
           ))}

@@ -29,7 +29,7 @@ function Tools() {
     if (next) paint(next.f_hz)
   }
   return (
-    <div className="flex items-center gap-1 text-[0.9rem]">
+    <div className="flex items-center gap-1 text-note">
       {active.listener && view !== 'section' ? (
         <Button
           small

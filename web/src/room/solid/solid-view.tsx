@@ -75,7 +75,7 @@ export default function SolidView() {
       <svg className="absolute size-0" aria-hidden>
         <Hatches />
       </svg>
-      <p className="pointer-events-none absolute bottom-1 left-2 text-[0.8rem] text-ink-2">
+      <p className="pointer-events-none absolute bottom-1 left-2 text-fine text-ink-2">
         Drag to turn, scroll to come closer.
       </p>
     </div>

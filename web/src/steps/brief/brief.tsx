@@ -100,7 +100,7 @@ export function BriefStage() {
         }
       />
       <div
-        className="mt-3 max-w-[46rem] space-y-4 font-display text-[1.5rem] leading-[1.75] max-lg:text-[1.2rem]"
+        className="mt-3 max-w-[46rem] space-y-4 font-display text-large leading-[1.75] max-lg:text-title"
         data-testid="brief"
       >
         <p>
@@ -160,7 +160,7 @@ export function BriefStage() {
             onChange={(type) => setMic(type)}
           />
           {care ? (
-            <span className="block font-text text-[0.95rem] leading-snug">
+            <span className="block font-text text-note leading-snug">
               <Caution text={care} />
             </span>
           ) : (
@@ -281,7 +281,7 @@ function BlankNote() {
 export function BriefSide() {
   const [open, setOpen] = useState(false)
   return (
-    <div className="text-[0.87rem] text-ink-2">
+    <div className="text-small text-ink-2">
       <p>
         These answers set what is wanted of each mark and which next moves are offered: nothing you cannot afford,
         nothing that needs holes you may not make.{' '}

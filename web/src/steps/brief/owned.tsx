@@ -30,12 +30,12 @@ export function Owned({ set }: { set: (label: string, part: Partial<Brief>) => v
     own({ microphones: owned.microphones.map((m, k) => (k === i ? { ...m, ...part } : m)) })
   return (
     <section aria-labelledby="owned" className="mt-auto rounded-2xl bg-floor px-4 py-3" data-testid="owned">
-      <h3 id="owned" className="text-[1.05rem]">
+      <h3 id="owned" className="text-head">
         What you have already
       </h3>
       <div className="mt-2 grid grid-cols-[1.5fr_1fr_1fr] gap-5 max-lg:grid-cols-1">
         <div>
-          <p className="mb-1 text-[0.84rem] text-ink-2">Microphones: another pattern may be the cheapest move</p>
+          <p className="mb-1 text-small text-ink-2">Microphones: another pattern may be the cheapest move</p>
           <ul className="space-y-1.5">
             {owned.microphones.map((m, i) => (
               <li key={i} className="grid grid-cols-[1fr_1fr_5.4rem_auto] items-end gap-1.5">
@@ -81,7 +81,7 @@ export function Owned({ set }: { set: (label: string, part: Partial<Brief>) => v
           </Button>
         </div>
         <div>
-          <p className="mb-1 text-[0.84rem] text-ink-2">Soft things: they cost nothing in the moves</p>
+          <p className="mb-1 text-small text-ink-2">Soft things: they cost nothing in the moves</p>
           <Check label="A duvet" checked={brief.has_duvet} onChange={(has_duvet) => set('duvet', { has_duvet })} />
           {CLOTH.map(({ key, name }) => (
             <Check

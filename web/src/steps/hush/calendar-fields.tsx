@@ -37,7 +37,7 @@ export function CalendarFields({ calendar, always, onChange }: Props) {
         onChange={(hours) => onChange({ ...kept, hours })}
       />
       <fieldset>
-        <legend className="mb-0.5 text-[0.84rem] text-ink-2">Days that differ</legend>
+        <legend className="mb-0.5 text-small text-ink-2">Days that differ</legend>
         <div className="flex gap-1">
           {DAY_LETTERS.map((letters, day) => (
             <button
@@ -45,7 +45,7 @@ export function CalendarFields({ calendar, always, onChange }: Props) {
               type="button"
               aria-pressed={taken.has(day)}
               onClick={() => toggle(day)}
-              className={`min-h-8 flex-1 rounded-lg border text-[0.84rem] font-semibold ${taken.has(day) ? 'border-ink bg-ink text-paper' : 'border-line-strong bg-card hover:bg-floor'}`}
+              className={`min-h-8 flex-1 rounded-lg border text-small font-semibold ${taken.has(day) ? 'border-ink bg-ink text-paper' : 'border-line-strong bg-card hover:bg-floor'}`}
             >
               {letters}
             </button>

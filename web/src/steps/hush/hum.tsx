@@ -1,8 +1,8 @@
 import { useState } from 'react'
-import { $api, inWords } from '../../api/client'
+import { $api } from '../../api/client'
 import { ofBoth } from '../../api/queries'
 import { Button } from '../../ui/button'
-import { Caution, Notice } from '../../ui/notice'
+import { Caution, Failed } from '../../ui/notice'
 import { Select } from '../../ui/select'
 import { useSilences } from './silence-list'
 
@@ -21,10 +21,10 @@ export function HumBench() {
   return (
     <div className="grid gap-5 pb-3 lg:grid-cols-2" data-testid="hum-bench">
       <div>
-        <h3 className="text-[1.08rem] leading-tight">Where does the hum or buzz come from?</h3>
-        <p className="text-[0.9rem] text-ink-2">One change at a time, the same silence after each.</p>
+        <h3 className="text-head leading-tight">Where does the hum or buzz come from?</h3>
+        <p className="text-note text-ink-2">One change at a time, the same silence after each.</p>
         {path.length ? (
-          <ol className="mt-2 text-[0.86rem] text-ink-2">
+          <ol className="mt-2 text-small text-ink-2">
             {[tree.start, ...path.slice(0, -1)].map((key, i) => (
               <li key={key}>
                 {i + 1}. {tree.steps.find((s) => s.key === key)?.ask}{' '}
@@ -37,8 +37,8 @@ export function HumBench() {
         ) : null}
         {step ? (
           <div className="mt-2 rounded-xl border border-line-strong bg-paper p-3">
-            <p className="font-display text-[1.15rem] leading-tight font-semibold">{step.ask}</p>
-            <p className="mt-1 text-[0.95rem]">{step.do}</p>
+            <p className="font-display text-title leading-tight font-semibold">{step.ask}</p>
+            <p className="mt-1 text-note">{step.do}</p>
             <div className="mt-3 flex flex-wrap gap-2">
               <Button look="main" small onClick={() => setPath([...path, step.went])}>
                 It went
@@ -56,8 +56,8 @@ export function HumBench() {
         ) : null}
         {end ? (
           <div className="mt-2 rounded-xl border-l-4 border-felt bg-paper p-3" role="status">
-            <p className="font-display text-[1.15rem] leading-tight font-semibold">{end.cause}</p>
-            <p className="mt-1 text-[0.95rem]">{end.cure}</p>
+            <p className="font-display text-title leading-tight font-semibold">{end.cause}</p>
+            <p className="mt-1 text-note">{end.cure}</p>
             {end.caution ? (
               <div className="mt-1.5">
                 <Caution text={end.caution} />
@@ -73,9 +73,9 @@ export function HumBench() {
         </div>
       </div>
       <div>
-        <h3 className="text-[1rem]">Did it go? Two silences tell.</h3>
+        <h3 className="text-plain">Did it go? Two silences tell.</h3>
         {silences.length < 2 ? (
-          <p className="text-[0.9rem] text-ink-2">
+          <p className="text-note text-ink-2">
             Record a silence before and one after the change; “Take a reading” at the top does it.
           </p>
         ) : (
@@ -96,12 +96,12 @@ const OUTCOME: Record<string, string> = { went: 'went', less: 'is less', stayed:
 
 function Compared({ before, after }: { before: string; after: string }) {
   const { data, error } = $api.useQuery('get', '/api/readings/{reading_id}/hum/{other_id}', ofBoth(before, after))
-  if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
+  if (error) return <Failed error={error} />
   if (!data) return null
   return (
     <div className="mt-2">
       <p className="font-semibold">{data.words}</p>
-      <ul className="text-[0.9rem] tabular-nums">
+      <ul className="text-note tabular-nums">
         {data.families.map((f) => (
           <li key={`${f.kind}-${f.f_hz}`} className="flex justify-between border-b border-line py-0.5 last:border-0">
             <span>

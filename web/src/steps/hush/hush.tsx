@@ -30,20 +30,20 @@ export function HushSide() {
   // all at once, in its order: nothing moves under the finger when the answer comes
   if (!hush && !isError)
     return (
-      <p role="status" className="min-h-[60rem] text-[0.92rem] text-ink-2">
+      <p role="status" className="min-h-[60rem] text-note text-ink-2">
         Weighing what could be done about the noise…
       </p>
     )
   return (
     <div className="space-y-3">
       <div className="flex items-baseline justify-between gap-2">
-        <h2 className="text-[1.1rem]">Noises</h2>
+        <h2 className="text-head">Noises</h2>
         <Button small look={document.noises.length ? 'plain' : 'main'} onClick={() => setEditing('new')}>
           Note a noise
         </Button>
       </div>
       {document.noises.length === 0 ? (
-        <p className="text-[0.92rem] text-ink-2">
+        <p className="text-note text-ink-2">
           None is noted. Note what runs when, or record a silence in Listen: it names hums and levels.
         </p>
       ) : (
@@ -61,7 +61,7 @@ export function HushSide() {
                   >
                     {noise.name}
                   </button>
-                  <span className="text-[0.92rem] whitespace-nowrap text-ink-2">
+                  <span className="text-note whitespace-nowrap text-ink-2">
                     {heard
                       ? `${heard.level_dba.toFixed(0)} dB(A) at the mic`
                       : !predicted || !hush
@@ -72,7 +72,7 @@ export function HushSide() {
                   </span>
                 </div>
                 <Meter level={heard?.level_dba ?? null} />
-                <p className="text-[0.85rem] text-ink-2">
+                <p className="text-small text-ink-2">
                   {noise.kind === 'inside'
                     ? 'in the room'
                     : `${noise.kind === 'structure' ? 'in the building at' : 'through'} ${(noise.surface ?? 'the wall').replace('wall-', 'wall ')}`}
@@ -80,7 +80,7 @@ export function HushSide() {
                   {noise.cycle ? ` · every ${Number(noise.cycle.period_min.toFixed(1))} min` : ''}
                 </p>
                 {heard?.warns ? (
-                  <p className="text-[0.85rem] font-semibold text-change">
+                  <p className="text-small font-semibold text-change">
                     Comes and goes by {heard.step_db!.toFixed(0)} dB: worse in a take than a steady noise as loud.
                   </p>
                 ) : null}
@@ -101,7 +101,7 @@ export function HushSide() {
       {hush ? (
         <details className="border-t border-line pt-2">
           <summary className="cursor-pointer font-display font-semibold">Fan off: cool first</summary>
-          <p className="mt-1 text-[0.9rem]">{hush.warming.words}</p>
+          <p className="mt-1 text-note">{hush.warming.words}</p>
           <Caution text={hush.warming.caution} />
         </details>
       ) : null}

@@ -22,7 +22,7 @@ export function MeaningBench({ hush }: { hush: Schemas['HushAnswer'] | undefined
   if (!hush.known)
     return (
       <div className="py-6">
-        <h3 className="text-[1.08rem]">What would be heard under you?</h3>
+        <h3 className="text-head">What would be heard under you?</h3>
         <p className="text-ink-2">{mark?.sentence}</p>
         {mark ? <Lacking now={mark} /> : null}
       </div>
@@ -62,8 +62,8 @@ export function MeaningBench({ hush }: { hush: Schemas['HushAnswer'] | undefined
         />
       </div>
       <div>
-        <h3 className="text-[1rem]">How far under you, in the mix</h3>
-        <table className="mt-1 w-full text-[0.9rem] tabular-nums">
+        <h3 className="text-plain">How far under you, in the mix</h3>
+        <table className="mt-1 w-full text-note tabular-nums">
           <tbody>
             <Row name="as recorded" value={hush.under.now} />
             <Row name="under a quiet phrase" value={hush.under.quiet} />
@@ -89,9 +89,9 @@ export function MeaningBench({ hush }: { hush: Schemas['HushAnswer'] | undefined
             />
           </div>
         ) : null}
-        <h3 className="mt-3 text-[1rem]">By effort and distance</h3>
+        <h3 className="mt-3 text-plain">By effort and distance</h3>
         <div className="overflow-x-auto">
-          <table className="w-full text-right text-[0.84rem] tabular-nums">
+          <table className="w-full text-right text-small tabular-nums">
             <thead>
               <tr className="text-ink-2">
                 <th className="text-left font-normal">dB under</th>

@@ -1,14 +1,14 @@
 import { useQuery } from '@tanstack/react-query'
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, inWords, type Schemas, unwrap } from '../../api/client'
+import { api, type Schemas, unwrap } from '../../api/client'
 import { ofRoom, roomQueries } from '../../api/queries'
 import { useCatalogue } from '../../state/catalogue'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
 import { Sheet } from '../../ui/dialog'
 import { Check, NumberField, TextField } from '../../ui/fields'
-import { Notice } from '../../ui/notice'
+import { Failed } from '../../ui/notice'
 import { Segmented } from '../../ui/segmented'
 import { Select } from '../../ui/select'
 import { CalendarFields } from './calendar-fields'
@@ -97,7 +97,7 @@ export function NoiseEditor({ number, onClose }: Props) {
       <div className="space-y-3" data-testid="noise-editor">
         {number === null ? (
           <div>
-            <p className="mb-1 text-[0.9rem] text-ink-2">What is it? The levels are everyday ones, sure to 6 dB.</p>
+            <p className="mb-1 text-note text-ink-2">What is it? The levels are everyday ones, sure to 6 dB.</p>
             <ul className="grid grid-cols-5 gap-1.5 max-lg:grid-cols-3 max-sm:grid-cols-2">
               {presets.map((p) => (
                 <li key={p.key}>
@@ -105,7 +105,7 @@ export function NoiseEditor({ number, onClose }: Props) {
                     type="button"
                     onClick={() => choose(p.key)}
                     aria-pressed={noise.preset === p.key}
-                    className={`h-full w-full rounded-lg border px-2 py-1 text-left text-[0.86rem] leading-tight ${noise.preset === p.key ? 'border-ink bg-ink text-paper' : 'border-line-strong bg-card hover:bg-floor'}`}
+                    className={`h-full w-full rounded-lg border px-2 py-1 text-left text-small leading-tight ${noise.preset === p.key ? 'border-ink bg-ink text-paper' : 'border-line-strong bg-card hover:bg-floor'}`}
                   >
                     {p.label}
                   </button>
@@ -122,7 +122,7 @@ export function NoiseEditor({ number, onClose }: Props) {
             hint={noise.preset || number !== null ? (trouble ?? undefined) : undefined}
           />
           <div>
-            <p className="mb-0.5 text-[0.84rem] text-ink-2">Where it comes from</p>
+            <p className="mb-0.5 text-small text-ink-2">Where it comes from</p>
             <Segmented
               small
               columns={3}
@@ -133,7 +133,7 @@ export function NoiseEditor({ number, onClose }: Props) {
             />
           </div>
           {noise.kind === 'inside' ? (
-            <p className="self-end text-[0.86rem] text-ink-2">Drag it on the plan once it is noted.</p>
+            <p className="self-end text-small text-ink-2">Drag it on the plan once it is noted.</p>
           ) : (
             <Select
               label={noise.kind === 'outside' ? 'Through' : 'At'}
@@ -179,7 +179,7 @@ export function NoiseEditor({ number, onClose }: Props) {
             onChange={({ hours, other_days }) => set({ hours, other_days })}
           />
           <fieldset>
-            <legend className="mb-0.5 text-[0.84rem] text-ink-2">Level at 1 m from it, by pitch (dB)</legend>
+            <legend className="mb-0.5 text-small text-ink-2">Level at 1 m from it, by pitch (dB)</legend>
             <div className="grid grid-cols-4 gap-1.5">
               {OCTAVES.map((octave) => (
                 <NumberField
@@ -197,20 +197,18 @@ export function NoiseEditor({ number, onClose }: Props) {
         </div>
         {silences.length ? (
           <details>
-            <summary className="cursor-pointer text-[0.9rem] font-semibold">Take the levels from a silence</summary>
+            <summary className="cursor-pointer text-note font-semibold">Take the levels from a silence</summary>
             <ul className="mt-1">
               {silences.slice(0, 4).map((r) => (
                 <SilenceRow key={r.id} id={r.id} said={r.headline.said ?? ''} onTake={read.mutate} />
               ))}
             </ul>
             {read.data ? (
-              <p className="text-[0.86rem] text-ink-2">
+              <p className="text-small text-ink-2">
                 Taken: {BY[read.data.by] ?? read.data.by}, ± {read.data.plus_minus_db.toFixed(0)} dB.
               </p>
             ) : null}
-            {read.isError ? (
-              <Notice tone="stop" title={inWords(read.error).title} body={inWords(read.error).cure} />
-            ) : null}
+            <Failed error={read.error} />
           </details>
         ) : null}
         <div className="flex flex-wrap justify-between gap-2 border-t border-line pt-3">
@@ -266,7 +264,7 @@ function SilenceRow({
   const noises = data?.result.form === 'tone' ? data.result.noises : []
   return (
     <li className="flex flex-wrap items-center gap-1.5 border-b border-line py-1 last:border-0">
-      <span className="min-w-0 flex-1 text-[0.88rem]">{said}</span>
+      <span className="min-w-0 flex-1 text-small">{said}</span>
       <Button small look="quiet" onClick={() => onTake({ reading: id, finding: null })}>
         All of it
       </Button>

@@ -23,14 +23,14 @@ export function QuietMoves({ hush }: { hush: Schemas['HushAnswer'] | undefined }
               {move.parts.map((part, i) => (
                 <li key={part}>
                   {part}{' '}
-                  <span className="text-[0.84rem] font-normal whitespace-nowrap text-ink-2 tabular-nums">
+                  <span className="text-small font-normal whitespace-nowrap text-ink-2 tabular-nums">
                     alone {signed(move.alone_db[i]!)} dB
                   </span>
                 </li>
               ))}
             </ul>
           )}
-          <p className="text-[0.86rem] text-ink-2 tabular-nums">
+          <p className="text-small text-ink-2 tabular-nums">
             <span className="font-semibold text-ink">{signed(move.gain_db)} dB</span> ±{move.plus_minus_db.toFixed(1)}{' '}
             under you · {move.cost > 0 ? `about ${document.brief.currency}${move.cost}` : 'free'} · {move.minutes} min
             {move.cautions.length ? (
@@ -48,7 +48,7 @@ export function QuietMoves({ hush }: { hush: Schemas['HushAnswer'] | undefined }
             ) : null}
           </p>
           {move.surprising ? (
-            <p className="text-[0.86rem] font-semibold text-felt">
+            <p className="text-small font-semibold text-felt">
               Only together: while one goes on, the others are hardly missed.
             </p>
           ) : null}
@@ -72,18 +72,18 @@ export function QuietMoves({ hush }: { hush: Schemas['HushAnswer'] | undefined }
   const [singles, sets] = [moves.filter((m) => m.parts.length === 1), moves.filter((m) => m.parts.length > 1)]
   return (
     <section aria-label="What helps" data-testid="quiet-moves">
-      <h2 className="text-[1.1rem]">What helps now</h2>
+      <h2 className="text-head">What helps now</h2>
       {sets.length ? (
         <>
-          <h3 className="text-[0.95rem] text-ink-2">Together</h3>
+          <h3 className="text-note text-ink-2">Together</h3>
           <ol>{sets.map(row)}</ol>
-          <h3 className="text-[0.95rem] text-ink-2">Alone</h3>
+          <h3 className="text-note text-ink-2">Alone</h3>
         </>
       ) : null}
       {singles.length ? (
         <ol>{singles.slice(0, 8).map(row)}</ol>
       ) : (
-        <p className="text-[0.9rem] text-ink-2">Nothing that is noted can be made quieter from here.</p>
+        <p className="text-note text-ink-2">Nothing that is noted can be made quieter from here.</p>
       )}
     </section>
   )

@@ -1,12 +1,12 @@
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
-import { $api, inWords } from '../../api/client'
+import { $api } from '../../api/client'
 import { ofBoth, ofReading } from '../../api/queries'
 import { LevelBar } from '../../listen/level-bar'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
 import { NumberField } from '../../ui/fields'
-import { Notice } from '../../ui/notice'
+import { Failed, Notice } from '../../ui/notice'
 import { partOf, PlayPart } from '../../ui/play-part'
 import { Select } from '../../ui/select'
 import { useSilences } from './silence-list'
@@ -42,13 +42,13 @@ function RoomTone({ long }: { long: Silences }) {
   const busy = record.isPending
   return (
     <section aria-label="Room tone">
-      <h3 className="text-[1.08rem] leading-tight">Room tone to cut with</h3>
-      <p className="text-[0.9rem] text-ink-2">
+      <h3 className="text-head leading-tight">Room tone to cut with</h3>
+      <p className="text-note text-ink-2">
         Twenty-six seconds of nothing at the take’s gain, with everything where it is; the evenest ten are marked.
       </p>
       {busy && mic.state.phase !== 'closed' ? (
         <div className="my-2 space-y-2">
-          <p className="font-display text-[1.6rem] font-bold" aria-live="assertive">
+          <p className="font-display text-large font-bold" aria-live="assertive">
             {mic.state.phase === 'counting'
               ? mic.state.secondsLeft
               : mic.state.phase === 'recording'
@@ -67,9 +67,7 @@ function RoomTone({ long }: { long: Silences }) {
           </Button>
         </div>
       )}
-      {record.isError ? (
-        <Notice tone="stop" title={inWords(record.error).title} body={inWords(record.error).cure} />
-      ) : null}
+      <Failed error={record.error} />
       {long.length > 1 ? <Select label="Which" value={shown!} options={long} onChange={setChosen} /> : null}
       {shown ? <Best id={shown} /> : null}
     </section>
@@ -78,7 +76,7 @@ function RoomTone({ long }: { long: Silences }) {
 
 function Best({ id }: { id: string }) {
   const { data, error } = $api.useQuery('get', '/api/readings/{reading_id}/room-tone', ofReading(id))
-  if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
+  if (error) return <Failed error={error} />
   if (!data) return null
   const whole = Math.max(data.end_s + 2, TONE_S)
   return (
@@ -94,7 +92,7 @@ function Best({ id }: { id: string }) {
           fill="var(--felt)"
         />
       </svg>
-      <p className="text-[0.9rem]">{data.words}</p>
+      <p className="text-note">{data.words}</p>
       <div className="flex flex-wrap items-center gap-2">
         <PlayPart
           address={partOf(id, data.start_s, data.end_s)}
@@ -105,7 +103,7 @@ function Best({ id }: { id: string }) {
         <a
           href={`${partOf(id, data.start_s, data.end_s)}&level=false`}
           download="room-tone.wav"
-          className="text-[0.88rem] font-semibold underline decoration-line-strong underline-offset-2"
+          className="text-small font-semibold underline decoration-line-strong underline-offset-2"
         >
           Save as WAV
         </a>
@@ -120,12 +118,12 @@ function Splice({ silences }: { silences: Silences }) {
   const [one, other] = [first ?? silences[1]?.key ?? null, second ?? silences[0]?.key ?? null]
   return (
     <section aria-label="A cut between two">
-      <h3 className="text-[1.08rem] leading-tight">Would a cut be heard?</h3>
-      <p className="text-[0.9rem] text-ink-2">
+      <h3 className="text-head leading-tight">Would a cut be heard?</h3>
+      <p className="text-note text-ink-2">
         Two silences from two takes: heard from 2 dB in all, 3 dB in a third octave, or by a new tone.
       </p>
       {silences.length < 2 ? (
-        <p className="mt-2 text-[0.9rem] text-ink-2">Needs two silences of this room.</p>
+        <p className="mt-2 text-note text-ink-2">Needs two silences of this room.</p>
       ) : (
         <>
           <div className="mt-2 grid grid-cols-2 gap-2">
@@ -141,7 +139,7 @@ function Splice({ silences }: { silences: Silences }) {
 
 function Cut({ first, second }: { first: string; second: string }) {
   const { data, error } = $api.useQuery('get', '/api/readings/{reading_id}/splice/{other_id}', ofBoth(first, second))
-  if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
+  if (error) return <Failed error={error} />
   if (!data) return null
   return <Notice tone={data.heard ? 'care' : 'good'} title={data.heard ? 'Heard' : 'Not heard'} body={data.words} />
 }
@@ -153,12 +151,12 @@ function Gains({ silences }: { silences: Silences }) {
   const ask = $api.useMutation('get', '/api/readings/{reading_id}/gains/{other_id}')
   return (
     <section aria-label="Two gains">
-      <h3 className="text-[1.08rem] leading-tight">Room or recorder?</h3>
-      <p className="text-[0.9rem] text-ink-2">
+      <h3 className="text-head leading-tight">Room or recorder?</h3>
+      <p className="text-note text-ink-2">
         Two silences, the second with 10 dB more gain: what is amplified along is the room’s, the rest the recorder’s.
       </p>
       {silences.length < 2 ? (
-        <p className="mt-2 text-[0.9rem] text-ink-2">Needs two silences of this room.</p>
+        <p className="mt-2 text-note text-ink-2">Needs two silences of this room.</p>
       ) : (
         <div className="mt-2 space-y-2">
           <div className="grid grid-cols-2 gap-2">
@@ -175,7 +173,7 @@ function Gains({ silences }: { silences: Silences }) {
               Tell them apart
             </Button>
           </div>
-          {ask.isError ? <Notice tone="stop" title={inWords(ask.error).title} body={inWords(ask.error).cure} /> : null}
+          <Failed error={ask.error} />
           {ask.data ? (
             <Notice
               tone={ask.data.advice === 'up' ? 'care' : 'good'}

@@ -34,8 +34,8 @@ export function RoundBench() {
     <div className="pb-3" data-testid="round-bench">
       <div className="flex flex-wrap items-start justify-between gap-2">
         <div className="min-w-0 flex-1">
-          <h3 className="text-[1.08rem] leading-tight">What does each machine make of the noise?</h3>
-          <p className="text-[0.9rem] text-ink-2">
+          <h3 className="text-head leading-tight">What does each machine make of the noise?</h3>
+          <p className="text-note text-ink-2">
             {found
               ? found.words
               : 'All on, then one off at a time, then all on again: fourteen seconds each, with cues you can read from the fuse box.'}
@@ -46,9 +46,7 @@ export function RoundBench() {
         </Button>
       </div>
       {sounding.length === 0 ? (
-        <p className="mt-2 text-[0.9rem] text-ink-2">
-          Note what runs in the house first; nothing that sounds is noted.
-        </p>
+        <p className="mt-2 text-note text-ink-2">Note what runs in the house first; nothing that sounds is noted.</p>
       ) : null}
       {found ? <Shares found={found} /> : null}
       {open ? (
@@ -99,7 +97,7 @@ function Shares({ found }: { found: Schemas['RoundAnswer'] }) {
                   </>
                 ) : null}
               </span>
-              <span className="text-right text-[0.88rem] tabular-nums">
+              <span className="text-right text-small tabular-nums">
                 {sure
                   ? `${s.level_db!.toFixed(1).replace('-', '−')} ± ${spread.toFixed(1)} dB · off wins ${(s.off_wins_db ?? 0).toFixed(1)} dB`
                   : 'cannot be told: too far below the rest'}
@@ -108,7 +106,7 @@ function Shares({ found }: { found: Schemas['RoundAnswer'] }) {
           )
         })}
       </ul>
-      <p className="mt-1 text-[0.84rem] text-ink-2">
+      <p className="mt-1 text-small text-ink-2">
         A-weighted, on the scale of the recording; everything together {found.all_db.toFixed(1).replace('-', '−')} dB.
         {found.again_db !== null && found.again_db !== undefined
           ? ` All on again: ${Math.abs(found.again_db).toFixed(1)} dB ${found.again_db > 0 ? 'louder' : 'quieter'}.`
@@ -193,10 +191,10 @@ function RoundSheet({ names, onClose, onFound }: SheetProps) {
           <p className="text-ink-2">
             {running.at + 1} of {running.steps.length}
           </p>
-          <p className="font-display text-[2.6rem] leading-tight font-bold" aria-live="assertive">
+          <p className="font-display text-huge leading-tight font-bold" aria-live="assertive">
             {mic.state.phase === 'recording' ? 'Silence' : running.steps[running.at]!.cue}
           </p>
-          <p className="font-display text-[1.5rem] font-semibold text-change tabular-nums" aria-live="polite">
+          <p className="font-display text-large font-semibold text-change tabular-nums" aria-live="polite">
             {mic.state.phase === 'counting'
               ? `${mic.state.secondsLeft} s to get there`
               : mic.state.phase === 'recording'
@@ -241,7 +239,7 @@ function RoundSheet({ names, onClose, onFound }: SheetProps) {
               />
             </div>
           ) : null}
-          <p className="text-[0.9rem] text-ink-2">
+          <p className="text-note text-ink-2">
             {steps.length} silences of fourteen seconds. Leave the gain and the microphone where they are. Something
             that comes and goes by itself may spoil it: wait until it runs.
           </p>

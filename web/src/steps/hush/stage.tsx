@@ -61,7 +61,7 @@ export function HushStage() {
                 aria-pressed={(day ?? 0) === i}
                 aria-label={`Record on ${letters}`}
                 onClick={() => edit({ do: 'set-weekday', weekday: i })}
-                className={`min-h-8 rounded-lg px-2 text-[0.84rem] font-semibold ${(day ?? 0) === i ? 'bg-ink text-paper' : 'text-ink-2 hover:bg-floor'}`}
+                className={`min-h-8 rounded-lg px-2 text-small font-semibold ${(day ?? 0) === i ? 'bg-ink text-paper' : 'text-ink-2 hover:bg-floor'}`}
               >
                 {letters}
               </button>
@@ -93,7 +93,7 @@ function WhereBench() {
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,5fr)_minmax(0,7fr)] gap-3 max-lg:flex max-lg:flex-col">
       <div className="flex min-h-56 flex-col">
-        <p className="text-[0.8rem] text-ink-2">dB(A) at the microphone; drag a noise</p>
+        <p className="text-fine text-ink-2">dB(A) at the microphone; drag a noise</p>
         <div className="relative min-h-0 flex-1 max-lg:h-64 max-lg:flex-none">
           <Whole what="The drawing" again={document.name}>
             <Drawing layer={noises} small />

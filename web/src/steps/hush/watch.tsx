@@ -1,13 +1,13 @@
 import { keepPreviousData, useMutation } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
-import { $api, inWords, type Schemas } from '../../api/client'
+import { $api, type Schemas } from '../../api/client'
 import { cache } from '../../api/cache'
 import { roomQueries } from '../../api/queries'
 import { watches } from '../../api/watches'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
 import { Check, NumberField } from '../../ui/fields'
-import { Notice } from '../../ui/notice'
+import { Failed } from '../../ui/notice'
 import { PlayPart } from '../../ui/play-part'
 import { Select } from '../../ui/select'
 import { useWidth } from '../../plots/use-width'
@@ -51,11 +51,11 @@ export function WatchBench() {
   return (
     <div className="grid gap-4 pb-3 lg:grid-cols-[minmax(0,1fr)_19rem]" data-testid="watch-bench">
       <div>
-        <h3 className="text-[1.08rem] leading-tight">What passes while nobody listens?</h3>
+        <h3 className="text-head leading-tight">What passes while nobody listens?</h3>
         {shown ? (
           <WatchCurve id={shown} going={shown === open?.id && !paused} />
         ) : (
-          <p className="text-[0.9rem] text-ink-2">
+          <p className="text-note text-ink-2">
             Leave the microphone open for a night. Only levels are kept, and five seconds of sound where something
             passes; nothing leaves this machine.
           </p>
@@ -64,16 +64,16 @@ export function WatchBench() {
       <div className="space-y-2.5">
         {open ? (
           <div className="rounded-xl border border-change bg-change-soft p-3" role="status">
-            <p className="font-display text-[1.15rem] font-bold">{paused ? 'Paused' : 'Listening'}</p>
-            <p className="text-[0.92rem] tabular-nums">
+            <p className="font-display text-title font-bold">{paused ? 'Paused' : 'Listening'}</p>
+            <p className="text-note tabular-nums">
               {duration(open.seconds)} heard{open.way === 'rig' ? ' (practice night, simulated)' : ''}
               {going.levelDba !== null ? ` · ${going.levelDba.toFixed(0).replace('-', '−')} dBFS now` : ''}
             </p>
-            <p className="text-[0.84rem] text-ink-2 tabular-nums">
+            <p className="text-small text-ink-2 tabular-nums">
               {open.clips} sounds kept, {open.megabytes.toFixed(1)} MB
               {going.clipsFull ? '; no more sounds are kept, levels go on' : ''}
             </p>
-            {going.trouble ? <p className="text-[0.86rem] font-semibold text-bounce">{going.trouble}</p> : null}
+            {going.trouble ? <p className="text-small font-semibold text-bounce">{going.trouble}</p> : null}
             <div className="mt-2 flex gap-2">
               {paused ? (
                 <Button small look="warm" onClick={goOn}>
@@ -84,7 +84,7 @@ export function WatchBench() {
                 Stop the watch
               </Button>
             </div>
-            <p className="mt-1.5 text-[0.82rem] text-ink-2">
+            <p className="mt-1.5 text-fine text-ink-2">
               Keep this page open and the machine awake. A reload goes on; a sleep leaves a gap.
             </p>
           </div>
@@ -98,18 +98,16 @@ export function WatchBench() {
             </Button>
           </div>
         )}
-        {begin.isError ? (
-          <Notice tone="stop" title={inWords(begin.error).title} body={inWords(begin.error).cure} />
-        ) : null}
+        <Failed error={begin.error} />
         <ul>
           {(list.data ?? []).map((w) => (
             <li
               key={w.id}
               className={`border-b border-line py-1.5 last:border-0 ${w.id === shown ? 'font-semibold' : ''}`}
             >
-              <button className="w-full text-left text-[0.9rem]" onClick={() => setChosen(w.id)}>
+              <button className="w-full text-left text-note" onClick={() => setChosen(w.id)}>
                 {w.name || new Date(w.started_at).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' })}
-                <span className="block text-[0.82rem] font-normal text-ink-2">
+                <span className="block text-fine font-normal text-ink-2">
                   {duration(w.seconds)}
                   {w.gaps ? `, ${w.gaps} gap${w.gaps === 1 ? '' : 's'}` : ''}
                   {w.way === 'rig' ? ', simulated' : w.way === 'import' ? ', brought' : ''}
@@ -125,7 +123,7 @@ export function WatchBench() {
                   />
                   {w.seconds > 0 ? (
                     <a
-                      className="text-[0.86rem] font-semibold underline decoration-line-strong underline-offset-2"
+                      className="text-small font-semibold underline decoration-line-strong underline-offset-2"
                       href={`/api/watches/${w.id}/log.csv`}
                       download
                     >
@@ -158,9 +156,9 @@ function BringLog({ onBrought }: { onBrought: () => void }) {
   })
   return (
     <details className="border-t border-line pt-2">
-      <summary className="cursor-pointer text-[0.92rem] font-semibold">Bring a log from a meter</summary>
+      <summary className="cursor-pointer text-note font-semibold">Bring a log from a meter</summary>
       <div className="mt-2 space-y-2">
-        <p className="text-[0.84rem] text-ink-2">A CSV with a column of times and one of levels.</p>
+        <p className="text-small text-ink-2">A CSV with a column of times and one of levels.</p>
         <Select label="Its levels are" value={unit} options={UNITS} onChange={setUnit} />
         <NumberField
           label="Its clock is ahead of UTC by"
@@ -186,10 +184,8 @@ function BringLog({ onBrought }: { onBrought: () => void }) {
         <Button small onClick={() => file.current?.click()}>
           Choose the file
         </Button>
-        {bring.isError ? (
-          <Notice tone="stop" title={inWords(bring.error).title} body={inWords(bring.error).cure} />
-        ) : null}
-        {bring.data ? <p className="text-[0.86rem]">{duration(bring.data.seconds)} came in.</p> : null}
+        <Failed error={bring.error} />
+        {bring.data ? <p className="text-small">{duration(bring.data.seconds)} came in.</p> : null}
       </div>
     </details>
   )
@@ -212,7 +208,7 @@ function WatchCurve({ id, going }: { id: string; going: boolean }) {
   const { box, w } = useWidth()
   return (
     <>
-      <p className="text-[0.9rem] text-ink-2">{data?.words ?? 'One moment…'}</p>
+      <p className="text-note text-ink-2">{data?.words ?? 'One moment…'}</p>
       <div ref={box}>{data && data.at_ms.length > 1 ? <Curve watch={data} w={w} /> : null}</div>
       {data ? <Passed watch={data} /> : null}
     </>
@@ -282,7 +278,7 @@ function Passed({ watch }: { watch: Watch }) {
   return (
     <ol className="mt-1 grid gap-x-5 sm:grid-cols-2" aria-label="What passed, loudest first">
       {loudest.map((p) => (
-        <li key={p.at_ms} className="flex items-center gap-2 border-b border-line py-0.5 text-[0.88rem] tabular-nums">
+        <li key={p.at_ms} className="flex items-center gap-2 border-b border-line py-0.5 text-small tabular-nums">
           <span className="min-w-0 flex-1">
             {new Date(p.at_ms + watch.offset_min * 60_000).toISOString().slice(11, 19)}, {p.seconds.toFixed(0)} s, +
             {p.rise_db.toFixed(0)} dB

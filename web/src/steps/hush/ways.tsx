@@ -41,8 +41,8 @@ export function WaysBench({ hush }: { hush: Schemas['HushAnswer'] | undefined })
   const surfaces = [...new Set(ways.map((w) => w.surface))].sort((a, b) => worth(b) - worth(a))
   return (
     <div className="pb-3" data-testid="ways-bench">
-      <h3 className="text-[1.08rem] leading-tight">Where does it come in, and what is worth closing?</h3>
-      <p className="text-[0.9rem] text-ink-2">{hush?.ways_words ?? 'Working it out…'}</p>
+      <h3 className="text-head leading-tight">Where does it come in, and what is worth closing?</h3>
+      <p className="text-note text-ink-2">{hush?.ways_words ?? 'Working it out…'}</p>
       <div className="relative my-2 h-56">
         <Whole what="The drawing" again={document.name}>
           <Drawing layer={onPlan} small />
@@ -60,13 +60,13 @@ export function WaysBench({ hush }: { hush: Schemas['HushAnswer'] | undefined })
                   <li key={way.key || way.kind} className="border-b border-line py-1.5 last:border-0">
                     <div className="flex items-baseline gap-2">
                       <span className="min-w-0 flex-1 font-semibold">{way.label}</span>
-                      <span className="text-[0.86rem] text-ink-2 tabular-nums">{percent(way.share)} of it</span>
+                      <span className="text-small text-ink-2 tabular-nums">{percent(way.share)} of it</span>
                     </div>
                     <div aria-hidden className="my-1 h-1.5 rounded-full bg-floor">
                       <div className="h-full rounded-full bg-hush" style={{ width: `${way.share * 100}%` }} />
                     </div>
                     {way.closed_with ? (
-                      <p className="flex items-center gap-2 text-[0.86rem]">
+                      <p className="flex items-center gap-2 text-small">
                         Sealed with {way.closed_with}.
                         <Button small look="quiet" onClick={() => edit({ do: 'seal-way', way: way.key, means: null })}>
                           Open it again
@@ -74,7 +74,7 @@ export function WaysBench({ hush }: { hush: Schemas['HushAnswer'] | undefined })
                       </p>
                     ) : (
                       way.buys.map((buy) => (
-                        <div key={buy.means} className="flex items-center gap-x-2 text-[0.86rem]">
+                        <div key={buy.means} className="flex items-center gap-x-2 text-small">
                           <p className="min-w-0 flex-1 leading-snug">
                             {buy.label}
                             <span className="block text-ink-2 tabular-nums">
@@ -88,7 +88,7 @@ export function WaysBench({ hush }: { hush: Schemas['HushAnswer'] | undefined })
                         </div>
                       ))
                     )}
-                    {way.note ? <p className="text-[0.82rem] text-ink-2">{way.note}</p> : null}
+                    {way.note ? <p className="text-fine text-ink-2">{way.note}</p> : null}
                   </li>
                 ))}
             </ul>

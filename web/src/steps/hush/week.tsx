@@ -25,8 +25,8 @@ export function WeekBench({ hours }: { hours: Schemas['HoursAnswer'] | undefined
   return (
     <div className="grid gap-4 pb-3 lg:grid-cols-[minmax(0,1fr)_17rem]" data-testid="week-bench">
       <div>
-        <h3 className="text-[1.08rem] leading-tight">When does a take of {brief.piece_min} minutes stay in peace?</h3>
-        <p className="text-[0.9rem] text-ink-2">{hours?.words ?? 'Working it out…'}</p>
+        <h3 className="text-head leading-tight">When does a take of {brief.piece_min} minutes stay in peace?</h3>
+        <p className="text-note text-ink-2">{hours?.words ?? 'Working it out…'}</p>
         <div ref={box} className="mt-1.5">
           <svg viewBox={`0 0 ${w} ${H}`} width={w} height={H} role="group" aria-label="Chance by weekday and hour">
             {days.map((name, day) => (
@@ -93,7 +93,7 @@ export function WeekBench({ hours }: { hours: Schemas['HoursAnswer'] | undefined
             })}
           </svg>
         </div>
-        <p className="text-[0.82rem] text-ink-2">
+        <p className="text-fine text-ink-2">
           Height is the chance; struck through: you may not play then. Press an hour to record at it.{' '}
           {hours?.log
             ? `Heard for ${(hours.log.seconds / 3600).toFixed(1)} h in ${hours.log.nights} night${hours.log.nights === 1 ? '' : 's'}${hours.flags.includes('too_little') ? ': too little to say, so this is from what is noted' : ''}.`
@@ -110,8 +110,8 @@ export function WeekBench({ hours }: { hours: Schemas['HoursAnswer'] | undefined
         {trouble ? <Notice tone="stop" title={trouble} body="Try again; nothing was changed." /> : null}
       </div>
       <div>
-        <h3 className="text-[1rem]">When may you play?</h3>
-        <p className="mb-1.5 text-[0.85rem] text-ink-2">House rules, neighbours, sleeping children.</p>
+        <h3 className="text-plain">When may you play?</h3>
+        <p className="mb-1.5 text-small text-ink-2">House rules, neighbours, sleeping children.</p>
         <CalendarFields
           calendar={brief.allowed ?? { hours: [], other_days: [] }}
           always="any hour"

@@ -212,7 +212,7 @@ export function Lanes({ entries, chosen, onChoose }: Props) {
           ))}
         </svg>
       </div>
-      <p className="text-[0.82rem] text-ink-2">
+      <p className="text-fine text-ink-2">
         Felt is wanted, a bead measured, a ring promised, a pencil line what was done. In its order, not to scale.
       </p>
     </section>

@@ -1,11 +1,10 @@
 import { useQuery } from '@tanstack/react-query'
 import type { LedgerEntry, MarkKey } from '../../api/client'
-import { inWords } from '../../api/client'
 import { roomQueries } from '../../api/queries'
 import { DIGITS, figure, NAMES, UNITS } from '../../marks/scales'
 import { proofOf } from '../../moves/proof'
 import { useRoom } from '../../state/room'
-import { Notice } from '../../ui/notice'
+import { Failed } from '../../ui/notice'
 
 export function LedgerSide() {
   const { id } = useRoom()
@@ -16,11 +15,10 @@ export function LedgerSide() {
         Opening the ledger…
       </p>
     )
-  if (ledger.isError)
-    return <Notice tone="stop" title={inWords(ledger.error).title} body={inWords(ledger.error).cure} />
+  if (ledger.isError) return <Failed error={ledger.error} />
   return (
     <section data-testid="ledger">
-      <h2 className="mb-1 text-[1.1rem]">Everything, newest first</h2>
+      <h2 className="mb-1 text-head">Everything, newest first</h2>
       <ol className="relative border-l-2 border-line pl-4">
         {ledger.data.map((entry) => (
           <Entry key={entry.id} entry={entry} />
@@ -39,7 +37,7 @@ function Entry({ entry }: { entry: LedgerEntry }) {
         aria-hidden
         className={`absolute top-1.5 -left-[22px] size-2.5 rounded-full ${isMove ? 'bg-change' : entry.kind === 'reading' ? 'bg-ink' : 'bg-felt'}`}
       />
-      <p className="text-[0.82rem] text-ink-2">
+      <p className="text-fine text-ink-2">
         {at.toLocaleDateString(undefined, { day: 'numeric', month: 'short', year: 'numeric' })}{' '}
         {at.toLocaleTimeString(undefined, { hour: '2-digit', minute: '2-digit' })}
       </p>
@@ -57,13 +55,11 @@ export function Proof({ rows }: { rows: NonNullable<LedgerEntry['proof']> }) {
   const proved = rows.filter((r) => r.measured !== null)
   if (proved.length === 0)
     return (
-      <p className="text-[0.88rem] text-ink-2">
-        Not proved yet: take a sweep (and a test take) in the room as it is now.
-      </p>
+      <p className="text-small text-ink-2">Not proved yet: take a sweep (and a test take) in the room as it is now.</p>
     )
   const besides = [...new Set(proved.flatMap((r) => (r.since ? [r.since] : [])))]
   return (
-    <table className="mt-1 w-full text-[0.86rem]" data-testid="proof">
+    <table className="mt-1 w-full text-small" data-testid="proof">
       <thead className="text-left text-ink-2">
         <tr>
           <th className="font-normal">Mark</th>
@@ -99,7 +95,7 @@ export function Proof({ rows }: { rows: NonNullable<LedgerEntry['proof']> }) {
         })}
       </tbody>
       {proved.some((r) => r.simulated || r.since || r.words) ? (
-        <caption className="caption-bottom pt-0.5 text-left text-[0.8rem] text-ink-2">
+        <caption className="caption-bottom pt-0.5 text-left text-fine text-ink-2">
           {proved
             .filter((r) => r.words)
             .map((r) => (
@@ -140,5 +136,5 @@ function Figures({ detail }: { detail: LedgerEntry['detail'] }) {
   const words = Object.entries(measured).map(
     ([mark, f]) => `${NAMES[mark as MarkKey]} ${figure(mark as MarkKey, f.value)} ${UNITS[mark as MarkKey]}`,
   )
-  return words.length ? <p className="text-[0.88rem] text-ink-2">{words.join(' · ')}</p> : null
+  return words.length ? <p className="text-small text-ink-2">{words.join(' · ')}</p> : null
 }

@@ -1,11 +1,11 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { inWords, type LedgerEntry } from '../../api/client'
+import { type LedgerEntry } from '../../api/client'
 import { roomQueries } from '../../api/queries'
 import { BenchCard } from '../../rooms/bench-card'
 import { Head } from '../../rooms/head'
 import { useRoom } from '../../state/room'
-import { Notice } from '../../ui/notice'
+import { Failed } from '../../ui/notice'
 import { Lanes } from './lanes'
 import type { MarkKey } from '../../api/client'
 import { figure, NAMES, UNITS } from '../../marks/scales'
@@ -16,8 +16,7 @@ export function LedgerStage() {
   const { id } = useRoom()
   const ledger = useQuery(roomQueries.ledger(id))
   const [chosen, setChosen] = useState<number | null>(null)
-  if (ledger.isError)
-    return <Notice tone="stop" title={inWords(ledger.error).title} body={inWords(ledger.error).cure} />
+  if (ledger.isError) return <Failed error={ledger.error} />
   const entries = ledger.data ?? []
   const moves = entries.filter((entry) => entry.kind === 'move')
   const shown = moves.find((move) => move.id === chosen) ?? moves[0]
@@ -27,7 +26,7 @@ export function LedgerStage() {
       <Lanes entries={entries} chosen={shown?.id ?? null} onChoose={setChosen} />
       {shown ? (
         <BenchCard className="max-w-xl shrink-0 pb-3">
-          <h3 className="text-[1.05rem]">
+          <h3 className="text-head">
             {moves.length - moves.indexOf(shown)}: {shown.title} · done{' '}
             {new Date(shown.at).toLocaleDateString(undefined, { day: 'numeric', month: 'short' })}
           </h3>

@@ -1,5 +1,5 @@
 import { useMutation } from '@tanstack/react-query'
-import { api, inWords, type MarkKey, type Schemas, unwrap } from '../../api/client'
+import { api, type MarkKey, type Schemas, unwrap } from '../../api/client'
 import { ofRoom } from '../../api/queries'
 import { useWork } from '../../api/waiting'
 import { DIGITS, figure, ORDER } from '../../marks/scales'
@@ -9,7 +9,7 @@ import { useRoom } from '../../state/room'
 import { useLeaving } from '../../ui/use-leaving'
 import { Button } from '../../ui/button'
 import { Sheet } from '../../ui/dialog'
-import { Notice } from '../../ui/notice'
+import { Failed, Notice } from '../../ui/notice'
 
 type Fit = Schemas['FitAnswer']
 
@@ -31,7 +31,7 @@ export function FitSection({ readings }: { readings: number }) {
   return (
     <section className="border-t border-line pt-3" data-testid="fit">
       <h3 className="mb-1 font-semibold">Does the room match its description?</h3>
-      <p className="text-[0.92rem] text-ink-2">
+      <p className="text-note text-ink-2">
         {document.fit
           ? 'Predictions are fitted to your readings: what the surfaces swallow was adjusted, and the ± is narrower.'
           : 'Catalogue figures are averages. A fit adjusts what the surfaces swallow until decay and ringing notes agree with your readings.'}
@@ -55,8 +55,8 @@ export function FitSection({ readings }: { readings: number }) {
           </Button>
         ) : null}
       </div>
-      {readings === 0 ? <p className="mt-1 text-[0.86rem] text-ink-2">It needs a sweep or a clap first.</p> : null}
-      {ask.isError ? <Notice tone="stop" title={inWords(ask.error).title} body={inWords(ask.error).cure} /> : null}
+      {readings === 0 ? <p className="mt-1 text-small text-ink-2">It needs a sweep or a clap first.</p> : null}
+      <Failed error={ask.error} />
       {ask.data ? <FitSheet fit={ask.data} onKeep={() => keep(ask.data)} onClose={() => ask.reset()} /> : null}
     </section>
   )
@@ -109,15 +109,15 @@ function FitSheet({ fit, onKeep, onClose }: { fit: Fit; onKeep: () => void; onCl
           fileName="fit"
         />
         {fit.left_out.length ? (
-          <p className="text-[0.92rem] text-ink-2">
+          <p className="text-note text-ink-2">
             Readings from before {fit.left_out.join(', ')} are left out: they speak of another room.
           </p>
         ) : null}
         <div className="grid gap-4 sm:grid-cols-2">
           <div>
             <h3 className="font-semibold">What moved</h3>
-            {fit.moved.length === 0 ? <p className="text-[0.92rem] text-ink-2">Nothing by more than a tenth.</p> : null}
-            <ul className="list-disc pl-4 text-[0.92rem] marker:text-line-strong">
+            {fit.moved.length === 0 ? <p className="text-note text-ink-2">Nothing by more than a tenth.</p> : null}
+            <ul className="list-disc pl-4 text-note marker:text-line-strong">
               {fit.moved.map((words) => (
                 <li key={words}>{words}</li>
               ))}
@@ -153,7 +153,7 @@ function FitSheet({ fit, onKeep, onClose }: { fit: Fit; onKeep: () => void; onCl
 
 function NoteTable({ notes }: { notes: Fit['notes'] }) {
   return (
-    <table className="mt-2 w-full text-[0.86rem]">
+    <table className="mt-2 w-full text-small">
       <thead className="text-left text-ink-2">
         <tr>
           <th className="font-semibold">Note</th>
@@ -183,7 +183,7 @@ function Change({ mark, fit }: { mark: MarkKey; fit: Fit }) {
     `${figure(mark, m.value)} ±${m.plus_minus.toFixed(DIGITS[mark] || 0)}`
   return (
     <div className="py-1">
-      <p className="flex items-baseline justify-between text-[0.92rem]">
+      <p className="flex items-baseline justify-between text-note">
         <span className="font-display font-semibold">{after.name}</span>
         <span>
           {says(before.predicted)} → <strong className="text-change">{says(after.predicted)}</strong> {after.unit}

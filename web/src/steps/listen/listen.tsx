@@ -99,8 +99,8 @@ function Next({ readings }: { readings: readonly ReadingSummary[] }) {
   const since = of([next.kind, ...next.also])[0]?.since
   return (
     <section className="rounded-xl bg-felt-soft/60 px-3 py-2" data-testid="next-reading">
-      <h2 className="text-[1.02rem]">Read next: {kindOf(next.kind).name.toLowerCase()}</h2>
-      <p className="text-[0.88rem] text-ink-2">
+      <h2 className="text-plain">Read next: {kindOf(next.kind).name.toLowerCase()}</h2>
+      <p className="text-small text-ink-2">
         {lacking ? next.why : `The last one was taken before ${since ?? 'something'} changed. ${next.why}`} Microphone
         where it will record.
       </p>

@@ -14,17 +14,17 @@ export function AimBench() {
   return (
     <div data-testid="aim" className="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-x-5 gap-y-2 max-lg:grid-cols-1">
       <section>
-        <h2 className="text-[1.08rem] leading-tight">How to aim?</h2>
-        <p className="text-[0.9rem] leading-snug text-ink-2">{aim.aim_at}</p>
+        <h2 className="text-head leading-tight">How to aim?</h2>
+        <p className="text-note leading-snug text-ink-2">{aim.aim_at}</p>
         <Rows caption="Past the microphone" rows={aim.past} />
       </section>
       <section>
-        <h2 className="text-[1.08rem] leading-tight">A loud note?</h2>
-        <p className="text-[0.9rem] leading-snug text-ink-2">Three ways to take it down, each with its price.</p>
+        <h2 className="text-head leading-tight">A loud note?</h2>
+        <p className="text-note leading-snug text-ink-2">Three ways to take it down, each with its price.</p>
         <Rows caption="Against straight on" rows={aim.loud} />
-        <p className="mt-2 text-[0.88rem] leading-snug">{aim.front_words}</p>
+        <p className="mt-2 text-small leading-snug">{aim.front_words}</p>
         {aim.null ? (
-          <p className="mt-1 text-[0.88rem] leading-snug">
+          <p className="mt-1 text-small leading-snug">
             {aim.null.words}{' '}
             {aim.null.under_db >= 0.5 ? (
               <Button
@@ -48,7 +48,7 @@ const signed = (db: number) => `${db > 0.05 ? '+' : db < -0.05 ? '−' : ''}${Ma
 function Rows({ caption, rows }: { caption: string; rows: readonly Aimed[] }) {
   const breath = rows.some((row) => row.puff > 0)
   return (
-    <table className="mt-1 w-full text-[0.88rem]">
+    <table className="mt-1 w-full text-small">
       <caption className="sr-only">{caption}</caption>
       <thead>
         <tr className="text-left text-ink-2">

@@ -121,8 +121,8 @@ function Curve({ curve }: { curve: Distance }) {
   return (
     <>
       <figcaption className="flex items-start justify-between gap-3">
-        <div className="min-h-[2.6em] text-[0.92rem] leading-snug">
-          <h2 className="inline text-[1.08rem]">How far from the microphone? </h2>
+        <div className="min-h-[2.6em] text-note leading-snug">
+          <h2 className="inline text-head">How far from the microphone? </h2>
           <p className="inline text-ink-2">{curve.sentence}</p>
         </div>
         <SaveMenu svg={svg} fileName="distance" csv={() => csvOfCurve(curve)} width={w} height={H} />
@@ -235,7 +235,7 @@ function Curve({ curve }: { curve: Distance }) {
           </g>
         </svg>
       </div>
-      <p className="min-h-[2.5em] text-[0.88rem] leading-snug" aria-live="polite" data-testid="distance-reads">
+      <p className="min-h-[2.5em] text-small leading-snug" aria-live="polite" data-testid="distance-reads">
         <strong className="font-display">At {shortText(here, units)}</strong>, as predicted, {reads}
       </p>
     </>

@@ -21,7 +21,7 @@ export function Front() {
   const back = chosen.back ?? lines[0]?.id
   return (
     <div className="space-y-2" data-testid="front">
-      <p className="text-[0.9rem] text-ink-2">
+      <p className="text-note text-ink-2">
         Say the same line a hand&apos;s width away into one side, then into the other, at the same gain.
       </p>
       {lines.length < 2 || !front || !back ? null : (

@@ -1,10 +1,10 @@
 import { useState } from 'react'
-import { $api, inWords, type Schemas } from '../../api/client'
+import { $api, type Schemas } from '../../api/client'
 import { useRoom } from '../../state/room'
 import { lengthText, useUnits } from '../../state/units'
 import { useSettled } from '../../state/use-settled'
 import { Button } from '../../ui/button'
-import { Notice } from '../../ui/notice'
+import { Failed } from '../../ui/notice'
 
 type Best = Schemas['BestListening']
 
@@ -22,14 +22,14 @@ export function ListeningBench() {
     { body: { ...ask, search: search !== 'none', free: search === 'free' } },
     { enabled },
   )
-  if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
+  if (error) return <Failed error={error} />
   if (!found) return <div className="h-64 animate-pulse rounded-lg bg-floor" aria-label="Working" />
   return (
     <div data-testid="listening" className="space-y-2">
       <div className="flex items-start justify-between gap-3">
         <div>
-          <h2 className="text-[1.08rem] leading-tight">Where to listen?</h2>
-          <p className="text-[0.9rem] leading-snug text-ink-2">{found.sentence}</p>
+          <h2 className="text-head leading-tight">Where to listen?</h2>
+          <p className="text-note leading-snug text-ink-2">{found.sentence}</p>
         </div>
         {search === 'none' ? (
           <Button small look="main" onClick={() => setSearch('line')}>
@@ -42,7 +42,7 @@ export function ListeningBench() {
         ) : null}
       </div>
       {found.triangle?.words.map((words) => (
-        <p key={words} className="border-l-2 border-change pl-3 text-[0.88rem]">
+        <p key={words} className="border-l-2 border-change pl-3 text-small">
           {words}
         </p>
       ))}
@@ -63,8 +63,8 @@ function Cancels({ of }: { of: readonly Schemas['CancellationAnswer'][] }) {
   const shown = of.filter((c, i) => !of.slice(0, i).some((o) => o.where === c.where && Math.abs(o.f_hz - c.f_hz) < 3))
   return (
     <section>
-      <h3 className="text-[0.98rem]">What cancels at the chair</h3>
-      <ul className="text-[0.88rem]">
+      <h3 className="text-plain">What cancels at the chair</h3>
+      <ul className="text-small">
         {shown.slice(0, 7).map((c) => (
           <li key={`${c.where}${c.f_hz}`} className="flex justify-between gap-3 border-t border-line py-0.5">
             <span>{c.where}</span>
@@ -83,8 +83,8 @@ function Walls({ walls }: { walls: readonly Best[] }) {
   const units = useUnits()
   return (
     <section>
-      <h3 className="text-[0.98rem]">The best along each wall</h3>
-      <ol className="text-[0.88rem]">
+      <h3 className="text-plain">The best along each wall</h3>
+      <ol className="text-small">
         {walls.map((best) => (
           <li key={best.wall} className="flex items-center justify-between gap-3 border-t border-line py-1">
             <span>
@@ -100,7 +100,7 @@ function Walls({ walls }: { walls: readonly Best[] }) {
           </li>
         ))}
       </ol>
-      <p className="mt-1 text-[0.85rem] text-ink-2">
+      <p className="mt-1 text-small text-ink-2">
         Keep monitors down while a microphone is open, and cables out of the way you walk.
       </p>
     </section>

@@ -119,7 +119,7 @@ function Places() {
       <SecondMic />
       <Ears />
       <Laptop />
-      <p className="text-[0.84rem] text-ink-2">0° looks to the right of the drawing, 90° to its top.</p>
+      <p className="text-small text-ink-2">0° looks to the right of the drawing, 90° to its top.</p>
     </div>
   )
 }

@@ -1,22 +1,19 @@
-import { $api, inWords, type Schemas } from '../../api/client'
+import { $api, type Schemas } from '../../api/client'
 import { useRoom } from '../../state/room'
 import { useSettled } from '../../state/use-settled'
 import { Button } from '../../ui/button'
-import { Caution, Notice } from '../../ui/notice'
+import { Caution, Failed } from '../../ui/notice'
 
 /** Stands, cables, meter and keys; open monitors; an instrument and a mouth at once. */
 export function ReachBench() {
   const { ask, enabled } = useSettled()
   const { data: found, error } = $api.useQuery('post', '/api/reach', { body: ask }, { enabled })
-  if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
+  if (error) return <Failed error={error} />
   if (!found) return <div className="h-64 animate-pulse rounded-lg bg-floor" aria-label="Working" />
   return (
-    <div
-      data-testid="reach"
-      className="grid grid-cols-2 gap-x-6 gap-y-3 text-[0.88rem] leading-snug max-lg:grid-cols-1"
-    >
+    <div data-testid="reach" className="grid grid-cols-2 gap-x-6 gap-y-3 text-small leading-snug max-lg:grid-cols-1">
       <section>
-        <h2 className="text-[1.08rem] leading-tight">Does everything reach?</h2>
+        <h2 className="text-head leading-tight">Does everything reach?</h2>
         <ul>
           {found.stands.map((line) => (
             <li key={line} className="border-t border-line py-0.5">
@@ -32,10 +29,10 @@ export function ReachBench() {
         <Caution text={found.cautions.join(' ')} />
       </section>
       <section>
-        <h2 className="text-[1.08rem] leading-tight">Singing and playing at once?</h2>
+        <h2 className="text-head leading-tight">Singing and playing at once?</h2>
         <p className="text-ink-2">{found.second.words}</p>
         <Nulls patterns={found.second.patterns} />
-        <h2 className="mt-2 text-[1.08rem] leading-tight">Monitors on while you record?</h2>
+        <h2 className="mt-2 text-head leading-tight">Monitors on while you record?</h2>
         {found.howl ? (
           <>
             <p className="text-ink-2">{found.howl.words}</p>

@@ -64,7 +64,7 @@ export function SecondMic() {
         />
       </div>
       {pair ? (
-        <dl className="mt-2 grid grid-cols-[1fr_auto] gap-x-3 text-[0.88rem]" data-testid="pair">
+        <dl className="mt-2 grid grid-cols-[1fr_auto] gap-x-3 text-small" data-testid="pair">
           <dt className="text-ink-2">The later one comes after</dt>
           <dd className="text-right font-semibold">{pair.delay_ms.toFixed(2)} ms</dd>
           <dt className="text-ink-2">Added together, first notch</dt>

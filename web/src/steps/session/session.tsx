@@ -1,6 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router-dom'
-import { inWords } from '../../api/client'
 import { roomQueries } from '../../api/queries'
 import { PutBack } from '../../marks/put-back'
 import { Head } from '../../rooms/head'
@@ -8,7 +7,7 @@ import { PutBackOn } from '../../rooms/put-back-on'
 import { usePredicted } from '../../state/forecast'
 import { useRoom } from '../../state/room'
 import { shortText, useUnits } from '../../state/units'
-import { Notice } from '../../ui/notice'
+import { Failed } from '../../ui/notice'
 
 export const isToday = (at: string) => new Date(at).toDateString() === new Date().toDateString()
 const timeOf = (at: string) =>
@@ -34,9 +33,7 @@ export function SessionStage() {
               : `Today ${many(moves, 'move')} and ${many(readings, 'reading')}${moves > 0 && readings === 0 ? '; what the moves did is not read yet' : ''}.`
         }
       />
-      {ledger.isError ? (
-        <Notice tone="stop" title={inWords(ledger.error).title} body={inWords(ledger.error).cure} />
-      ) : null}
+      <Failed error={ledger.error} />
       <div className="mt-2 max-w-2xl">
         <PutBackOn />
       </div>
@@ -48,7 +45,7 @@ export function SessionStage() {
               className={`size-3.5 shrink-0 rounded-full ${entry.kind === 'move' ? 'bg-change' : entry.kind === 'reading' ? 'bg-ink' : 'bg-felt'}`}
             />
             <span className="w-14 text-ink-2">{timeOf(entry.at)}</span>
-            <span className="font-display text-[1.1rem] font-semibold">
+            <span className="font-display text-head font-semibold">
               {entry.kind === 'move' ? 'Done: ' : ''}
               {entry.title}
             </span>
@@ -78,8 +75,8 @@ export function SessionSide() {
     `${shortText(at[0]!, units)} from the left, ${shortText(at[1]!, units)} from the bottom, ${shortText(at[2]!, units)} high`
   return (
     <section>
-      <h2 className="mb-1 text-[1.1rem]">The marks, to put back</h2>
-      <dl className="space-y-1.5 text-[0.93rem]">
+      <h2 className="mb-1 text-head">The marks, to put back</h2>
+      <dl className="space-y-1.5 text-note">
         <dt className="font-semibold">Microphone</dt>
         <dd className="text-ink-2">
           {place(active.microphone.at)}; aims {active.microphone.aims_deg.toFixed(0)}°

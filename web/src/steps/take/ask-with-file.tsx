@@ -46,7 +46,7 @@ export function AskWithFile<T>({ label, choose, busy, ask, said, children }: Pro
         <Button small onClick={() => picker.current?.click()}>
           {choose}
         </Button>
-        <p role="status" className="min-w-0 flex-1 basis-64 text-[0.9rem]">
+        <p role="status" className="min-w-0 flex-1 basis-64 text-note">
           {state ?? (found === null ? '' : said(found))}
         </p>
       </div>

@@ -1,14 +1,14 @@
 import { cache, roomChanged } from '../../api/cache'
 import { ofBoth, ofReading } from '../../api/queries'
 import { type ReactNode, useState } from 'react'
-import { $api, inWords, type Reading, type ResultOf, type Schemas } from '../../api/client'
+import { $api, type Reading, type ResultOf, type Schemas } from '../../api/client'
 import { bleedIn, tagReading } from '../../api/queries'
 import { BenchCard } from '../../rooms/bench-card'
 import { useCatalogue } from '../../state/catalogue'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
 import { TextField } from '../../ui/fields'
-import { Notice } from '../../ui/notice'
+import { Failed } from '../../ui/notice'
 import { partOf, PlayPart } from '../../ui/play-part'
 import { Segmented } from '../../ui/segmented'
 import { Select } from '../../ui/select'
@@ -90,9 +90,9 @@ function TakeChoice({
 }
 
 function Busy({ query, words }: { query: { isPending: boolean; error: unknown }; words: string }) {
-  if (query.error) return <Notice tone="stop" title={inWords(query.error).title} body={inWords(query.error).cure} />
+  if (query.error) return <Failed error={query.error} />
   return query.isPending ? (
-    <p role="status" className="text-[0.92rem] text-ink-2">
+    <p role="status" className="text-note text-ink-2">
       {words}
     </p>
   ) : null
@@ -108,12 +108,12 @@ function ByLine({ take }: { take: Take }) {
   })
   return (
     <div data-testid="by-line">
-      <h3 className="text-[1.08rem] leading-tight">Which lines of which take?</h3>
+      <h3 className="text-head leading-tight">Which lines of which take?</h3>
       {other === null ? (
-        <p className="text-[0.9rem] text-ink-2">Sing it again: two takes are held against each other line by line.</p>
+        <p className="text-note text-ink-2">Sing it again: two takes are held against each other line by line.</p>
       ) : (
         <>
-          <p className="text-[0.9rem] text-ink-2" role="status">
+          <p className="text-note text-ink-2" role="status">
             {found.data ? `A is this take. ${found.data.text}` : 'A is this take, B the other.'}
           </p>
           <div className="mt-1.5 flex">
@@ -121,7 +121,7 @@ function ByLine({ take }: { take: Take }) {
           </div>
           <Busy query={found} words="Holding the lines against each other…" />
           {found.data?.lines.length ? (
-            <ol className="mt-1.5 text-[0.9rem]">
+            <ol className="mt-1.5 text-note">
               {found.data.lines.map((line, i) => {
                 const cut = found.data.joins.find((j) => j.after === i)
                 return (
@@ -152,12 +152,12 @@ function ByLine({ take }: { take: Take }) {
                       </strong>
                     </div>
                     {line.faults_a.length + line.faults_b.length ? (
-                      <p className="text-[0.84rem] text-change">
+                      <p className="text-small text-change">
                         {line.faults_a.length ? `A: ${line.faults_a.map((f) => f.name).join(', ')}. ` : ''}
                         {line.faults_b.length ? `B: ${line.faults_b.map((f) => f.name).join(', ')}.` : ''}
                       </p>
                     ) : null}
-                    {cut ? <p className="text-[0.84rem] text-ink-2">Cut here: {cut.text}</p> : null}
+                    {cut ? <p className="text-small text-ink-2">Cut here: {cut.text}</p> : null}
                   </li>
                 )
               })}
@@ -192,8 +192,8 @@ function AgainstMine({ take }: { take: Take }) {
   const data = found.data
   return (
     <div data-testid="against-mine">
-      <h3 className="text-[1.08rem] leading-tight">Do you stand as you stood?</h3>
-      <p className="text-[0.9rem] text-ink-2" role="status">
+      <h3 className="text-head leading-tight">Do you stand as you stood?</h3>
+      <p className="text-note text-ink-2" role="status">
         {data
           ? data.text
           : found.isPending
@@ -208,7 +208,7 @@ function AgainstMine({ take }: { take: Take }) {
       </div>
       {found.error ? <Busy query={found} words="" /> : null}
       {data && !data.other ? (
-        <dl className="mt-2 grid grid-cols-2 gap-x-6 text-[0.9rem] sm:grid-cols-3">
+        <dl className="mt-2 grid grid-cols-2 gap-x-6 text-note sm:grid-cols-3">
           {(
             [
               ['Level', data.level_db, 'dB'],
@@ -228,7 +228,7 @@ function AgainstMine({ take }: { take: Take }) {
         </dl>
       ) : null}
       {data?.findings.map((f) => (
-        <p key={f.kind} className="mt-1 text-[0.88rem] text-change">
+        <p key={f.kind} className="mt-1 text-small text-change">
           {f.cure.replace(/-(?=\d)/g, '−')}
         </p>
       ))}
@@ -240,7 +240,7 @@ function AgainstMine({ take }: { take: Take }) {
 function BackingBleed({ take }: { take: Take }) {
   return (
     <div className="mt-2.5 border-t border-line pt-2">
-      <p className="text-[0.9rem]">
+      <p className="text-note">
         <strong>Is the backing heard?</strong>{' '}
         <span className="text-ink-2">Bring the song that was in the headphones.</span>
       </p>
@@ -268,12 +268,12 @@ function InTheMix({ take }: { take: Take }) {
     : []
   return (
     <div data-testid="in-the-mix">
-      <h3 className="text-[1.08rem] leading-tight">What will the mix bring up?</h3>
-      <p className="text-[0.9rem] text-ink-2">
+      <h3 className="text-head leading-tight">What will the mix bring up?</h3>
+      <p className="text-note text-ink-2">
         {later?.words ?? 'This take was read before this was asked: bring it again.'}
       </p>
       {later ? (
-        <table className="mt-1.5 w-full max-w-2xl text-[0.9rem]">
+        <table className="mt-1.5 w-full max-w-2xl text-note">
           <thead>
             <tr className="text-left text-ink-2">
               <th className="py-1 font-normal">dB</th>
@@ -298,7 +298,7 @@ function InTheMix({ take }: { take: Take }) {
           </tbody>
         </table>
       ) : null}
-      <p className="mt-1 text-[0.84rem] text-ink-2">
+      <p className="mt-1 text-small text-ink-2">
         {heard === undefined || !later?.noise_db
           ? ''
           : `You hear noise down to ${minus(-heard, 0)} dB under you: ${later.noise_db[0]! > -heard ? 'this take’s is below that as recorded' : 'you would hear this take’s as it is'}. `}
@@ -342,13 +342,13 @@ function Trials({ take }: { take: Take }) {
   return (
     <div data-testid="trials">
       <Segmented label="Series" small value={series} options={SERIES} onChange={setSeries} />
-      <h3 className="mt-2 text-[1.08rem] leading-tight">{found.data?.name ?? 'Trials'}</h3>
-      <p className="text-[0.9rem] text-ink-2">{found.data?.say}</p>
+      <h3 className="mt-2 text-head leading-tight">{found.data?.name ?? 'Trials'}</h3>
+      <p className="text-note text-ink-2">{found.data?.say}</p>
       <Busy query={found} words="Predicting each step in this room…" />
       {found.data ? (
         <>
           <div className="overflow-x-auto">
-            <table className="mt-1.5 w-full text-[0.9rem]">
+            <table className="mt-1.5 w-full text-note">
               <thead>
                 <tr className="text-left text-ink-2">
                   <th className="py-1 pr-3 font-normal">step</th>
@@ -389,7 +389,7 @@ function Trials({ take }: { take: Take }) {
               </tbody>
             </table>
           </div>
-          <p className="mt-1 text-[0.84rem] text-ink-2">
+          <p className="mt-1 text-small text-ink-2">
             <span className="text-change">Predicted</span>, <strong>measured</strong>, against the first step.{' '}
             {found.data.text}
           </p>
@@ -425,8 +425,8 @@ function Keep({ take }: { take: Take }) {
   ] as const
   return (
     <div data-testid="keep">
-      <h3 className="text-[1.08rem] leading-tight">What is it called, and what goes with it?</h3>
-      <p className="text-[0.9rem] text-ink-2">
+      <h3 className="text-head leading-tight">What is it called, and what goes with it?</h3>
+      <p className="text-note text-ink-2">
         Files are named SONG-SECTION-NN; every take counts on, so none overwrites another. {clock(take.seconds)},{' '}
         {lines} lines, {take.result.findings.length} of {findings.length} kinds of faults.
       </p>
@@ -442,7 +442,7 @@ function Keep({ take }: { take: Take }) {
       >
         Name it
       </Button>
-      <p className="mt-2 text-[0.9rem] text-ink-2" role="status">
+      <p className="mt-2 text-note text-ink-2" role="status">
         {beside.data === undefined
           ? ''
           : beside.data.length
@@ -455,7 +455,7 @@ function Keep({ take }: { take: Take }) {
             <a
               href={`/api/readings/${take.id}/${file}`}
               download
-              className="inline-flex min-h-8 items-center rounded-full border border-ink-2 px-3 text-[0.88rem] font-semibold hover:bg-floor"
+              className="inline-flex min-h-8 items-center rounded-full border border-ink-2 px-3 text-small font-semibold hover:bg-floor"
             >
               {name}
             </a>

@@ -25,7 +25,7 @@ export function BlindBench({ take }: { take: string }) {
   if (takes.length < 2)
     return (
       <>
-        <p className="text-[0.9rem] text-ink-2">Sing it again: two takes are compared blind, equally loud.</p>
+        <p className="text-note text-ink-2">Sing it again: two takes are compared blind, equally loud.</p>
         <OwnEars take={take} beginsS={begins(take)} />
       </>
     )
@@ -47,8 +47,8 @@ export function BlindBench({ take }: { take: string }) {
   }
   return (
     <div data-testid="blind">
-      <h3 className="text-[1.08rem] leading-tight">Which is better, blind?</h3>
-      <p className="text-[0.9rem] text-ink-2">
+      <h3 className="text-head leading-tight">Which is better, blind?</h3>
+      <p className="text-note text-ink-2">
         Equally loud, order unknown; say whether X is A or B, {LEAST_TRIALS} times. Nothing is told before the end.
       </p>
       <div className="mt-2 grid grid-cols-2 gap-2 sm:max-w-xl">
@@ -56,9 +56,9 @@ export function BlindBench({ take }: { take: string }) {
         <Select label="B" value={other ?? ''} options={options} onChange={(key) => (setSecond(key), setTrials(null))} />
       </div>
       {other === null || one === other ? (
-        <p className="mt-2 text-[0.9rem] text-ink-2">Choose two different takes.</p>
+        <p className="mt-2 text-note text-ink-2">Choose two different takes.</p>
       ) : !matched ? (
-        <p className="mt-2 text-[0.9rem] text-ink-2">One of them is too quiet to be made equally loud.</p>
+        <p className="mt-2 text-note text-ink-2">One of them is too quiet to be made equally loud.</p>
       ) : (
         <div className="mt-2 flex flex-wrap items-center gap-2">
           {(['A', 'B'] as const).map((name) => (
@@ -75,7 +75,7 @@ export function BlindBench({ take }: { take: string }) {
               <Button small look="warm" onClick={() => void player.play(pair, trials[at]!.isA, { matched: true })}>
                 Play X
               </Button>
-              <span className="text-[0.9rem] tabular-nums">
+              <span className="text-note tabular-nums">
                 {answered + 1} of {trials.length}:
               </span>
               <Button small onClick={() => say('a')}>

@@ -1,11 +1,11 @@
 import { useQuery } from '@tanstack/react-query'
 import { roomChanged } from '../../api/cache'
-import { $api, inWords, type Schemas } from '../../api/client'
+import { $api, type Schemas } from '../../api/client'
 import { ofReading, roomQueries } from '../../api/queries'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
 import { SaidField } from '../../ui/fields'
-import { Notice } from '../../ui/notice'
+import { Failed } from '../../ui/notice'
 import { type Choice, choiceOf, CHOICES, chosenTags } from './use-takes'
 import { BetterThanBefore } from './which-better'
 
@@ -41,9 +41,7 @@ export function Choose({ takeId }: { takeId: string }) {
       <div className="mt-1.5">
         <BetterThanBefore take={take} />
       </div>
-      {writing.isError ? (
-        <Notice tone="stop" title={inWords(writing.error).title} body={inWords(writing.error).cure} />
-      ) : null}
+      <Failed error={writing.error} />
     </section>
   )
 }

@@ -49,8 +49,8 @@ export function OwnEars({ take, beginsS }: { take: string; beginsS: number }) {
   const own = kept[what]
   return (
     <section className="mt-3 border-t border-line pt-2.5" data-testid="own-ears">
-      <h3 className="text-[1.08rem] leading-tight">How small a difference do you hear?</h3>
-      <p className="text-[0.9rem] text-ink-2">
+      <h3 className="text-head leading-tight">How small a difference do you hear?</h3>
+      <p className="text-note text-ink-2">
         Two pieces of this take, one of them changed; each right answer makes it harder. Some thirty pairs.
         {own === undefined ? '' : ` Yours so far: ${own.toFixed(1).replace('-', '−')} dB.`}
       </p>
@@ -89,7 +89,7 @@ export function OwnEars({ take, beginsS }: { take: string; beginsS: number }) {
           </>
         ) : null}
       </div>
-      <p role="status" className="mt-1 min-h-[1.4em] text-[0.9rem]">
+      <p role="status" className="mt-1 min-h-[1.4em] text-note">
         {answers === null ? '' : (step?.text ?? '')}{' '}
         {over ? (
           <Button small look="quiet" onClick={keep}>

@@ -8,8 +8,8 @@ import { AskWithFile } from './ask-with-file'
 export function PhonesBench({ take }: { take: string }) {
   return (
     <div data-testid="phones">
-      <h3 className="text-[1.08rem] leading-tight">How late and how loud do you hear yourself?</h3>
-      <ol className="ml-5 list-decimal text-[0.9rem] text-ink-2">
+      <h3 className="text-head leading-tight">How late and how loud do you hear yourself?</h3>
+      <ol className="ml-5 list-decimal text-note text-ink-2">
         <li>Turn the phones down, then up to where you sing with them. Off your ears while you measure.</li>
         <li>
           Put{' '}

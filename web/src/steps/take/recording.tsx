@@ -107,7 +107,7 @@ export function Recording({
         >
           {player.loop ? 'End the loop' : 'Loop 1 s here'}
         </Button>
-        <span className="ml-auto text-[0.92rem] font-semibold tabular-nums" aria-live="off">
+        <span className="ml-auto text-note font-semibold tabular-nums" aria-live="off">
           {clock(player.atS)} <span className="font-normal text-ink-2">of {clock(seconds)}</span>
         </span>
         <Button
@@ -199,7 +199,7 @@ export function Recording({
         </div>
       </div>
       {wave.isError ? (
-        <p className="text-[0.86rem] text-ink-2">The wave could not be drawn; it plays all the same.</p>
+        <p className="text-small text-ink-2">The wave could not be drawn; it plays all the same.</p>
       ) : null}
       <Threads take={take} span={span} atS={player.atS} />
     </section>

@@ -75,22 +75,22 @@ function Found({ id, seconds, take }: { id: Reading['id']; seconds: number; take
   })).filter((g) => g.found.length > 0)
   return (
     <section data-testid="take-found">
-      <h2 className="text-[1.1rem]">{take.keep_words || 'Found, worst first'}</h2>
+      <h2 className="text-head">{take.keep_words || 'Found, worst first'}</h2>
       {take.verdict.reasons.filter(notTold).map((reason) => (
-        <p key={reason.code} className="text-[0.92rem]">
+        <p key={reason.code} className="text-note">
           {reason.text} <span className="text-ink-2">{reason.cure}</span>
         </p>
       ))}
       {groups.length === 0 ? (
         mixed ? null : (
-          <p className="text-[0.92rem] text-ink-2">
+          <p className="text-note text-ink-2">
             Nothing that spoils takes was found: no puff, no cut peak, no lost moment, no hum, no cut.
           </p>
         )
       ) : (
         groups.map(({ name, found }) => (
           <div key={name}>
-            <h3 className="pt-1 text-[0.9rem] text-ink-2">{name}</h3>
+            <h3 className="pt-1 text-note text-ink-2">{name}</h3>
             <ol>
               {found.slice(0, all ? undefined : SHOWN).map((f) => {
                 const whole = f.end_s - f.start_s > 0.9 * seconds
@@ -100,7 +100,7 @@ function Found({ id, seconds, take }: { id: Reading['id']; seconds: number; take
                 return (
                   <li key={`${f.kind}-${f.start_s}`} className="border-b border-line py-1.5 last:border-0">
                     <div className="flex items-center justify-between gap-2">
-                      <p className="min-w-0 text-[0.95rem] font-semibold">
+                      <p className="min-w-0 text-note font-semibold">
                         {findings.find((w) => w.key === f.kind)?.name ?? f.kind}{' '}
                         <span className="font-normal text-ink-2">
                           {whole ? 'all along' : `at ${clock(f.start_s)}`}
@@ -114,7 +114,7 @@ function Found({ id, seconds, take }: { id: Reading['id']; seconds: number; take
                         label={`${f.kind} at ${f.start_s.toFixed(1)} seconds`}
                       />
                     </div>
-                    <p className="text-[0.86rem] text-change">{f.cure.replace(/-(?=\d)/g, '−')}</p>
+                    <p className="text-small text-change">{f.cure.replace(/-(?=\d)/g, '−')}</p>
                   </li>
                 )
               })}
@@ -141,7 +141,7 @@ function MovesAgainst({ take }: { take: ResultOf<'take'> }) {
 function NothingArrives() {
   const { nothing_arrives: tree } = useCatalogue()
   return (
-    <details className="text-[0.92rem]" data-testid="nothing-arrives">
+    <details className="text-note" data-testid="nothing-arrives">
       <summary className="cursor-pointer font-semibold">Nothing arrives, or hardly anything?</summary>
       <ol className="mt-1 list-decimal pl-5">
         {tree.map(({ key, question, cure }) => (
@@ -162,8 +162,8 @@ function Sections({ take }: { take: ResultOf<'take'> }) {
   if (sections.every((s) => s.gain_db === one))
     return (
       <section data-testid="take-sections">
-        <h2 className="text-[1.1rem]">Gain by section</h2>
-        <p className="text-[0.92rem]">
+        <h2 className="text-head">Gain by section</h2>
+        <p className="text-note">
           {one === 0 ? 'Leave it: one gain' : `${gainOf(one)} throughout: one gain`} holds all {sections.length}{' '}
           sections, their peaks lie within 12 dB.
         </p>
@@ -171,8 +171,8 @@ function Sections({ take }: { take: ResultOf<'take'> }) {
     )
   return (
     <section data-testid="take-sections">
-      <h2 className="text-[1.1rem]">Gain by section</h2>
-      <ol className="text-[0.92rem] tabular-nums">
+      <h2 className="text-head">Gain by section</h2>
+      <ol className="text-note tabular-nums">
         {sections.map((s) => (
           <li key={s.start_s} className="flex justify-between border-b border-line py-1 last:border-0">
             <span className="text-ink-2">
@@ -213,20 +213,20 @@ function Figures({ take, simulated }: { take: ResultOf<'take'>; simulated: boole
   const advice = take.gain_advice_db ?? 0
   return (
     <section data-testid="take-figures">
-      <h2 className="text-[1.1rem]">
+      <h2 className="text-head">
         {take.gain_words?.replace(/\.$/, '') || 'The level'}
-        {simulated ? <span className="font-text text-[0.85rem] font-normal text-ink-2"> (simulated take)</span> : null}
+        {simulated ? <span className="font-text text-small font-normal text-ink-2"> (simulated take)</span> : null}
       </h2>
-      {advice < 0 && take.lowest_words ? <p className="text-[0.86rem] text-ink-2">{take.lowest_words}</p> : null}
+      {advice < 0 && take.lowest_words ? <p className="text-small text-ink-2">{take.lowest_words}</p> : null}
       <dl className="mt-1">
         {rows.map(([label, value, note]) => (
           <div
             key={label}
-            className="flex items-baseline justify-between gap-2 border-b border-line py-1 text-[0.92rem] last:border-0"
+            className="flex items-baseline justify-between gap-2 border-b border-line py-1 text-note last:border-0"
           >
             <dt className="text-ink-2">{label}</dt>
             <dd className="text-right font-semibold">
-              {value} {note ? <span className="block text-[0.8rem] font-normal text-ink-2">{note}</span> : null}
+              {value} {note ? <span className="block text-fine font-normal text-ink-2">{note}</span> : null}
             </dd>
           </div>
         ))}

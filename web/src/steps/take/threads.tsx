@@ -103,7 +103,7 @@ export function Threads({ take, span, atS }: { take: ResultOf<'take'>; span: Spa
           ))}
         </svg>
       </div>
-      <p className="text-[0.86rem] text-ink-2">
+      <p className="text-small text-ink-2">
         {clean.length ? (
           <>
             <strong className="font-semibold text-ink">Looked for, not there:</strong>{' '}

@@ -6,8 +6,8 @@ export function Underneath({ take }: { take: string }) {
   const found = $api.useQuery('get', '/api/readings/{reading_id}/underneath', ofReading(take))
   return (
     <section className="mt-3 border-t border-line pt-2.5" data-testid="underneath">
-      <h3 className="text-[1.08rem] leading-tight">Is there more under you than in your silence?</h3>
-      <p role="status" className="text-[0.9rem]">
+      <h3 className="text-head leading-tight">Is there more under you than in your silence?</h3>
+      <p role="status" className="text-note">
         {wordsOf(found)}
         {found.data ? <span className="text-ink-2"> The silence: {found.data.when}.</span> : null}
       </p>

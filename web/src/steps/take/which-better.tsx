@@ -1,9 +1,9 @@
 import { ofReading, ofRoom } from '../../api/queries'
 import { roomChanged } from '../../api/cache'
-import { $api, inWords, type ReadingSummary, type Schemas } from '../../api/client'
+import { $api, type ReadingSummary, type Schemas } from '../../api/client'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
-import { Notice } from '../../ui/notice'
+import { Failed } from '../../ui/notice'
 import { shortNameOfTake, useTakes } from './use-takes'
 
 type Better = Schemas['BetterAnswer']
@@ -17,7 +17,7 @@ export function WhichBetter({ one, other, blind }: Props) {
   const keep = $api.useMutation('post', '/api/readings/{reading_id}/better', { onSuccess: () => roomChanged(id) })
   return (
     <div className="flex flex-wrap items-center gap-1.5" role="group" aria-label="Which is better?">
-      <span className="text-[0.9rem]">Which is better?</span>
+      <span className="text-note">Which is better?</span>
       {(
         [
           [one, other],
@@ -36,11 +36,11 @@ export function WhichBetter({ one, other, blind }: Props) {
         </Button>
       ))}
       {said?.blind ? (
-        <span className="text-[0.82rem] text-ink-2">
+        <span className="text-fine text-ink-2">
           told apart {said.blind.right} of {said.blind.trials}
         </span>
       ) : null}
-      {keep.isError ? <Notice tone="stop" title={inWords(keep.error).title} body={inWords(keep.error).cure} /> : null}
+      <Failed error={keep.error} />
     </div>
   )
 }

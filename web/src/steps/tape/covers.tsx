@@ -170,7 +170,7 @@ export function Covers() {
           Add a blanket
         </Button>
       </div>
-      <p className="text-[0.84rem] text-ink-2">Keep cloth off heaters, lamps and candles; rugs want a non-slip mat.</p>
+      <p className="text-small text-ink-2">Keep cloth off heaters, lamps and candles; rugs want a non-slip mat.</p>
     </div>
   )
 }

@@ -125,7 +125,7 @@ export function Furnishings({ kinds }: { kinds: readonly Schemas['FurnishingKind
           })
         }}
       />
-      <p className="text-[0.84rem] text-ink-2">Drag pieces on the drawing, or type: places are the piece’s centre.</p>
+      <p className="text-small text-ink-2">Drag pieces on the drawing, or type: places are the piece’s centre.</p>
     </div>
   )
 }

@@ -1,12 +1,12 @@
 import { useQuery } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
-import { $api, inWords, type RoomDoc, type Schemas } from '../../api/client'
+import { $api, type RoomDoc, type Schemas } from '../../api/client'
 import { roomQueries } from '../../api/queries'
 import { PANEL } from '../../room/soft-at'
 import { Button } from '../../ui/button'
 import { Sheet } from '../../ui/dialog'
 import { NumberField } from '../../ui/fields'
-import { Notice } from '../../ui/notice'
+import { Failed } from '../../ui/notice'
 import { Segmented } from '../../ui/segmented'
 import { Select } from '../../ui/select'
 import { AbsorptionCurve } from './absorption-curve'
@@ -47,11 +47,11 @@ export function MaterialButton({
   const { data: catalogue } = useQuery(roomQueries.catalogue())
   return (
     <div className="min-w-0">
-      <span className="mb-0.5 block text-[0.84rem] text-ink-2">{label}</span>
+      <span className="mb-0.5 block text-small text-ink-2">{label}</span>
       <button
         onClick={() => setOpen(true)}
         aria-label={`${label}: ${madeName(made, catalogue, fallback)}`}
-        className="flex min-h-9 w-full items-center justify-between gap-2 rounded-lg border border-line-strong bg-card px-2.5 text-left text-[0.93rem] hover:bg-floor"
+        className="flex min-h-9 w-full items-center justify-between gap-2 rounded-lg border border-line-strong bg-card px-2.5 text-left text-note hover:bg-floor"
       >
         <span className="truncate">{madeName(made, catalogue, fallback)}</span>
         <span aria-hidden className="text-ink-2">
@@ -160,7 +160,7 @@ function FromCatalogue({
         ) : null}
         {groups.map(([group, materials]) => (
           <div key={group}>
-            <h3 className="sticky top-0 bg-floor px-3 py-0.5 text-[0.84rem] text-ink-2">{group}</h3>
+            <h3 className="sticky top-0 bg-floor px-3 py-0.5 text-small text-ink-2">{group}</h3>
             <ul>
               {materials.map((m) => (
                 <li key={m.key}>
@@ -168,10 +168,10 @@ function FromCatalogue({
                     aria-pressed={shown === m.key}
                     onClick={() => setShown(m.key)}
                     onDoubleClick={() => onChoose(m.key)}
-                    className={`flex w-full justify-between gap-3 px-3 py-1 text-left text-[0.93rem] hover:bg-felt-soft ${shown === m.key ? 'bg-felt-soft font-semibold' : ''}`}
+                    className={`flex w-full justify-between gap-3 px-3 py-1 text-left text-note hover:bg-felt-soft ${shown === m.key ? 'bg-felt-soft font-semibold' : ''}`}
                   >
                     <span className="whitespace-nowrap">{m.name}</span>
-                    <span className="truncate text-[0.84rem] font-normal text-ink-2">
+                    <span className="truncate text-small font-normal text-ink-2">
                       {m.also.length ? m.also.slice(0, 3).join(', ') : m.mounting}
                     </span>
                   </button>
@@ -187,7 +187,7 @@ function FromCatalogue({
             points={material.absorption.map((a, i) => [Number(OCTAVES[i]), a] as const)}
             label={material.name}
           />
-          <p className="text-[0.86rem] text-ink-2">
+          <p className="text-small text-ink-2">
             {material.name}, {material.mounting}. Source: {material.source} (
             {CONFIDENCE[material.confidence] ?? material.confidence}).
             {material.filled.length
@@ -297,7 +297,7 @@ function Built({ start, onChoose }: { start: Absorber | null; onChoose: (absorbe
         {knobs.map((k) => {
           const value = Number(spec[k.field] ?? 0) * k.scale
           return (
-            <label key={k.field} className="block text-[0.86rem] text-ink-2">
+            <label key={k.field} className="block text-small text-ink-2">
               <span className="flex justify-between">
                 <span>{k.label}</span>
                 <strong className="text-ink">
@@ -318,15 +318,13 @@ function Built({ start, onChoose }: { start: Absorber | null; onChoose: (absorbe
         })}
       </div>
       <div className="space-y-2">
-        {found.isError ? (
-          <Notice tone="stop" title={inWords(found.error).title} body={inWords(found.error).cure} />
-        ) : null}
+        <Failed error={found.error} />
         <AbsorptionCurve
           points={(found.data?.curve.f_hz ?? []).map((f, i) => [f, found.data!.curve.diffuse[i]!] as const)}
           label="As built"
           tuned={found.data?.resonance_hz ?? null}
         />
-        <p className="text-[0.86rem] text-ink-2">
+        <p className="text-small text-ink-2">
           {found.data?.resonance_hz ? `Tuned to about ${found.data.resonance_hz.toFixed(0)} Hz. ` : ''}
           Random incidence, computed while you move the sliders. Mineral wool: gloves, mask, eyes; cloth and foam away
           from heat.
@@ -368,7 +366,7 @@ function Own({
         ))}
       </div>
       <AbsorptionCurve points={OCTAVES.map((f) => [Number(f), table[f] ?? 0] as const)} label="Own figures" />
-      <p className="text-[0.86rem] text-ink-2">
+      <p className="text-small text-ink-2">
         0 sends everything back, 1 swallows everything; measured panels may reach 1.2.
       </p>
       <Button look="main" onClick={() => onChoose(table)}>

@@ -1,5 +1,5 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/react'
-import { inWords, type RoomDoc, type Schemas } from '../../api/client'
+import { type RoomDoc, type Schemas } from '../../api/client'
 import { $api } from '../../api/client'
 import { extentOf } from '../../room/geometry'
 import {
@@ -21,7 +21,7 @@ import { lengthText, useUnits } from '../../state/units'
 import { Button } from '../../ui/button'
 import { LengthField } from '../../ui/fields'
 import { Group } from '../../ui/group'
-import { Notice } from '../../ui/notice'
+import { Failed, Notice } from '../../ui/notice'
 import { Select } from '../../ui/select'
 
 const planOf = (document: RoomDoc) => document.shape.plan as Plan
@@ -40,9 +40,9 @@ export function WallLengths({ chosen, onChoose }: { chosen: number | null; onCho
   return (
     <div>
       <div className="mb-1.5 flex items-center justify-between gap-2">
-        <p className="text-[0.86rem] text-ink-2">Type as you read it: 3.62, 362 cm, {`11' 10 1/2"`}.</p>
+        <p className="text-small text-ink-2">Type as you read it: 3.62, 362 cm, {`11' 10 1/2"`}.</p>
         <Menu>
-          <MenuButton className="rounded-full border border-line-strong px-3 py-1 text-[0.86rem] font-semibold whitespace-nowrap hover:bg-floor">
+          <MenuButton className="rounded-full border border-line-strong px-3 py-1 text-small font-semibold whitespace-nowrap hover:bg-floor">
             Start from ▾
           </MenuButton>
           <MenuItems
@@ -52,7 +52,7 @@ export function WallLengths({ chosen, onChoose }: { chosen: number | null; onCho
             {TEMPLATES.map((t) => (
               <MenuItem key={t.key}>
                 <button
-                  className="flex w-full items-center gap-3 rounded-lg px-3 py-1.5 text-left text-[0.92rem] data-focus:bg-felt-soft"
+                  className="flex w-full items-center gap-3 rounded-lg px-3 py-1.5 text-left text-note data-focus:bg-felt-soft"
                   onClick={() =>
                     change(`start from ${t.name}`, (now) => {
                       const e = extentOf(now)
@@ -250,7 +250,7 @@ export function CeilingFields() {
         const positive = (m: number) => (m >= 0.05 ? null : 'At least 5 cm.')
         return (
           <fieldset key={i} className="rounded-lg border border-line p-2.5">
-            <legend className="px-1 text-[0.9rem] font-semibold">Low part {i + 1}</legend>
+            <legend className="px-1 text-note font-semibold">Low part {i + 1}</legend>
             <div className="grid grid-cols-3 gap-2">
               <LengthField
                 label="From the left"
@@ -339,7 +339,7 @@ export function Square() {
   return (
     <Group title={`Check with diagonals (${readings.length})`}>
       <div className="space-y-2">
-        <p className="text-[0.86rem] text-ink-2">
+        <p className="text-small text-ink-2">
           Measure walls and corner to corner. Readings that do not agree show which one to take again.
         </p>
         {readings.map((r, i) => {
@@ -389,7 +389,7 @@ export function Square() {
             </Button>
           ) : null}
         </div>
-        {fit.isError ? <Notice tone="stop" title={inWords(fit.error).title} body={inWords(fit.error).cure} /> : null}
+        <Failed error={fit.error} />
         {fit.data ? (
           <Notice
             tone={fit.data.suspect === null && fit.data.rms_m < 0.02 ? 'good' : 'care'}

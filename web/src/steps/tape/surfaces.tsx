@@ -76,7 +76,7 @@ export function Surfaces() {
         <div className="space-y-2">
           {regions.map(({ wall, region, i }) => (
             <fieldset key={`${wall}-${i}`} className="rounded-lg border border-line p-2.5">
-              <legend className="px-1 text-[0.9rem] font-semibold">
+              <legend className="px-1 text-note font-semibold">
                 {region.name || `Part ${i + 1}`} on {faceName(wall).toLowerCase()}
               </legend>
               <div className="grid grid-cols-2 gap-2">

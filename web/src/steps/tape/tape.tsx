@@ -37,7 +37,7 @@ export function TapeStage() {
         }
       />
       <div className="flex items-center justify-between">
-        <p className="text-[0.84rem] text-ink-2 max-lg:hidden">
+        <p className="text-small text-ink-2 max-lg:hidden">
           Walls, corners and furniture are handles: drag them, or type lengths.
         </p>
         <Button small aria-expanded={open} onClick={() => setOpen(!open)}>
@@ -62,7 +62,7 @@ export function TapeSide() {
   const shape = active?.shape
   return (
     <div className="space-y-3">
-      <h2 className="text-[1.1rem]">The room, by tape</h2>
+      <h2 className="text-head">The room, by tape</h2>
       <div className="grid grid-cols-2 gap-2">
         <TextField
           label="Name"
@@ -85,7 +85,7 @@ export function TapeSide() {
       <WallLengths chosen={chosen} onChoose={onChoose} />
       <CeilingFields />
       {shape ? (
-        <p className="text-[0.86rem] text-ink-2">
+        <p className="text-small text-ink-2">
           Floor {shape.floor_area_m2.toFixed(1)} m², volume {shape.volume_m3.toFixed(1)} m³, all surfaces{' '}
           {shape.surface_area_m2.toFixed(1)} m².
           {active?.in_voice_range

@@ -110,7 +110,7 @@ export function HangOwn({ piece, onClose }: { piece: PieceKind; onClose: () => v
       </div>
       <div className="mt-3 space-y-1.5">
         {trouble ? (
-          <p role="alert" className="text-[0.88rem] font-semibold text-bounce">
+          <p role="alert" className="text-small font-semibold text-bounce">
             {trouble}
           </p>
         ) : null}

@@ -1,12 +1,12 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
-import { api, inWords, type RoomDoc, unwrap } from '../../api/client'
+import { api, type RoomDoc, unwrap } from '../../api/client'
 import { roomQueries } from '../../api/queries'
 import { useRoom } from '../../state/room'
 import { sheetsOf } from '../../state/sheets'
 import { TRYING } from '../../state/trying'
 import { Button } from '../../ui/button'
-import { Caution, Notice } from '../../ui/notice'
+import { Caution, Failed, Notice } from '../../ui/notice'
 import { Segmented } from '../../ui/segmented'
 import { Select } from '../../ui/select'
 import { useSwitched } from './use-switched'
@@ -53,7 +53,7 @@ export function Hear() {
   }
   return (
     <div data-testid="hear" className="space-y-2">
-      <h2 className="text-[1.08rem] leading-tight">How would it sound?</h2>
+      <h2 className="text-head leading-tight">How would it sound?</h2>
       <div className="flex flex-wrap items-end gap-3">
         <Select
           label="The line"
@@ -82,8 +82,8 @@ export function Hear() {
           body="You hear the room twice: take a drier line, or ours."
         />
       ) : null}
-      {trouble ? <Notice tone="stop" title={inWords(trouble).title} body={inWords(trouble).cure} /> : null}
-      <p className="text-[0.88rem] text-ink-2">
+      <Failed error={trouble} />
+      <p className="text-small text-ink-2">
         All are alike in loudness; what differs is the room. Switch while it plays. It is made of the forecast, with the
         microphone where it stands; it does not tell how the room feels to you while you sing.
       </p>

@@ -1,9 +1,9 @@
 import { useState } from 'react'
-import { $api, inWords, type Schemas } from '../../api/client'
+import { $api, type Schemas } from '../../api/client'
 import { useFiled } from '../../state/use-filed'
 import { useSettled } from '../../state/use-settled'
 import { Button } from '../../ui/button'
-import { Caution, Notice } from '../../ui/notice'
+import { Caution, Failed, Notice } from '../../ui/notice'
 import { Prices } from './prices'
 
 /** What it takes to make what hangs in sight: to buy, to cut, what holds it, in which steps. */
@@ -17,10 +17,10 @@ export function Make() {
   )
   const { keep, trouble } = useFiled()
   const [pricing, setPricing] = useState(false)
-  if (error) return <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} />
+  if (error) return <Failed error={error} />
   if (!found) return <div className="h-64 animate-pulse rounded-lg bg-floor" aria-label="Working" />
   return (
-    <div data-testid="make" className="text-[0.88rem] leading-snug">
+    <div data-testid="make" className="text-small leading-snug">
       <div className="flex flex-wrap items-center gap-2">
         <p className="font-semibold">
           {found.frames.length
@@ -45,7 +45,7 @@ export function Make() {
         {found.items.length ? <Bought made={found} /> : null}
         {found.frames.length ? (
           <section>
-            <h3 className="text-[0.98rem]">Cut the boards, mm</h3>
+            <h3 className="text-plain">Cut the boards, mm</h3>
             {found.timber.map((boards) => (
               <Bars
                 key={boards.wide_mm}
@@ -63,7 +63,7 @@ export function Make() {
         ) : null}
         {found.steps.length ? (
           <section className="lg:col-span-2">
-            <h3 className="text-[0.98rem]">Do it</h3>
+            <h3 className="text-plain">Do it</h3>
             <ol className="list-decimal space-y-1 pl-5">
               {found.steps.map((step) => (
                 <li key={step.text}>
@@ -85,7 +85,7 @@ export function Make() {
 function Bought({ made }: { made: Schemas['MakingAnswer'] }) {
   return (
     <section>
-      <h3 className="text-[0.98rem]">Buy, or have</h3>
+      <h3 className="text-plain">Buy, or have</h3>
       <table className="w-full">
         <tbody>
           {made.items.map((item) => (
@@ -132,7 +132,7 @@ function Bars({ name, bars, left }: BarsProps) {
             {bar.cuts_mm.map((mm, i) => (
               <span
                 key={i}
-                className="flex items-center justify-center border border-ink-2 bg-floor text-[0.78rem] tabular-nums"
+                className="flex items-center justify-center border border-ink-2 bg-floor text-fine tabular-nums"
                 style={{ width: `${(mm / longest) * 100}%` }}
               >
                 {mm.toFixed(0)}

@@ -1,11 +1,11 @@
 import { useState } from 'react'
-import { $api, inWords, type Schemas } from '../../api/client'
+import { $api, type Schemas } from '../../api/client'
 import { useRoom } from '../../state/room'
 import { sheetsOf, withSheet } from '../../state/sheets'
 import { withoutTrying } from '../../state/trying'
 import { Button } from '../../ui/button'
 import { NumberField } from '../../ui/fields'
-import { Notice } from '../../ui/notice'
+import { Failed, Notice } from '../../ui/notice'
 
 type PlanSheet = Schemas['PlanSheet']
 /** What a plan must keep to. */
@@ -46,7 +46,7 @@ export function Plan() {
           }}
         />
       ) : (
-        <p className="text-[0.9rem] text-ink-2">
+        <p className="text-note text-ink-2">
           Three plans: nothing spent, modest, all of the budget. Each is an order: what a move adds after those above
           it.
         </p>
@@ -63,7 +63,7 @@ function Asked({ draft, onChange, onAsk }: AskedProps) {
   const toggled = (list: readonly string[], key: string) =>
     list.includes(key) ? list.filter((k) => k !== key) : [...list, key]
   return (
-    <div className="flex flex-wrap items-end gap-x-4 gap-y-1.5 text-[0.88rem]">
+    <div className="flex flex-wrap items-end gap-x-4 gap-y-1.5 text-small">
       <div className="w-28">
         <NumberField
           label="May be spent"
@@ -157,17 +157,17 @@ function Found({ asked, onStop, onLock }: FoundProps) {
   const found = whole.data ?? first.data
   const { isKept, keep } = useKeeping()
   const unkept = (whole.data?.plans ?? []).filter((plan) => plan.moves.length > 0 && !isKept(plan))
-  if (whole.isError) return <Notice tone="stop" title={inWords(whole.error).title} body={inWords(whole.error).cure} />
+  if (whole.isError) return <Failed error={whole.error} />
   if (!found)
     return (
-      <p role="status" className="text-[0.92rem] text-ink-2">
+      <p role="status" className="text-note text-ink-2">
         Weighing pieces, places, screens and noises together…
       </p>
     )
   return (
     <div className="space-y-2">
       {whole.data ? null : (
-        <p role="status" className="flex items-center gap-2 text-[0.88rem] text-ink-2">
+        <p role="status" className="flex items-center gap-2 text-small text-ink-2">
           A first answer; trying many more pieces and places…
           <Button small look="quiet" onClick={onStop}>
             Stop
@@ -188,14 +188,14 @@ function Found({ asked, onStop, onLock }: FoundProps) {
             : `Keep all ${['', '', '', 'three', 'four'][unkept.length] ?? unkept.length}`}
         </Button>
       ) : null}
-      {found.first ? <p className="text-[0.9rem] font-semibold text-felt">{found.first}</p> : null}
+      {found.first ? <p className="text-note font-semibold text-felt">{found.first}</p> : null}
       <div className={`grid gap-3 ${found.plans.length > 1 ? 'lg:grid-cols-3' : ''}`}>
         {found.plans.map((plan) => (
           <OnePlan key={plan.name} plan={plan} onLock={onLock} />
         ))}
       </div>
       {found.short.map((words) => (
-        <p key={words} className="border-l-2 border-change pl-3 text-[0.88rem]">
+        <p key={words} className="border-l-2 border-change pl-3 text-small">
           {words}
         </p>
       ))}
@@ -229,9 +229,9 @@ function OnePlan({ plan, onLock }: OnePlanProps) {
   const title = `${plan.name}: ${plan.moves.length} moves`
   const most = Math.max(plan.lacks_before, 0.01)
   return (
-    <section className="rounded-xl border border-line bg-paper px-3 py-2 text-[0.86rem] leading-snug">
+    <section className="rounded-xl border border-line bg-paper px-3 py-2 text-small leading-snug">
       <div className="flex flex-wrap items-baseline justify-between gap-x-2">
-        <h3 className="text-[1rem]">{plan.name}</h3>
+        <h3 className="text-plain">{plan.name}</h3>
         <p className="text-ink-2">
           {plan.spent > 0 ? `${currency}${plan.spent.toFixed(0)}` : 'free'} · {plan.minutes} min
         </p>
@@ -246,7 +246,7 @@ function OnePlan({ plan, onLock }: OnePlanProps) {
               <span className="w-3.5 shrink-0 text-center font-display font-semibold text-ink-2">{i + 1}</span>
               <div className="min-w-0 flex-1">
                 <p>{move.title}</p>
-                <div className="mt-0.5 flex items-center gap-2 text-[0.78rem] text-ink-2">
+                <div className="mt-0.5 flex items-center gap-2 text-fine text-ink-2">
                   <span
                     className="h-1.5 rounded-full bg-felt"
                     style={{ width: `${Math.max((move.gain / most) * 45, 1.5)}%` }}
@@ -265,19 +265,19 @@ function OnePlan({ plan, onLock }: OnePlanProps) {
                   if (!next.delete(i)) next.add(i)
                   setLocked(next)
                 }}
-                className={`min-h-7 shrink-0 rounded-full border px-2 text-[0.78rem] font-semibold ${locked.has(i) ? 'border-felt bg-felt text-on-felt' : 'border-line-strong text-ink-2 hover:bg-floor'}`}
+                className={`min-h-7 shrink-0 rounded-full border px-2 text-fine font-semibold ${locked.has(i) ? 'border-felt bg-felt text-on-felt' : 'border-line-strong text-ink-2 hover:bg-floor'}`}
               >
                 {locked.has(i) ? 'Locked' : 'Lock'}
               </button>
             </div>
             {plan.knee === i + 1 && plan.knee_words ? (
-              <p className="mt-1 border-t-2 border-dashed border-change pt-0.5 text-[0.8rem]">{plan.knee_words}</p>
+              <p className="mt-1 border-t-2 border-dashed border-change pt-0.5 text-fine">{plan.knee_words}</p>
             ) : null}
           </li>
         ))}
       </ol>
       {plan.notes.map((words) => (
-        <p key={words} className="mb-1 text-[0.8rem] text-ink-2">
+        <p key={words} className="mb-1 text-fine text-ink-2">
           {words}
         </p>
       ))}

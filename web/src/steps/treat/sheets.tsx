@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { $api, type Arrangement, inWords, type MarkKey } from '../../api/client'
+import { $api, type Arrangement, type MarkKey } from '../../api/client'
 import { figure, ORDER } from '../../marks/scales'
 import { useRoom } from '../../state/room'
 import { renamed, sheetsOf, tryingSheet, withoutSheet, withPieceOf, withSheet } from '../../state/sheets'
@@ -7,7 +7,7 @@ import { withoutTrying } from '../../state/trying'
 import { Button } from '../../ui/button'
 import { Sheet } from '../../ui/dialog'
 import { TextField } from '../../ui/fields'
-import { Notice } from '../../ui/notice'
+import { Failed } from '../../ui/notice'
 import { Select } from '../../ui/select'
 import { MiniPlan } from './mini-plan'
 
@@ -24,7 +24,7 @@ export function Sheets() {
   return (
     <section data-testid="sheets">
       <div className="flex flex-wrap items-center gap-2">
-        <h2 className="text-[1.02rem]">Sheets</h2>
+        <h2 className="text-plain">Sheets</h2>
         <Button
           small
           onClick={() => change('keep a sheet', (now) => withSheet(now, active, trying ? active.name : 'A copy'))}
@@ -34,7 +34,7 @@ export function Sheets() {
         <Button small look="main" disabled={chosen.length < 2} onClick={() => setComparing(true)}>
           Compare {chosen.length > 1 ? chosen.length : ''}
         </Button>
-        <p className="text-[0.82rem] text-ink-2">Mark two or three to hold them side by side.</p>
+        <p className="text-fine text-ink-2">Mark two or three to hold them side by side.</p>
       </div>
       <ul className="mt-2 flex gap-3 overflow-x-auto pb-1">
         {[standing, ...sheets].map((sheet) => (
@@ -43,12 +43,12 @@ export function Sheets() {
             className={`w-44 shrink-0 rounded-lg border bg-paper p-2 shadow-card ${sheet.id === standing.id ? 'border-felt' : 'border-line'}`}
           >
             <MiniPlan document={document} arrangement={sheet} />
-            <label className="flex items-center gap-1.5 text-[0.9rem] font-semibold">
+            <label className="flex items-center gap-1.5 text-note font-semibold">
               <input type="checkbox" checked={chosen.includes(sheet.id)} onChange={() => toggle(sheet.id)} />
               <span className="truncate">{sheet.name || sheet.id}</span>
             </label>
             {sheet.id === standing.id ? (
-              <p className="text-[0.8rem] text-ink-2">As built</p>
+              <p className="text-fine text-ink-2">As built</p>
             ) : (
               <Kept sheet={sheet} onGone={() => setChosen(chosen.filter((id) => id !== sheet.id))} />
             )}
@@ -135,10 +135,10 @@ function Column({ sheet, others }: { sheet: Arrangement; others: readonly Arrang
   )
   const { data: made } = $api.useQuery('post', '/api/make', { body: ask }, { placeholderData: undefined })
   return (
-    <section className="min-w-0 text-[0.88rem]" data-testid={`sheet-${sheet.id}`}>
-      <h3 className="mb-1 text-[1rem]">{sheet.name || sheet.id}</h3>
+    <section className="min-w-0 text-small" data-testid={`sheet-${sheet.id}`}>
+      <h3 className="mb-1 text-plain">{sheet.name || sheet.id}</h3>
       <MiniPlan document={document} arrangement={sheet} />
-      {error ? <Notice tone="stop" title={inWords(error).title} body={inWords(error).cure} /> : null}
+      <Failed error={error} />
       <dl className="mt-1">
         {ORDER.map((mark) => {
           const shown = forecast?.marks[mark]

@@ -43,16 +43,14 @@ export function Shelf() {
         <Button small look="quiet" onClick={() => setComparing(true)}>
           Compare thicknesses
         </Button>
-        <p className="text-[0.82rem] text-ink-2 max-lg:hidden">
-          Low notes on the left of each curve, high on the right.
-        </p>
+        <p className="text-fine text-ink-2 max-lg:hidden">Low notes on the left of each curve, high on the right.</p>
       </div>
       {group === 'here' ? (
         <ul className="mt-2 grid grid-cols-[repeat(auto-fill,minmax(11rem,1fr))] gap-2">
           {active.treatments.length ? (
             active.treatments.map((t, i) => <Hangs key={i} number={i} treatment={t} />)
           ) : (
-            <li className="text-[0.9rem] text-ink-2">Nothing hangs here yet.</li>
+            <li className="text-note text-ink-2">Nothing hangs here yet.</li>
           )}
         </ul>
       ) : (
@@ -70,14 +68,14 @@ export function Shelf() {
                 onClick={() => setHanging(OWN)}
                 className="flex h-full w-full flex-col rounded-xl border border-dashed border-line-strong px-2.5 py-1.5 text-left hover:bg-floor"
               >
-                <span className="text-[0.9rem] leading-tight font-semibold">Hang something of your own</span>
-                <span className="text-[0.78rem] text-ink-2">any material and size</span>
+                <span className="text-note leading-tight font-semibold">Hang something of your own</span>
+                <span className="text-fine text-ink-2">any material and size</span>
               </button>
             </li>
           ) : null}
         </ul>
       )}
-      {group === 'buy' ? <p className="mt-2 text-[0.82rem] leading-snug text-ink-2">{diffusing}</p> : null}
+      {group === 'buy' ? <p className="mt-2 text-fine leading-snug text-ink-2">{diffusing}</p> : null}
       {hanging ? <HangOwn piece={hanging} onClose={() => setHanging(null)} /> : null}
       <Sheet open={comparing} onClose={() => setComparing(false)} title="How thick?" wide>
         <Thicknesses pieces={pieces} />
@@ -94,10 +92,10 @@ function OnShelf({ piece, onTake }: { piece: Piece; onTake: () => void }) {
       onClick={onTake}
       className="flex h-full w-full flex-col rounded-xl border border-line bg-paper px-2.5 py-1.5 text-left hover:border-line-strong hover:bg-floor"
     >
-      <span className="text-[0.9rem] leading-tight font-semibold">{piece.label}</span>
+      <span className="text-note leading-tight font-semibold">{piece.label}</span>
       <PieceCurve absorption={piece.absorption} name={piece.label} />
-      <span className="text-[0.78rem] leading-snug text-ink-2">{piece.says}</span>
-      <span className="mt-auto pt-0.5 text-[0.78rem] text-ink-2">
+      <span className="text-fine leading-snug text-ink-2">{piece.says}</span>
+      <span className="mt-auto pt-0.5 text-fine text-ink-2">
         {price > 0 ? `about ${currency}${price.toFixed(0)}` : 'free'} · {piece.kg.toFixed(0)} kg
       </span>
     </button>
@@ -117,7 +115,7 @@ function Thicknesses({ pieces }: { pieces: readonly Piece[] }) {
           <AbsorptionCurve label={piece.label} points={piece.absorption.map((a, i) => [CENTRES[i]!, a] as const)} />
         </figure>
       ))}
-      <p className="text-[0.88rem] text-ink-2 sm:col-span-2">
+      <p className="text-small text-ink-2 sm:col-span-2">
         A layer swallows from where it is about a tenth of the wave deep: 2.5 cm from 1000 Hz up, 10 cm from 250 Hz,
         with as much air behind it from half of that.
       </p>
@@ -133,14 +131,12 @@ function Hangs({ number, treatment: t }: { number: number; treatment: Treatment 
   const copied = { ...t, x_m: t.x_m + t.width_m + 0.05 }
   return (
     <li className="rounded-xl border border-line bg-paper px-2.5 py-1.5">
-      <p className="truncate text-[0.9rem] font-semibold">{t.label ?? t.kind}</p>
-      <p className="text-[0.78rem] text-ink-2">
+      <p className="truncate text-note font-semibold">{t.label ?? t.kind}</p>
+      <p className="text-fine text-ink-2">
         {lengthText(t.width_m, units)} × {lengthText(t.height_m, units)} on {surfaceWords(t.surface)}
       </p>
       {over ? (
-        <p className="text-[0.78rem] font-semibold text-bounce">
-          It lies over the {over.toLowerCase()}: move one of them.
-        </p>
+        <p className="text-fine font-semibold text-bounce">It lies over the {over.toLowerCase()}: move one of them.</p>
       ) : null}
       <div className="-ml-2 flex">
         <Button small look="quiet" onClick={() => edit({ do: 'take-down', number })}>
