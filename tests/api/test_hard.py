@@ -281,7 +281,10 @@ def test_other_machines_come_in_by_the_passcode_once(tmp_path):
         assert phone.post("/enter", data={"everywhere": "1"}).status_code == 200
         assert phone.get("/api/rooms").status_code == 401
     with TestClient(app, base_url="https://192.168.1.7", follow_redirects=False) as phone:
-        assert "Secure" in phone.post("/enter", data={"passcode": "five-wooden-words"}).headers["set-cookie"]
+        cookie = phone.post("/enter", data={"passcode": "five-wooden-words"}).headers["set-cookie"]
+        assert "Secure" in cookie
+        assert cookie.startswith("__Host-")
+        assert phone.get("/api/rooms").status_code == 200
 
 
 def test_every_answer_carries_the_safety_headers_refusals_and_failures_too(client, room_id, monkeypatch):
@@ -300,7 +303,15 @@ def test_every_answer_carries_the_safety_headers_refusals_and_failures_too(clien
     for answer in answers:
         assert answer.headers["x-content-type-options"] == "nosniff"
         assert "default-src 'self'" in answer.headers["content-security-policy"]
+        assert "microphone=(self)" in answer.headers["permissions-policy"]
     assert answers[4].json()["error"]["cure"]
+    assert answers[0].headers["cache-control"] == "no-store"
+
+
+def test_another_site_reads_nothing_of_the_api(client):
+    assert client.get("/api/rooms", headers={"sec-fetch-site": "cross-site"}).status_code == 403
+    assert client.get("/api/rooms", headers={"sec-fetch-site": "same-origin"}).status_code == 200
+    assert client.get("/", headers={"sec-fetch-site": "cross-site"}).status_code != 403  # a link to it may be followed
 
 
 def test_a_server_stops_within_three_seconds_whatever_is_under_way(tmp_path):
@@ -312,6 +323,8 @@ def test_a_server_stops_within_three_seconds_whatever_is_under_way(tmp_path):
     half = socket.create_connection(("127.0.0.1", served.port))
     half.sendall(b"POST /api/rooms HTTP/1.1\r\nhost: 127.0.0.1\r\ncontent-length: 100\r\n\r\n{")
     assert served.ask("GET", "/api/health")[0] == 200
+    kept = [tmp_path / "data", *(tmp_path / "data").rglob("*")]
+    assert [path.name for path in kept if path.stat().st_mode & 0o077] == []  # its owner's alone
     assert served.interrupted() < 3
     half.close()
 

@@ -26,6 +26,7 @@ _HEADERS: Final = {
     "Referrer-Policy": "same-origin",  # without one a form of ours would come from an origin of "null"
     "Cross-Origin-Opener-Policy": "same-origin",
     "Cross-Origin-Resource-Policy": "same-origin",
+    "Permissions-Policy": "microphone=(self), camera=(), geolocation=()",
 }
 _LOCAL_HOSTS: Final = frozenset({"127.0.0.1", "localhost", "[::1]"})
 _MOST_UPLOAD_BYTES: Final = 1_100_000_000
@@ -71,6 +72,8 @@ class Guard:
                 headers = MutableHeaders(scope=message)
                 for name, value in _HEADERS.items():
                     headers[name] = value
+                if request.url.path.startswith("/api") and headers.get("content-type") == "application/json":
+                    headers["Cache-Control"] = "no-store"
             await send(message)
 
         request = Request(scope)
@@ -98,6 +101,8 @@ class Guard:
         origin = request.headers.get("origin")
         if origin and request.method not in ("GET", "HEAD") and urlsplit(origin).netloc != host:
             return error_response(403, "origin", "Another page tried to reach Keen Quiet.", "Use its own page.")
+        if request.url.path.startswith("/api") and request.headers.get("sec-fetch-site") == "cross-site":
+            return error_response(403, "origin", "Another page tried to read from Keen Quiet.", "Use its own page.")
         length = request.headers.get("content-length") or "0"
         if not (length.isascii() and length.isdigit()):
             return error_response(400, "content-length", f"{length[:20]!r} is no length.", "Leave it out.")
@@ -111,7 +116,7 @@ class Guard:
         if visitors is None:
             return None
         path = request.url.path
-        known = visitors.knows(request.cookies.get(_SESSION, ""))
+        known = visitors.knows(request.cookies.get(_session_of(request), ""))
         if path == "/enter":
             return await self._at_the_entrance(request, receive, visitors, known=known)
         if known:
@@ -146,10 +151,20 @@ class Guard:
         return _with_session(request, secret)
 
 
+def _session_of(request: Request) -> str:
+    """The cookie's name: under TLS one that no other host or path can set."""
+    return f"__Host-{_SESSION}" if request.url.scheme == "https" else _SESSION
+
+
 def _with_session(request: Request, secret: str) -> Response:
     answer = RedirectResponse("/", status_code=303)  # nowhere else, whatever the address says
     answer.set_cookie(
-        _SESSION, secret, httponly=True, samesite="strict", secure=request.url.scheme == "https", max_age=2_592_000
+        _session_of(request),
+        secret,
+        httponly=True,
+        samesite="strict",
+        secure=request.url.scheme == "https",
+        max_age=2_592_000,
     )
     return answer
 

@@ -37,6 +37,8 @@ def served(
     """
     import uvicorn
 
+    os.umask(0o077)  # what is recorded here is its owner's
+
     class _Server(uvicorn.Server):
         """Told to stop, it tells its jobs: whoever waits for one is answered, and need not be cut off."""
 
@@ -65,7 +67,13 @@ def served(
         level = os.environ.get("KEENQUIET_LOG", "warning")
         files, note = _secured(data, host) if tls else ({}, "")
         config = uvicorn.Config(
-            front, host=host, port=port, log_level=level, timeout_graceful_shutdown=_STOP_S, **files
+            front,
+            host=host,
+            port=port,
+            log_level=level,
+            timeout_graceful_shutdown=_STOP_S,
+            proxy_headers=False,
+            **files,
         )
         server = _Server(config)
         listening = _bound(host, port)

@@ -13,7 +13,7 @@ from keenquiet.store.errors import StoreError, disk_trouble
 def claimed(folder: Path) -> Iterator[None]:
     """Hold the folder while serving it. Raises StoreError when another server holds it. Commands may still use it."""
     try:
-        folder.mkdir(parents=True, exist_ok=True)
+        folder.mkdir(parents=True, exist_ok=True, mode=0o700)
         lock = FileLock(folder / "serving.lock")
         lock.acquire(timeout=0)
     except Timeout as exc:

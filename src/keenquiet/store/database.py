@@ -31,7 +31,7 @@ class Database:
     def __init__(self, folder: Path) -> None:
         self.path = folder / "keenquiet.db"
         try:
-            folder.mkdir(parents=True, exist_ok=True)
+            folder.mkdir(parents=True, exist_ok=True, mode=0o700)
         except OSError as exc:
             raise disk_trouble(exc, f"the data folder {folder}") from exc
         self.engine: Engine = create_engine(f"sqlite:///{self.path}", json_serializer=_strict_json)
