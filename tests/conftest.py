@@ -24,9 +24,13 @@ from keenquiet.service.case import Case
 from keenquiet.service.data import Data
 from keenquiet.service.questions.forecast import FORECAST, ForecastAsk
 
+from .kept_responses import kept_on_disk
+
 # the same examples at every run, so that a run says something of the change; with KEENQUIET_SOAK=1 others are drawn
 settings.register_profile("same", derandomize=not os.environ.get("KEENQUIET_SOAK"))
 settings.load_profile("same")
+if not os.environ.get("KEENQUIET_SOAK"):
+    kept_on_disk()
 
 HERE = "http://127.0.0.1"  # the only host that is served without a passcode
 
