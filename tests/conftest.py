@@ -32,6 +32,14 @@ settings.load_profile("same")
 if not os.environ.get("KEENQUIET_SOAK"):
     kept_on_disk()
 
+SOAKING = bool(os.environ.get("KEENQUIET_SOAK"))
+
+
+def many(full: int, few: int) -> int:
+    """How often something is drawn: in full by `make soak` (KEENQUIET_SOAK=1), a few times else."""
+    return full if SOAKING else few
+
+
 HERE = "http://127.0.0.1"  # the only host that is served without a passcode
 
 
