@@ -9,7 +9,7 @@ from keenquiet.advice.marks import boom_sentence, bounce_sentence, hush_sentence
 from keenquiet.advice.moves import move_words
 from keenquiet.advice.surfaces import surface_words
 from keenquiet.core.edits import applied
-from keenquiet.core.judge.candidate import Limits
+from keenquiet.core.judge.candidate import Candidate, Limits
 from keenquiet.core.judge.forecast import Acoustics, Figure, deficits, forecast
 from keenquiet.core.judge.soft import _clear_of_furniture, _face_behind, livelier, wardrobes
 from keenquiet.core.judge.wanted import PURPOSES
@@ -201,3 +201,39 @@ def test_what_hangs_in_a_room_too_dead_for_its_purpose_is_taken_down_by_its_name
     assert after.arrangement.treatments == ()
     title, _ = move_words(candidate, Scenario(room, arrangement), after, Limits())
     assert title.startswith("Take the duvet down from the wall")
+
+
+@pytest.mark.parametrize(
+    ("level_db", "said"),
+    [(-14.0, "A strong single return"), (-25.0, "A return comes"), (-50.0, "Hardly anything"), (-300.0, "Hardly")],
+)
+def test_a_return_is_called_strong_where_it_is(placed, level_db, said):
+    """-300 dB was called a strong single return."""
+    box, arrangement = placed
+    here = Scenario(box, arrangement)
+    facts = {"face": 0, "delay_ms": 5.0, "level_db": level_db}
+    _, why = move_words(Candidate("reflection", (), "panel", facts=facts), here, here, Limits())
+    assert why.startswith(said)
+    assert ("300" in why) is False
+
+
+def test_another_place_claims_nothing_that_its_figures_do_not_say(placed):
+    """ "Less of the room comes back" was said at -4.6 dB."""
+    box, arrangement = placed
+    here = Scenario(box, arrangement)
+    place = Candidate("place", (), facts={"face": 0, "away_m": 1.0})
+    for changes, told, untold in (
+        ({"bounce": -4.6, "boom": -0.2, "hush": 0.0}, "hangs on less", "room"),
+        ({"bounce": 2.0, "boom": 0.1, "hush": 3.0}, "noise lies further", "hangs on"),
+        ({"bounce": 0.1, "boom": 0.0, "hush": 0.1}, "changes little", "room"),
+    ):
+        _, why = move_words(place, here, here, Limits(), changes=changes)
+        assert told in why
+        assert untold not in why
+
+
+@pytest.mark.parametrize(("note_hz", "said"), [(75.0, "only thick panels"), (290.0, "what lies above")])
+def test_only_low_notes_need_thick_panels(placed, note_hz, said):
+    here = Scenario(*placed)
+    facts = {"face": 0, "where": "corner", "note_hz": note_hz}
+    assert said in move_words(Candidate("trap", (), "trap", facts=facts), here, here, Limits())[1]

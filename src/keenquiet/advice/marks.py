@@ -28,6 +28,7 @@ NO_SILENCE: Final = Lack(
     "Record a silence",
     "Not known yet: note what makes noise here, or record ten seconds of silence.",
 )
+_SAME_MS: Final = 0.05  # two returns nearer than that come at once
 _LINE: Final = Lack(
     "take",
     "needs a line at the silence's gain",
@@ -62,8 +63,8 @@ def hush_lack(*, has_silence: bool, has_file: bool, has_take: bool) -> Lack:
 def bounce_sentence(result: Forecast, wanted: Wanted) -> str:
     """What the room does around the performer, and from where most of it comes."""
     bounce = result.bounce
-    face = int(result.paths.faces[bounce.strongest_path, 0])
-    where = surface_words(result.room, face, result.arrangement)
+    way = [int(face) for face in result.paths.faces[bounce.strongest_path] if face >= 0]
+    where = " and then ".join(surface_words(result.room, face, result.arrangement) for face in way)
     sound = "voice" if result.arrangement.performer.source.key.startswith("voice") else "sound"
     if wanted.bounce_db.deficit(bounce.direct_over_room_db.value) == 0:
         return (
@@ -74,7 +75,9 @@ def bounce_sentence(result: Forecast, wanted: Wanted) -> str:
     if wanted.bounce_db.high is not None and bounce.direct_over_room_db.value > wanted.bounce_db.high:
         return "Drier than you asked for: step back, or let the room answer."
     if bounce.strongest_early_db > wanted.early_db.high if wanted.early_db.high is not None else False:
-        return f"{upper_first(where)} comes back first and loudest, {bounce.strongest_early_ms:.1f} ms after you."
+        sooner = result.paths.delay_s[~result.paths.blocked].min() * 1000 < bounce.strongest_early_ms - _SAME_MS
+        how = "comes back loudest" if sooner else "comes back first and loudest"
+        return f"{upper_first(where)} {how}, {bounce.strongest_early_ms:.1f} ms after you."
     return f"The room hangs in the air for {bounce.decay_s.value:.2f} s: a little of everything, no single wall."
 
 

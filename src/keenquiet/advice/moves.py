@@ -1,6 +1,7 @@
 """What a move is called and why it would help, from what the core found out about it."""
 
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 from typing import Final, cast
 
 import numpy as np
@@ -14,10 +15,26 @@ from keenquiet.core.judge.moves import Shortfall
 from keenquiet.core.scenario import Scenario
 
 Words = tuple[str, str]
+_TOLD_DB: Final = 0.5
+_TOLD_S: Final = 0.03
+_STRONG_DB: Final = -20.0  # louder than what a dry recording wants of a single return (`judge.wanted`)
+_NO_RETURN_DB: Final = -35.0  # softer than what the room sends back all along
+_LOW_HZ: Final = 150.0  # under it 10 cm of wool on the wall take less than half
 
 
-def move_words(candidate: Candidate, before: Scenario, after: Scenario, limits: Limits) -> Words:
-    """Title and reason of a move. Raises KeyError for a kind that has no words."""
+def move_words(
+    candidate: Candidate,
+    before: Scenario,
+    after: Scenario,
+    limits: Limits,
+    *,
+    changes: Mapping[str, float] | None = None,
+) -> Words:
+    """Title and reason of a move. changes : what it does to each mark, so that no reason claims what is not so. Raises
+    KeyError for a kind that has no words.
+    """
+    if changes is not None:
+        candidate = replace(candidate, facts={**candidate.facts, **{f"{mark} by": by for mark, by in changes.items()}})
     return _WORDS[candidate.kind](candidate, before, after, limits)
 
 
@@ -33,7 +50,7 @@ def _turn(candidate: Candidate, before: Scenario, after: Scenario, limits: Limit
 def _place(candidate: Candidate, before: Scenario, after: Scenario, limits: Limits) -> Words:
     where = surface_words(before.room, _face(candidate), after.arrangement)
     away, facing = cast(float, candidate.facts["away_m"]), facing_words(before.room, after.arrangement)
-    return (f"Move: {away:.2f} m from {where}, facing {facing}", _why_there(before, after))
+    return (f"Move: {away:.2f} m from {where}, facing {facing}", _why_there(candidate, before, after))
 
 
 def _distance(candidate: Candidate, before: Scenario, after: Scenario, limits: Limits) -> Words:
@@ -72,17 +89,35 @@ def _sound(scenario: Scenario) -> str:
     return "your voice" if scenario.arrangement.performer.source.key.startswith("voice") else "your sound"
 
 
-def _why_there(before: Scenario, after: Scenario) -> str:
-    """What the other spot has: less of the walls' nearness, or of what stands there."""
+def _why_there(candidate: Candidate, before: Scenario, after: Scenario) -> str:
+    """What the other spot has: less of the walls' nearness, of the room, of a swell, of the noise."""
 
     def nearest_m(scenario: Scenario) -> float:
         at = np.array(scenario.arrangement.performer.at[:2])
         shape = scenario.room.shape
         return min(shape.wall_distance_m(wall, at) for wall in range(len(shape.plan)))
 
-    if nearest_m(after) > nearest_m(before) + 0.15:
-        return "There no wall stands as close, so less comes back early; the strongest swells lie elsewhere, too."
-    return "There less of the room comes back to the microphone, and it sits away from the strongest swells."
+    said = []
+    if _gains(candidate, "bounce", _TOLD_DB):
+        closer = nearest_m(after) > nearest_m(before) + 0.15
+        said.append(
+            "no wall stands as close, so less comes back early"
+            if closer
+            else "less of the room comes back to the microphone"
+        )
+    if _gains(candidate, "boom", -_TOLD_S):
+        said.append("the longest note hangs on less")
+    if _gains(candidate, "hush", _TOLD_DB):
+        said.append("the noise lies further under you")
+    return f"There {', and '.join(said)}." if said else "It changes little by itself."
+
+
+def _gains(candidate: Candidate, mark: str, least: float) -> bool:
+    """Whether a mark changes by that much or more; below zero, for ring times, by that much less. True where nobody has
+    worked it out.
+    """
+    by = cast(float, candidate.facts.get(f"{mark} by", least))
+    return by >= least if least > 0 else by <= least
 
 
 _BEHIND: Final = {
@@ -131,8 +166,7 @@ def _wardrobe(candidate: Candidate, before: Scenario, after: Scenario, limits: L
 
 
 def _reflection(candidate: Candidate, before: Scenario, after: Scenario, limits: Limits) -> Words:
-    delay, level = cast(float, candidate.facts["delay_ms"]), cast(float, candidate.facts["level_db"])
-    why = f"A strong single return comes from there: {delay:.1f} ms after you, {level:.0f} dB."
+    why = _return_words(cast(float, candidate.facts["delay_ms"]), cast(float, candidate.facts["level_db"]))
     if candidate.piece == "rug":
         return "Lay a thick rug between you and the microphone", why
     where = surface_words(before.room, _face(candidate), before.arrangement)
@@ -141,6 +175,14 @@ def _reflection(candidate: Candidate, before: Scenario, after: Scenario, limits:
         return f"A thick blanket hung a hand's width off {where}", why
     thick = _PANELS.get(candidate.piece or "", "60 x 120 cm panel, 10 cm thick,")
     return f"A {thick} on {where}, {mounted}", why
+
+
+def _return_words(delay_ms: float, level_db: float) -> str:
+    """What comes straight back from where a piece is hung, told by how loud it is."""
+    if level_db < _NO_RETURN_DB:
+        return "Hardly anything comes straight back from there; it takes from the room as a whole."
+    told = f"{delay_ms:.1f} ms after you, {level_db:.0f} dB".replace("-", "\N{MINUS SIGN}")
+    return f"A {'strong single ' if level_db > _STRONG_DB else ''}return comes from there: {told}."
 
 
 _PANELS: Final = {
@@ -153,10 +195,12 @@ _PANELS: Final = {
 def _trap(candidate: Candidate, before: Scenario, after: Scenario, limits: Limits) -> Words:
     where = surface_words(before.room, _face(candidate), before.arrangement)
     spot = f"in the corner on {where}" if candidate.facts["where"] == "corner" else f"against {where}"
-    note = note_words(cast(float, candidate.facts["note_hz"]))
+    note_hz = cast(float, candidate.facts["note_hz"])
+    note = note_words(note_hz)
     return (
         f"Two 60 x 120 cm panels, 20 cm thick, stacked {spot}",
-        f"The note near {note} presses hard there; only thick panels reach that low.",
+        f"The note near {note} presses hard there; "
+        f"{'only thick panels reach that low' if note_hz < _LOW_HZ else 'so much wool takes it, and what lies above'}.",
     )
 
 

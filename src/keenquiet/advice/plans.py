@@ -1,12 +1,14 @@
 """Words of plans: what they are called, what comes first, where money ends to buy much."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
+from typing import Final
 
 from keenquiet.advice.places import trait_words
 from keenquiet.core.judge.which_place import Trait
 
 _CLOSE = 0.03  # of what is lacking
 _GAIN_DB = 2.0
+_THIN: Final = frozenset({"duvet", "curtain", "blanket", "rug", "foam-25", "foam-50", "panel-50"})
 
 
 def plan_name(number: int, count: int) -> str:
@@ -50,9 +52,13 @@ def gain_words(louder_db: float) -> list[str]:
     ]
 
 
-def note_words_of(dull: float, traits: Sequence[Trait]) -> list[str]:
-    """What a plan does to the sound beside the marks: a top that is robbed, a box."""
+def note_words_of(dull: float, traits: Sequence[Trait], pieces: Collection[str]) -> list[str]:
+    """What a plan does to the sound beside the marks: a top that is robbed, a box. pieces : that it hangs."""
     said = [trait_words(trait) for trait in traits if trait.key in ("treble_robbed", "boxy")]
     if dull > 0:
-        said.append("Thin cloth takes the top and leaves the rest: thicker pieces, or fewer, keep it even.")
+        said.append(
+            "Thin cloth takes the top and leaves the rest: thicker pieces, or fewer, keep it even."
+            if _THIN & set(pieces)
+            else "The top fades faster than the rest here: what takes low notes evens it out."
+        )
     return said

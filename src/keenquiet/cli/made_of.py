@@ -14,7 +14,6 @@ from keenquiet.core.things.pieces import membrane_for
 from keenquiet.documents.errors import input_error
 from keenquiet.documents.schema import AbsorberDoc
 from keenquiet.service.absorbers import absorber_answer
-from keenquiet.service.questions.make import cut_answer
 
 LOWEST_NOTE_HZ: Final = 30.0
 HIGHEST_NOTE_HZ: Final = 300.0
@@ -72,4 +71,6 @@ def materials(search: str, as_json: bool) -> None:
 
 def cut(pieces: Path, stock: Path, as_json: bool) -> None:
     """`cut`."""
+    from keenquiet.service.questions.make import cut_answer  # a light command does not wait for it
+
     say(cut_answer(json_at(pieces, "PIECES.json"), json_at(stock, "STOCK.json")), as_json)

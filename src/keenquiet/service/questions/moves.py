@@ -57,7 +57,8 @@ def moves(case: Case, asked: ArrangementAsk) -> MovesAnswer:
 
 def move_answer(move: Move, before: Scenario, case: Case, doc: ArrangementDoc) -> MoveAnswer:
     """A move in words and edits, from the scenario and the arrangement that stand before it."""
-    title, why = move_words(move.candidate, before, move.scenario, case.limits)
+    changes = {mark: effect.value for mark, effect in move.effects.items()}
+    title, why = move_words(move.candidate, before, move.scenario, case.limits, changes=changes)
     edits = case.steps(move.candidate.edits)
     return MoveAnswer(
         kind=move.candidate.kind,

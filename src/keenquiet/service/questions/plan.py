@@ -184,7 +184,9 @@ def _sheet(
         moves.append(PlannedMove.out_of(answer, cost=costs[-1] - costs[-2], gain=move.benefit, lacks=lacks))
         doc, scenario = answer.arrangement, move.scenario
     after = forecast(plan.after.acoustics, plan.after.arrangement, hour=scenario.hour)
-    notes = note_words_of(plan.dull, character(after) if plan.moves else ())
+    notes = note_words_of(
+        plan.dull, character(after) if plan.moves else (), [move.candidate.piece or "" for move in plan.moves]
+    )
     louder_db = 20 * float(np.log10(plan.before.touch.distance_m / after.touch.distance_m))
     notes += gain_words(louder_db)
     return PlanSheet(
