@@ -54,7 +54,8 @@ function Waiting({ mark }: { mark: MarkKey }) {
 /** What a mark was before the move being tried: like beside like, the prediction where this one is predicted. */
 export function formerOf(now: Mark, before: Mark | undefined): number | null {
   if (!before) return null
-  return now.source === 'predicted' ? (before.predicted?.value ?? before.value) : before.value
+  // what is led over starts from what was measured; a model's figure is held against the model's
+  return now.source === 'predicted' && !now.led ? (before.predicted?.value ?? before.value) : before.value
 }
 
 function Row({ mark, active, standing }: { mark: MarkKey; active: Forecast; standing: Forecast | null }) {

@@ -6,6 +6,7 @@ import { $api, api, type MarkKey, type Move, unwrap } from '../api/client'
 import { DIGITS, ORDER } from '../marks/scales'
 import { useCalm } from '../state/use-calm'
 import { usePredicted } from '../state/forecast'
+import { priceText } from '../state/currency'
 import { useRoom } from '../state/room'
 import { withoutTrying } from '../state/trying'
 import { Button } from '../ui/button'
@@ -127,7 +128,7 @@ function MoveRow({ number, move, currency, isTrying, onTry }: RowProps) {
           ))}
         </p>
         <p className="text-small text-ink-2">
-          {move.cost > 0 ? `about ${currency}${move.cost}` : 'free'} · {move.minutes} min
+          {priceText(move.cost, currency)} · {move.minutes} min
           {move.reversible ? '' : ', leaves holes'} ·{' '}
           <button
             onClick={() => setOpen(!open)}

@@ -20,3 +20,7 @@ export const useCurrency = (): Currency =>
     listeners.add(tell)
     return () => listeners.delete(tell)
   }, currencyNow)
+
+/** What something costs, in whole units of money: list prices are no truer. */
+export const priceText = (cost: number, currency: string) =>
+  cost > 0 ? `about ${currency}${Math.max(Math.round(cost), 1)}` : 'free'

@@ -1,5 +1,6 @@
 import { useState } from 'react'
 import type { Schemas } from '../../api/client'
+import { priceText } from '../../state/currency'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
 import { Caution } from '../../ui/notice'
@@ -32,7 +33,7 @@ export function QuietMoves({ hush }: { hush: Schemas['HushAnswer'] | undefined }
           )}
           <p className="text-small text-ink-2 tabular-nums">
             <span className="font-semibold text-ink">{signed(move.gain_db)} dB</span> ±{move.plus_minus_db.toFixed(1)}{' '}
-            under you · {move.cost > 0 ? `about ${document.brief.currency}${move.cost}` : 'free'} · {move.minutes} min
+            under you · {priceText(move.cost, document.brief.currency)} · {move.minutes} min
             {move.cautions.length ? (
               <>
                 {' '}

@@ -1,6 +1,7 @@
 import type { Schemas } from '../../api/client'
 import { Drawing } from '../../room/drawing'
 import { ways as onPlan } from '../../room/layers/ways'
+import { priceText } from '../../state/currency'
 import { useRoom } from '../../state/room'
 import { Button } from '../../ui/button'
 import { NumberField } from '../../ui/fields'
@@ -79,7 +80,7 @@ export function WaysBench({ hush }: { hush: Schemas['HushAnswer'] | undefined })
                             {buy.label}
                             <span className="block text-ink-2 tabular-nums">
                               {buy.words}, {buy.through_db.toFixed(1)} dB through this surface ·{' '}
-                              {buy.cost > 0 ? `${document.brief.currency}${buy.cost}` : 'free'}
+                              {priceText(buy.cost, document.brief.currency)}
                             </span>
                           </p>
                           <Button small look="quiet" onClick={() => edit(...buy.edits)}>
