@@ -30,9 +30,10 @@ export const stopJob = (id: string) => fetch(`/api/jobs/${id}`, { method: 'DELET
  */
 export async function patient(request: Request): Promise<Response> {
   request.headers.set('Prefer', 'respond-async')
-  const again = request.clone()
+  // what must outlive the page is sent as it is: a copy would make a stream of its body, which a closing page drops
+  const again = request.keepalive ? null : request.clone()
   const answer = await fetch(request)
-  if (answer.status !== 202) return answer
+  if (answer.status !== 202 || !again) return answer
   const { pending } = (await answer.json()) as { pending: Job }
   await ended(pending, new URL(request.url).pathname, request.signal)
   const at = answer.headers.get('location')
