@@ -6,6 +6,7 @@ them anew.
 import hashlib
 import os
 import shutil
+import time
 from pathlib import Path
 
 import numpy as np
@@ -14,13 +15,15 @@ from keenquiet import core, rig
 from keenquiet.rig import impulse
 
 _FOLDER = Path(os.environ.get("XDG_CACHE_HOME", Path.home() / ".cache")) / "keenquiet-tests"
+_OLD_S = 3 * 24 * 3600
 
 
 def kept_on_disk() -> None:
     """From now on in this process."""
     folder = _FOLDER / _source_hash()
     for other in _FOLDER.glob("*") if _FOLDER.exists() else ():
-        if other != folder:
+        # another tree may be tested beside this one: only what nobody has used for long goes
+        if other != folder and time.time() - other.stat().st_mtime > _OLD_S:
             shutil.rmtree(other, ignore_errors=True)
     folder.mkdir(parents=True, exist_ok=True)
     made = impulse._made

@@ -5,9 +5,8 @@ import { useCalm } from './use-calm'
 const SOON_MS = 250
 
 /**
- * What is asked about (`ask`): the document and the arrangement in sight, once they have stood still; what is dear to
- * work out is asked of these,
- * and only once (`enabled`) a forecast is here, for it brings the room's modes along.
+ * What is asked about (`ask`): the document and the arrangement in sight, once they have stood still. What is dear to
+ * work out is asked of these, and only once (`enabled`) a forecast is here, for it brings the room's modes along.
  */
 export function useSettled() {
   const { id, document, active } = useRoom()

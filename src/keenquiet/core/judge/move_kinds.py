@@ -1,8 +1,8 @@
 """Kinds of moves: how each is found, what sort of thing it is, how it is counted. Words are `advice.moves`, prices
 `prices.csv`.
 
-A new kind is its line here with where it is found, its words and its price: next moves, plans, sets against noise and
-the schools all ask `candidates`.
+A new kind is its line here with where it is found, its words and its price: next moves, plans and sets against noise
+all ask `candidates`.
 """
 
 from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
