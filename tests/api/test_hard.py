@@ -12,6 +12,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from keenquiet.api.app import make_app
+from keenquiet.api.guard import Guard
 from keenquiet.api.visitors import TooManyGuesses, Visitors, made_up
 from keenquiet.core.errors import InputError
 from keenquiet.demo.scenario import attic, bakery_room, cupboard
@@ -247,6 +248,19 @@ def test_a_scanned_word_lets_one_device_in_within_ten_minutes():
     assert visitors.let_in_by("five-wooden-words") is None
     clock.now += 601
     assert visitors.let_in_by(late) is None
+
+
+def test_a_scanned_code_lets_in_at_a_press_and_once(tmp_path):
+    visitors = Visitors("five-wooden-words")
+    app = make_app(tmp_path, guarded=False)
+    app.add_middleware(Guard, visitors=visitors)
+    word = visitors.word()
+    with TestClient(app, base_url="http://192.168.1.7:8765", follow_redirects=False) as phone:
+        assert word in phone.get(f"/enter?word={word}").text
+        assert phone.get("/api/rooms").status_code == 401  # looked at, not pressed
+        assert phone.post("/enter", data={"word": word}).headers["location"] == "/"
+        assert phone.get("/api/rooms").status_code == 200
+        assert phone.post("/enter", data={"word": word}).status_code == 401
 
 
 def test_an_address_with_the_passcode_opens_nothing_and_one_with_a_word_waits_for_a_press(tmp_path):
