@@ -32,10 +32,11 @@ run: setup
 dev: setup
 	$(KQ) serve & cd web && npm run dev
 
-# two at a time; a file of browser tests stays together, for it shares a server
+# two at a time; a file of browser tests stays together, for it shares a server; what must keep time runs alone
 test: setup $(CHROMIUM) $(SPEECH)
 	$(PY) -m pytest -n 2 tests/core tests/service tests/api
-	$(PY) -m pytest -n 2 --dist loadfile tests/web
+	$(PY) -m pytest -n 2 --dist loadfile -m "not in_real_time" tests/web
+	$(PY) -m pytest -m in_real_time tests/web
 	cd web && npm run --silent test
 
 # kills, damaged files and generated requests in full numbers: some hours; SHARE=0.1 takes a tenth of them

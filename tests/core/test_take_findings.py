@@ -15,9 +15,12 @@ from keenquiet.core.take.phrases import Span, phrases_of
 from keenquiet.core.take.roominess import fading
 from keenquiet.core.take.sections import sections_of
 from keenquiet.core.take.two_channels import pair_of
+from keenquiet.demo.scenario import bakery_room
+from keenquiet.documents.schema import RoomDoc
 from keenquiet.rig.singer import sung_take
 from keenquiet.rig.spoils import SPOILS, flawed_take
 from keenquiet.rig.voice import RATE_HZ
+from keenquiet.service.reading import rig_recording, rig_take
 from tests.core.rig_voices import VOICES
 
 WITHIN_S = 0.1
@@ -71,6 +74,20 @@ def plucked(rng, pitches, *, gap_s=1.1):
         out.append(note * 0.15 / np.max(np.abs(note)) * np.minimum(1, (len(note) - np.arange(len(note))) / 2000))
     joined = np.concatenate(out)
     return joined + 2e-5 * rng.standard_normal(len(joined))
+
+
+@pytest.mark.parametrize("seed", [6431862, 2198837])  # of both the loud moments of one note lay 1.5 dB and more low
+def test_one_note_alone_says_nothing_of_pressed_tops(seed):
+    document = RoomDoc.model_validate({**bakery_room(), "name": "Sung with a fault"})
+    take = rig_take(document, document.arrangement_doc(None), seed=seed, fault="pop")
+    assert {f.kind for f in findings(take.samples)} - {"roomy"} == {"pop"}
+
+
+@pytest.mark.parametrize("seed", [1007, 1009, 1011])  # their last note was cut off where the take ends
+def test_the_rigs_takes_end_without_a_click(seed):
+    document = RoomDoc.model_validate(bakery_room())
+    take = rig_recording(document, document.arrangement_doc(None), "take", seed=seed)
+    assert {f.kind for f in findings(take.samples)} <= {"roomy"}
 
 
 def test_plucked_strings_are_no_clicks_pops_or_lost_moments():

@@ -5,6 +5,7 @@ import re
 import urllib.request
 
 import numpy as np
+import pytest
 from playwright.sync_api import expect
 
 from keenquiet.demo.scenario import bakery_room
@@ -113,6 +114,7 @@ def test_eight_hours_are_watched_over_three_reloads_and_nothing_is_lost(page, de
     expect(bench.get_by_role("img", name=re.compile("Level over time"))).to_be_visible()
 
 
+@pytest.mark.in_real_time
 def test_a_microphone_is_watched_and_what_passes_can_be_heard(playwright, demo, tmp_path):
     rng = np.random.default_rng(4)
     samples = 1e-3 * rng.standard_normal(8 * RATE)

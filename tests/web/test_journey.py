@@ -107,6 +107,7 @@ def test_marks_move_by_mouse_keys_and_typing_and_undo_takes_it_back(page, demo):
     assert moved["at"][:2] == pytest.approx([round(before[0], 2) + 0.01, round(before[1], 2) + 0.10], abs=0.0051)
     assert moved["aims_deg"] == 5
     far = value_of(page, "bounce")
+    mic.hover()  # it stands still, and nothing lies over it
     box = mic.bounding_box()
     performer = page.get_by_role("button", name=re.compile("^voice:")).bounding_box()
     (x, y), (px, py) = ((b["x"] + b["width"] / 2, b["y"] + b["height"] / 2) for b in (box, performer))

@@ -50,13 +50,8 @@ def readings_of(demo, room_id):
         return json.load(answer)
 
 
-def test_recording_through_the_browser_recovers_the_rigs_decay(playwright, demo, tmp_path):
-    """The true microphone path: Chromium's fake device plays a WAV from the rig into the page's recorder."""
-    room = read_room(server_room(demo.url, demo.room_id)["document"])
-    recording = rig_recording(room, room.arrangements[0], "sweep", seed=21)
-    source = tmp_path / "rig.wav"
-    # the device plays from when the microphone opens: some seconds pass before the recorder listens
-    source.write_bytes(wav_bytes(with_hush(recording.samples, 5.0), 48_000, subtype="PCM_16"))
+def recorded_sweep(playwright, demo, source):
+    """A sweep recorded in the page, raw; what it says of it."""
     browser = with_microphone(playwright, source)
     try:
         page = browser.new_context(viewport={"width": 1280, "height": 800}, permissions=["microphone"]).new_page()
@@ -73,7 +68,9 @@ def test_recording_through_the_browser_recovers_the_rigs_decay(playwright, demo,
         page.get_by_label("How the gain is set").fill("dial at 2")
         page.get_by_role("button", name="Start in 3 seconds").click()
         expect(page.get_by_test_id("cue")).to_have_text("Keep still", timeout=10_000)
-        expect(page.get_by_test_id("big-verdict")).to_contain_text(re.compile("Good|Usable"), timeout=40_000)
+        verdict = page.get_by_test_id("big-verdict")
+        expect(verdict).to_contain_text(re.compile("Good|Usable|lost a moment"), timeout=40_000)
+        said = verdict.inner_text()
         page.get_by_role("button", name="See what it says").click()
         expect(page.get_by_role("button", name=re.compile("^Put this"))).to_have_count(before + 1, timeout=20_000)
         assert page.evaluate("window.asked.audio") == {
@@ -82,8 +79,22 @@ def test_recording_through_the_browser_recovers_the_rigs_decay(playwright, demo,
             "autoGainControl": False,
             "channelCount": {"ideal": 2},
         }
+        return said
     finally:
         browser.close()
+
+
+@pytest.mark.in_real_time
+def test_recording_through_the_browser_recovers_the_rigs_decay(playwright, demo, tmp_path):
+    """The true microphone path: Chromium's fake device plays a WAV from the rig into the page's recorder."""
+    room = read_room(server_room(demo.url, demo.room_id)["document"])
+    recording = rig_recording(room, room.arrangements[0], "sweep", seed=21)
+    source = tmp_path / "rig.wav"
+    # the device plays from when the microphone opens: some seconds pass before the recorder listens
+    source.write_bytes(wav_bytes(with_hush(recording.samples, 5.0), 48_000, subtype="PCM_16"))
+    for _ in range(3):
+        if "lost a moment" not in recorded_sweep(playwright, demo, source):
+            break  # else what the page advises: record again
     newest = json.load(urllib.request.urlopen(f"{demo.url}/api/rooms/{demo.room_id}/readings"))[0]
     assert (newest["way"], newest["simulated"]) == ("browser", False)
     reading = json.load(urllib.request.urlopen(f"{demo.url}/api/readings/{newest['id']}"))
@@ -98,6 +109,7 @@ def test_recording_through_the_browser_recovers_the_rigs_decay(playwright, demo,
     assert compared >= 3
 
 
+@pytest.mark.in_real_time
 def test_a_clap_starts_its_own_recording_and_a_lost_connection_loses_nothing(playwright, demo, tmp_path):
     """On a phone: hands-free by clap; the server is gone when it is sent; the page is opened anew; it is filed then."""
     room = read_room(server_room(demo.url, demo.room_id)["document"])
@@ -352,6 +364,7 @@ def test_a_silence_is_calibrated_by_a_meter_and_the_next_one_knows(page, demo, t
     assert levels == pytest.approx([31.0, 31.0], abs=0.01)
 
 
+@pytest.mark.in_real_time
 def test_a_song_is_recorded_by_hand_goes_on_through_a_lost_connection_and_outlives_its_page(playwright, demo, tmp_path):
     """Begun by button or space, stopped by space; what the page could not file is filed from what the server kept."""
     source = tmp_path / "song.wav"

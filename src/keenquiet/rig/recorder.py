@@ -315,7 +315,8 @@ def _sung(source: Source, rng: np.random.Generator) -> FloatArray:
     start = 0.0
     while start < _TAKE_S - 2.2:
         for _ in range(int(rng.integers(2, 5))):
-            length = float(rng.uniform(0.35, 0.9))
+            # a last note that is cut off would be a click, and told as one
+            length = min(float(rng.uniform(0.35, 0.9)), _TAKE_S - start)
             t = np.arange(int(length * SAMPLE_RATE_HZ)) / SAMPLE_RATE_HZ
             pitch = float(rng.choice(scale)) * (1 + 0.006 * np.sin(2 * np.pi * 5.3 * t))
             phase = 2 * np.pi * np.cumsum(pitch) / SAMPLE_RATE_HZ
@@ -323,8 +324,7 @@ def _sung(source: Source, rng: np.random.Generator) -> FloatArray:
             swell = float(rng.uniform(-5, 4))
             envelope = np.minimum(1, t / 0.05) * np.minimum(1, (length - t) / 0.08) * 10 ** (swell / 20)
             first = int(start * SAMPLE_RATE_HZ)
-            keep = min(len(t), n - first)
-            out[first : first + keep] += (note * envelope)[:keep]
+            out[first : first + len(t)] += note * envelope
             start += length * 0.95
         start += float(rng.uniform(0.7, 1.1))  # a breath
     shaped = _shaped(out, np.array(source.level_db), keep_colour=True)
