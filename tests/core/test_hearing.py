@@ -5,8 +5,9 @@ import pytest
 import scipy
 
 from keenquiet.core.read.tone import a_weighted
-from keenquiet.core.take.latency import comb_db, latency_of, notches_hz, ripple_db
+from keenquiet.core.take.latency import comb_db, latency_of, notches_of
 from keenquiet.core.take.threshold import SCALES, changed, staircase
+from keenquiet.core.waves.comb import ripple_db
 
 RATE = 48_000
 
@@ -67,16 +68,16 @@ def test_a_sound_is_changed_by_what_was_asked():
 def test_two_ways_at_once_are_a_comb_with_its_notches_at_odd_halves():
     f_hz, level = comb_db(5.0, 0.0)
     assert level.max() == pytest.approx(6.02, abs=0.05)
-    for notch in notches_hz(5.0):
+    for notch in notches_of(5.0):
         assert level[np.argmin(np.abs(f_hz - notch))] < -12
-    assert notches_hz(5.0)[0] == pytest.approx(100.0)
+    assert notches_of(5.0)[0] == pytest.approx(100.0)
     _, half = comb_db(5.0, -6.02)
-    assert half.max() - half.min() == pytest.approx(ripple_db(-6.02), abs=0.2)
-    assert ripple_db(-6.02) == pytest.approx(20 * np.log10(1.5 / 0.5), abs=0.01)
+    assert half.max() - half.min() == pytest.approx(ripple_db(10 ** (-6.02 / 20)), abs=0.2)
+    assert ripple_db(10 ** (-6.02 / 20)) == pytest.approx(20 * np.log10(1.5 / 0.5), abs=0.01)
     turned_f_hz, turned = comb_db(5.0, 0.0, turned=True)
-    for notch in notches_hz(5.0, turned=True):  # upside down it is lost where it was added
+    for notch in notches_of(5.0, turned=True):  # upside down it is lost where it was added
         assert turned[np.argmin(np.abs(turned_f_hz - notch))] < -12
-    assert notches_hz(5.0, turned=True)[0] == pytest.approx(200.0)
+    assert notches_of(5.0, turned=True)[0] == pytest.approx(200.0)
 
 
 @pytest.mark.parametrize(("late", "gain_db", "sign"), [(96, -6.0, 1.0), (1000, -20.0, -1.0), (5, 3.0, 1.0)])

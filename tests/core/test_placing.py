@@ -29,11 +29,12 @@ from keenquiet.core.things.microphone import PATTERNS
 from keenquiet.core.things.sources import SOURCES
 from keenquiet.core.waves.bleed import bleed_under_db
 from keenquiet.core.waves.capsule import diaphragm_gain
+from keenquiet.core.waves.comb import ripple_db
 from keenquiet.core.waves.pair import pair_of
 from keenquiet.core.waves.puff import puff_index
 from keenquiet.core.waves.screens import colour_db, screened
 from keenquiet.core.waves.stands import STANDS, check_stand
-from keenquiet.core.waves.stereo import recording_angle_deg, ripple_db
+from keenquiet.core.waves.stereo import recording_angle_deg
 
 from ..conftest import plain_box, standing
 
@@ -274,10 +275,47 @@ def test_three_to_one_leaves_6_db_and_notches_lie_at_half_waves():
 def test_crossed_cardioids_at_90_degrees_record_the_half_plane():
     # by hand: at 90 degrees off the middle 0.854 against 0.146 is 15.3 dB, all the way to one side
     assert recording_angle_deg(a=0.5, between_deg=90, spacing_m=0.0, speed_m_s=C) == pytest.approx(180, abs=4)
-    # apart they need less; figure-eights at 90 degrees, 15 dB at arctan of (10^.75 - 1) / (10^.75 + 1)
-    assert recording_angle_deg(a=0.5, between_deg=110, spacing_m=0.17, speed_m_s=C) == pytest.approx(105, abs=9)
+    # apart they need less: figure-eights at 90 degrees, 15 dB at arctan of (10^.75 - 1) / (10^.75 + 1)
     blumlein = 2 * np.degrees(np.arctan((10**0.75 - 1) / (10**0.75 + 1)))
     assert recording_angle_deg(a=0.0, between_deg=90, spacing_m=0.0, speed_m_s=C) == pytest.approx(blumlein, abs=1)
+
+
+# published recording angles of near-coincident cardioids (M. Williams, AES preprint 2466)
+@pytest.mark.parametrize(
+    ("between_deg", "spacing_m", "angle_deg"), [(110, 0.17, 96), (90, 0.30, 81), (90, 0.20, 101), (100, 0.21, 93)]
+)
+def test_near_coincident_cardioids_record_the_published_angles(between_deg, spacing_m, angle_deg):
+    found = recording_angle_deg(a=0.5, between_deg=between_deg, spacing_m=spacing_m, speed_m_s=C)
+    assert found == pytest.approx(angle_deg, abs=2)
+
+
+def crossed(at, other_at, *, between_deg=90.0, pattern="figure-8", source=(1.0, 2.0, 1.5)):
+    """Two of a kind that cross around the direction along the first wall, the performer where `source` is."""
+    one = standing(source, at)
+    first, second = (
+        Microphone(place, turn, 0.0, pattern) for place, turn in ((at, between_deg / 2), (other_at, -between_deg / 2))
+    )
+    return pair_of(plain_box(size=(5, 4, 3)), replace(one, microphone=first, second_microphone=second))
+
+
+def test_lobes_have_signs_in_the_sum_of_two():
+    at = (2.5, 1.0, 1.5)
+    # from the side one hears by its front lobe, the other as much by its back lobe: nothing is left
+    side = crossed(at, at, source=(2.5, 3.0, 1.5))
+    assert np.all(side.mono_loss_db == -60.0)
+    # from the front both alike: twice the pressure, 3 dB over both powers; no delay, no comb
+    front = crossed(at, at, source=(4.5, 1.0, 1.5))
+    assert front.mono_loss_db == pytest.approx(np.full(8, 3.01), abs=0.01)
+    assert (front.delay_s, front.notches_hz, front.ripple_db) == (0.0, (), 0.0)
+
+
+def test_one_above_the_other_hears_at_the_same_time():
+    at = (2.5, 1.0, 1.5)
+    stacked, together = crossed(at, (2.5, 1.0, 1.6), pattern="cardioid"), crossed(at, at, pattern="cardioid")
+    assert (stacked.kind, stacked.recording_angle_deg) == ("coincident", together.recording_angle_deg)
+    # nor does what lies along the middle line; what lies across it does
+    along, across = (crossed(at, b, pattern="cardioid").recording_angle_deg for b in ((2.7, 1.0, 1.5), (2.5, 1.2, 1.5)))
+    assert along == together.recording_angle_deg > across + 40
 
 
 def test_an_open_cup_leaks_more_and_a_nearer_mouth_hides_it():

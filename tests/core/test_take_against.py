@@ -12,7 +12,7 @@ from keenquiet.core.take.automatic import automatic
 from keenquiet.core.take.bleed import bleed_findings, bleed_of
 from keenquiet.core.take.file_truth import ends_at_hz, true_bits
 from keenquiet.core.take.finding import KINDS
-from keenquiet.core.take.latency import latency_of, notches_hz
+from keenquiet.core.take.latency import latency_of, notches_of
 from keenquiet.core.take.later import raised_later
 from keenquiet.core.take.lines import lines_of
 from keenquiet.core.take.moments import moments_of
@@ -114,7 +114,7 @@ def test_latency_is_that_of_the_samples_put_before(late):
     assert latency_of(sound, got, RATE_HZ).latency_ms == pytest.approx(1000 * late / RATE_HZ, abs=0.02)
     assert latency_of(sound, rng.standard_normal(3 * RATE_HZ), RATE_HZ) is None
     # by hand: 2 ms late, the first notch where half a wave is 2 ms
-    assert notches_hz(2.0)[:2] == pytest.approx((250.0, 750.0))
+    assert notches_of(2.0)[:2] == pytest.approx((250.0, 750.0))
 
 
 def test_a_files_past_is_read_from_its_quiet_and_its_last_bits():

@@ -2,10 +2,11 @@
 
 from typing import Final
 
-from keenquiet.core.take.latency import Latency, notches_hz, ripple_db
+from keenquiet.core.take.latency import Latency, notches_of
 from keenquiet.core.take.later import Later
 from keenquiet.core.take.threshold import Staircase
 from keenquiet.core.take.underneath import THIRD_TOLD_DB, TOLD_DB, Underneath
+from keenquiet.core.waves.comb import ripple_db
 
 _QUIET_ENOUGH_DB: Final = 35.0  # of noise under a squeezed and lifted performance (our estimate)
 _DRY_ENOUGH_DB: Final = 3.0
@@ -59,10 +60,10 @@ def heard_late_words(found: Latency) -> str:
     elif gain < -_SOFT_BACK_DB:
         words.append("Who hears so little pushes: turn it up, or take one cup off.")
     if late >= 0.3:
-        notch = notches_hz(late, turned=found.turned)[0]
+        notch = notches_of(late, turned=found.turned)[0]
         words.append(
             f"Heard both ways at once it is a comb, its first notch at {notch:.0f} Hz, "
-            f"{ripple_db(gain):.0f} dB from top to notch{', upside down' if found.turned else ''}."
+            f"{ripple_db(10 ** (gain / 20)):.0f} dB from top to notch{', upside down' if found.turned else ''}."
         )
     return " ".join(words)
 

@@ -17,12 +17,13 @@ from keenquiet.core.errors import InputError, MeasurementError
 from keenquiet.core.take.against import Against, against, against_findings
 from keenquiet.core.take.bleed import bleed_findings, bleed_of
 from keenquiet.core.take.finding import Finding
-from keenquiet.core.take.latency import comb_db, latency_of, notches_hz, ripple_db
+from keenquiet.core.take.latency import comb_db, latency_of, notches_of
 from keenquiet.core.take.levels import TakeLevels, take_levels
 from keenquiet.core.take.lines import Join, Lines, Pair, lines_of
 from keenquiet.core.take.phrases import Span
 from keenquiet.core.take.threshold import SCALES, staircase
 from keenquiet.core.types import FloatArray
+from keenquiet.core.waves.comb import ripple_db
 from keenquiet.documents.convert import read_arrangement
 from keenquiet.documents.plain import one_line
 from keenquiet.service.answers.readings import TakeResult, finding_answer
@@ -319,8 +320,8 @@ def latency_answer(played: Audio, recorded: Audio) -> LatencyAnswer:
     f_hz, comb = comb_db(found.latency_ms, found.gain_db, turned=found.turned)
     return LatencyAnswer.out_of(
         found,
-        notches_hz=notches_hz(found.latency_ms, turned=found.turned),
-        ripple_db=ripple_db(found.gain_db),
+        notches_hz=notches_of(found.latency_ms, turned=found.turned),
+        ripple_db=ripple_db(10 ** (found.gain_db / 20)),
         comb_hz=f_hz,
         comb_db=comb,
         text=heard_late_words(found),

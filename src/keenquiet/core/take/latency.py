@@ -7,6 +7,7 @@ import numpy as np
 import scipy
 
 from keenquiet.core.types import FloatArray
+from keenquiet.core.waves.comb import notches_hz
 
 _LONGEST_S: Final = 2.0
 _HEARD_S: Final = 60.0
@@ -73,26 +74,17 @@ def latency_of(played: FloatArray, recorded: FloatArray, sample_rate_hz: float) 
     )
 
 
-def notches_hz(latency_ms: float, *, turned: bool = False) -> tuple[float, ...]:
-    """First notches of a sound and the same so much later, equally loud: odd halves of the inverse of the delay, whole
-    multiples of it where the later one is upside down.
-    """
-    late = max(latency_ms, 1e-3) / 1000
-    return tuple((k + (1.0 if turned else 0.5)) / late for k in range(_NOTCHES))
+def notches_of(latency_ms: float, *, turned: bool = False) -> tuple[float, ...]:
+    """First notches of a sound and the same so much later, equally loud."""
+    return notches_hz(max(latency_ms, 1e-3) / 1000, turned=turned, count=_NOTCHES)
 
 
 def comb_db(latency_ms: float, gain_db: float, *, turned: bool = False) -> tuple[FloatArray, FloatArray]:
     """A sound together with the same so much later: frequencies, evenly in octaves and as far as a dozen notches [Hz],
     and levels against it alone, at least -40, each (600,). [dB]
     """
-    first = notches_hz(latency_ms)[0]
+    first = notches_of(latency_ms)[0]
     low, high = float(np.clip(0.6 * first, *_LOWEST_HZ)), _HIGHEST_HZ
     f_hz = np.geomspace(low, min(high, max(8 * low, 1000 * _TEETH / max(latency_ms, 1e-3))), _COMB_POINTS)
     later = (-1 if turned else 1) * 10 ** (gain_db / 20) * np.exp(-2j * np.pi * f_hz * latency_ms / 1000)
     return f_hz, np.maximum(20 * np.log10(np.abs(1 + later) + 1e-9), _DEEPEST_DB)
-
-
-def ripple_db(gain_db: float) -> float:
-    """From the tops to the notches of such a comb, at most 40. [dB]"""
-    late = 10 ** (gain_db / 20)
-    return min(20 * float(np.log10((1 + late) / max(abs(1 - late), 1e-9))), -_DEEPEST_DB)
