@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from keenquiet.core.air import Air
 from keenquiet.core.errors import InputError
+from keenquiet.core.things.pieces import membrane_for
 from keenquiet.core.things.porous import diffuse_absorption
 from keenquiet.core.things.resonators import Backing, Cloth, Membrane, Perforated
 
@@ -23,7 +24,8 @@ def normal_absorption(made, f_hz):
 def test_a_board_before_a_gap_swallows_most_near_sixty_over_root_md(mass, gap):
     board = Membrane(mass, Backing(gap))
     rule = 60 / np.sqrt(mass * gap)  # the practitioners' rule, metres and kg/m2
-    assert board.resonance_hz(air=AIR) == pytest.approx(rule, rel=0.02)
+    # deep boxes lie a little under it: tan x is more than x
+    assert board.resonance_hz(air=AIR) == pytest.approx(rule, rel=0.03)
     f = np.geomspace(20, 1000, 2000)
     assert f[np.argmax(normal_absorption(board, f))] == pytest.approx(rule, rel=0.04)
 
@@ -35,7 +37,7 @@ def test_holes_resonate_as_helmholtz_says():
     neck = board + 2 * 0.85 * (d / 2) * (1 - 1.47 * np.sqrt(e) + 0.47 * np.sqrt(e**3))
     by_hand = AIR.speed_m_s / (2 * np.pi) * np.sqrt(e / (neck * gap))
     made = Perforated(e, d, board, Backing(gap))
-    assert made.resonance_hz(air=AIR) == pytest.approx(by_hand, rel=1e-6)
+    assert made.resonance_hz(air=AIR) == pytest.approx(by_hand, rel=0.04)  # x against tan x at 500 Hz and 5 cm
     f = np.geomspace(100, 3000, 4000)
     assert f[np.argmax(normal_absorption(made, f))] == pytest.approx(by_hand, rel=0.05)
 
@@ -43,11 +45,29 @@ def test_holes_resonate_as_helmholtz_says():
 def test_a_deeper_gap_tunes_lower_and_wool_widens():
     f = np.geomspace(60, 2000, 800)
     shallow, deep = (Perforated(0.04, 0.006, 0.012, Backing(g)) for g in (0.05, 0.2))
-    assert deep.resonance_hz(air=AIR) == pytest.approx(shallow.resonance_hz(air=AIR) / 2, rel=1e-6)
+    assert deep.resonance_hz(air=AIR) == pytest.approx(shallow.resonance_hz(air=AIR) / 2, rel=0.07)  # x against tan x
     bare, filled = (
         normal_absorption(Perforated(0.04, 0.006, 0.012, b), f) for b in (Backing(0.1), Backing(0.05, 0.05, 10_000))
     )
     assert np.mean(filled > 0.5) > 1.5 * np.mean(bare > 0.5)
+
+
+@pytest.mark.parametrize("note_hz", [65.4, 98.0, 130.8])
+@pytest.mark.parametrize("fill_m", [0.0, 0.05, 0.10])
+def test_a_board_made_for_a_note_swallows_most_there_whatever_the_box_is_filled_with(note_hz, fill_m):
+    board = membrane_for(note_hz, depth_m=0.14, fill_m=fill_m)
+    assert 1.0 < board.mass_kg_m2 < 20.0
+    assert board.resonance_hz(air=AIR) == pytest.approx(note_hz, rel=1e-6)
+    f = np.geomspace(note_hz / 2, 2 * note_hz, 4000)
+    # what it takes peaks where the reactance is 0, a third of a semitone aside for the resistance grows with pitch
+    assert 12 * abs(np.log2(f[np.argmax(normal_absorption(board, f))] / note_hz)) < 0.34
+
+
+def test_a_box_full_of_wool_sounds_lower_than_an_empty_one_as_its_air_is_softer():
+    # in wool heat is exchanged: the spring is that of constant temperature, softer by 1.4, so 60 becomes 50.7
+    empty, full = (Membrane(10.0, back).resonance_hz(air=AIR) for back in (Backing(0.1), Backing(0.0, 0.1, 5000)))
+    assert empty == pytest.approx(60 / np.sqrt(10.0 * 0.1), rel=0.02)
+    assert full == pytest.approx(50.7 / np.sqrt(10.0 * 0.1), rel=0.03)
 
 
 def test_a_heavy_sheet_of_rho_c_swallows_all_a_quarter_wave_off_the_wall():

@@ -88,8 +88,10 @@ def _absorber(kind: str, figures: tuple[float, ...]) -> Absorber:
 
 
 def membrane_for(note_hz: float, *, depth_m: float = 0.13, fill_m: float = 0.05) -> Membrane:
-    """A membrane tuned to a note, on a box of this depth: the mass that brings mass and air spring in balance there,
-    within what boards weigh.
+    """A membrane tuned to a note, on a box of this depth: the mass that what lies behind holds in balance there, within
+    what boards weigh.
     """
-    mass = Air().density_kg_m3 * Air().speed_m_s ** 2 / ((2 * np.pi * note_hz) ** 2 * depth_m)
-    return Membrane(min(max(mass, 1.0), 20.0), Backing(depth_m - fill_m, fill_m))
+    air, backing = Air(), Backing(depth_m - fill_m, fill_m)
+    spring = backing.impedance(np.array([note_hz]), angle_rad=np.zeros(1), air=air)[0, 0].imag
+    mass = -spring * air.density_kg_m3 * air.speed_m_s / (2 * np.pi * note_hz)
+    return Membrane(min(max(mass, 1.0), 20.0), backing)

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
+import scipy
 
 from keenquiet.core.air import Air
 from keenquiet.core.errors import InputError
@@ -62,7 +63,7 @@ class Backing:
 class Membrane:
     """A limp or lightly damped board over an air space. mass_kg_m2 : 0.1 to 40. [kg/m2]
 
-    Resonance c/(2 pi) sqrt(rho/(m d)), about 60/sqrt(m d) for an empty space.
+    Resonance of a shallow empty space c/(2 pi) sqrt(rho/(m d)), about 60/sqrt(m d); full of wool about 50.
     Source: H. Kuttruff, Room Acoustics, chapter 2 (vibrating panel before a wall).
     """
 
@@ -73,15 +74,15 @@ class Membrane:
         _check("mass_kg_m2", self.mass_kg_m2, 0.1, 40.0, "kg/m2")
 
     def resonance_hz(self, *, air: Air) -> float:
-        """Where mass and air spring are in balance. [Hz]"""
-        depth = self.backing.gap_m + self.backing.fill_m
-        return air.speed_m_s / (2 * np.pi) * float(np.sqrt(air.density_kg_m3 / (self.mass_kg_m2 * depth)))
+        """Where mass and what lies behind are in balance, filling included: the zero of the reactance. [Hz]"""
+        return _in_balance_hz(self, air)
 
     def impedance(self, f_hz: FloatArray, *, angle_rad: FloatArray, air: Air) -> ComplexArray:
         """Impedance at its front, (m angles, n). [-]"""
         rho_c = air.density_kg_m3 * air.speed_m_s
         reactance = 2 * np.pi * f_hz * self.mass_kg_m2 / rho_c
-        loss = _PLATE_LOSS * 2 * np.pi * self.resonance_hz(air=air) * self.mass_kg_m2 / rho_c
+        loss = _PLATE_LOSS * _spring_hz(self.mass_kg_m2 / air.density_kg_m3, self.backing, air) * 2 * np.pi
+        loss *= self.mass_kg_m2 / rho_c
         impedance: ComplexArray = loss + 1j * reactance + self.backing.impedance(f_hz, angle_rad=angle_rad, air=air)
         return impedance
 
@@ -123,9 +124,10 @@ class Perforated:
         return float(self.board_m + 2 * end)
 
     def resonance_hz(self, *, air: Air) -> float:
-        """Helmholtz resonance c/(2 pi) sqrt(e/(t d)). [Hz]"""
-        depth = self.backing.gap_m + self.backing.fill_m
-        return air.speed_m_s / (2 * np.pi) * float(np.sqrt(self.open_share / (self.neck_m * depth)))
+        """Where the air in the openings and what lies behind are in balance, filling included; of a shallow empty
+        space c/(2 pi) sqrt(e/(t d)). [Hz]
+        """
+        return _in_balance_hz(self, air)
 
     def impedance(self, f_hz: FloatArray, *, angle_rad: FloatArray, air: Air) -> ComplexArray:
         """Impedance at its front, (m angles, n). [-]"""
@@ -138,6 +140,23 @@ class Perforated:
     def disturbed(self, factor: float) -> "Perforated":
         """The same, off by a factor, as built things are."""
         return replace(self, open_share=float(np.clip(self.open_share * factor, 0.002, 0.5)))
+
+
+def _spring_hz(mass_m: float, backing: Backing, air: Air) -> float:
+    """Resonance of a mass, as a thickness of air [m], on the spring of an empty shallow space. [Hz]"""
+    return air.speed_m_s / (2 * np.pi) / float(np.sqrt(mass_m * (backing.gap_m + backing.fill_m)))
+
+
+def _in_balance_hz(made: Membrane | Perforated, air: Air) -> float:
+    """Lowest zero of the reactance at right angles. [Hz]"""
+
+    def reactance(f_hz: float) -> float:
+        return float(made.impedance(np.array([f_hz]), angle_rad=np.zeros(1), air=air)[0, 0].imag)
+
+    low, high = 1.0, 2.0
+    while reactance(high) < 0:  # a spring below, a mass above
+        low, high = high, 2 * high
+    return float(scipy.optimize.brentq(reactance, low, high, xtol=1e-9))
 
 
 @dataclass(frozen=True, slots=True)
