@@ -11,6 +11,7 @@ from keenquiet.advice.surfaces import surface_words
 from keenquiet.core.edits import applied
 from keenquiet.core.judge.candidate import Candidate, Limits
 from keenquiet.core.judge.forecast import Acoustics, Figure, deficits, forecast
+from keenquiet.core.judge.move_kinds import Offer, candidates
 from keenquiet.core.judge.soft import _clear_of_furniture, _face_behind, livelier, wardrobes
 from keenquiet.core.judge.wanted import PURPOSES
 from keenquiet.core.room.furnishings import KINDS, Furnishing
@@ -237,3 +238,20 @@ def test_only_low_notes_need_thick_panels(placed, note_hz, said):
     here = Scenario(*placed)
     facts = {"face": 0, "where": "corner", "note_hz": note_hz}
     assert said in move_words(Candidate("trap", (), "trap", facts=facts), here, here, Limits())[1]
+
+
+def test_boards_tuned_to_the_note_that_hangs_on_are_offered_and_take_it_and_little_else():
+    room = plain_box((3.4, 2.6, 2.4), faces=[0.05] * 6)
+    scenario = Scenario(room, standing((1.0, 1.0, 1.5), (1.4, 1.0, 1.5)))
+    offer = Offer(scenario, Acoustics(room), DRY, Limits(budget=500))
+    boards = [one for one in candidates(offer, {"trap"}) if one.piece == "membrane"]
+    note_hz = offer.now.boom.note_hz
+    made = boards[0].edits[0].overlay.material.absorber
+    # the zero of its reactance, seen from its front at right angles
+    z = made.impedance(np.array([note_hz]), angle_rad=np.zeros(1), air=room.air)[0, 0]
+    assert abs(z.imag) < 0.05
+    after = forecast(Acoustics(applied(boards[0].edits, scenario).described), scenario.arrangement, uncertainty=False)
+    longest = offer.now.boom.ring_s.value
+    near = np.abs(after.modes.f_hz / note_hz - 1) < 0.05
+    assert np.min(after.modes.t60_s[near]) < 0.75 * longest
+    assert after.decay.middle_s[4] > 0.9 * offer.now.decay.middle_s[4]  # 1 kHz: hardly anything

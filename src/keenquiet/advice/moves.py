@@ -189,6 +189,7 @@ _PANELS: Final = {
     "panel-50": "60 x 120 cm panel, 5 cm thick,",
     "panel-150": "60 x 120 cm panel, 15 cm thick,",
     "foam-50": "60 x 120 cm piece of foam, 5 cm thick,",
+    "slotted": "60 x 120 cm board of slats on a box of wool, 10 cm deep,",
 }
 
 
@@ -197,6 +198,11 @@ def _trap(candidate: Candidate, before: Scenario, after: Scenario, limits: Limit
     spot = f"in the corner on {where}" if candidate.facts["where"] == "corner" else f"against {where}"
     note_hz = cast(float, candidate.facts["note_hz"])
     note = note_words(note_hz)
+    if candidate.piece == "membrane":
+        return (
+            f"Two 60 x 120 cm boards on boxes 13 cm deep, tuned to {note}, stacked {spot}",
+            f"The note near {note} presses hard there: board and air swing with it and take it, and little else.",
+        )
     return (
         f"Two 60 x 120 cm panels, 20 cm thick, stacked {spot}",
         f"The note near {note} presses hard there; "

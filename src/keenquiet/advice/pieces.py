@@ -19,7 +19,7 @@ PIECE_WORDS: Final[Mapping[str, str]] = {
     "corner-straddle": "Across a corner: deep with little wool.",
     "corner-fill": "A corner filled from floor to ceiling.",
     "cloud": "Overhead, between you and the microphone.",
-    "membrane": "One low note, 68 Hz as made here; leaves the top alive.",
+    "membrane": "One low note, 64 Hz as made here; leaves the top alive.",
     "slotted": "The low middle; wood between keeps some life.",
     "perforated": "A band of the low middle.",
     "panel-on-feet": "Behind you, moved when you are done.",

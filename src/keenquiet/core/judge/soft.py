@@ -17,7 +17,8 @@ from keenquiet.core.judge.places import distance_between, faced, placing, reach_
 from keenquiet.core.room.furnishings import Furnishing
 from keenquiet.core.room.room import Arrangement, Overlay, Rect, Room, direction
 from keenquiet.core.scenario import Scenario
-from keenquiet.core.things.pieces import pieces
+from keenquiet.core.things.materials import computed_material
+from keenquiet.core.things.pieces import TUNABLE_HZ, membrane_for, pieces
 from keenquiet.core.things.porous import PorousAbsorber
 from keenquiet.core.things.resonators import Membrane, Perforated
 from keenquiet.core.types import FloatArray
@@ -250,7 +251,7 @@ def _around(
                 yield rect, {"start_m": start, "rise_m": rise}
 
 
-_VARIANTS: Final = ("panel-50", "panel-150", "foam-50", "blanket")
+_VARIANTS: Final = ("panel-50", "panel-150", "foam-50", "blanket", "slotted")
 
 
 def variants(panels: Iterable[Candidate], scenario: Scenario) -> Iterator[Candidate]:
@@ -276,8 +277,12 @@ def variants(panels: Iterable[Candidate], scenario: Scenario) -> Iterator[Candid
 
 
 def traps(scenario: Scenario, now: Forecast) -> Iterator[Candidate]:
-    """Two thick panels stacked against a wall, in its corners and along it."""
+    """Two thick panels stacked against a wall, in its corners and along it; in its corners two boards on boxes, too,
+    tuned to the note that hangs on most.
+    """
     room, arrangement = scenario.room, scenario.arrangement
+    note_hz = now.boom.note_hz
+    tuned = computed_material(membrane_for(note_hz)) if TUNABLE_HZ[0] <= note_hz <= TUNABLE_HZ[1] else None
     for face in range(len(room.shape.plan)):
         u0, u1, _, top = room.faces[face].extent
         for start in np.unique(np.round([*np.arange(u0, u1 - 0.6 + 1e-9, 2 * _GRID_M), u1 - 0.6], 6)):
@@ -290,5 +295,8 @@ def traps(scenario: Scenario, now: Forecast) -> Iterator[Candidate]:
             ):
                 hung = tuple(Hang(_overlay("trap", face, r)) for r in stack)
                 in_corner = min(start - u0, u1 - 0.6 - start) < 0.05
-                facts = {"face": face, "note_hz": now.boom.note_hz, "where": "corner" if in_corner else "wall"}
+                facts = {"face": face, "note_hz": note_hz, "where": "corner" if in_corner else "wall"}
                 yield Candidate("trap", hung, "trap", len(stack), facts)
+                if in_corner and tuned is not None:
+                    boards = tuple(Hang(replace(_overlay("membrane", face, r), material=tuned)) for r in stack)
+                    yield Candidate("trap", boards, "membrane", len(stack), facts)

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from functools import cache
 from importlib import resources
 from types import MappingProxyType
-from typing import Literal, cast
+from typing import Final, Literal, cast
 
 import numpy as np
 
@@ -85,6 +85,10 @@ def _absorber(kind: str, figures: tuple[float, ...]) -> Absorber:
         return Membrane(mass, Backing(*backing))
     share, opening, board, *backing = figures
     return Perforated(share, opening, board, Backing(*backing), is_slotted=kind == "slotted")
+
+
+# below, no board on a box of that depth is heavy enough; above, wool does it
+TUNABLE_HZ: Final = (48.0, 150.0)
 
 
 def membrane_for(note_hz: float, *, depth_m: float = 0.13, fill_m: float = 0.05) -> Membrane:
