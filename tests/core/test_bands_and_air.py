@@ -73,6 +73,16 @@ def test_speed_of_sound_at_20_degrees():
     assert Air().speed_m_s == pytest.approx(343.2, abs=0.1)
 
 
+def test_levels_of_a_noise_go_on_as_they_fall_and_absorption_is_held():
+    # 6 dB an octave between 2 and 4 kHz: 12 dB at 8 kHz; 12 dB an octave at most; one band alone says no slope
+    falling = {"63": 47, "125": 47, "2000": 24, "4000": 18}
+    told, held = (octaves_from_table(falling, field="a", low=0, high=130, sloped=sloped) for sloped in (True, False))
+    assert (told[-1], held[-1]) == (pytest.approx(12.0), 18.0)
+    steep = octaves_from_table({"2000": 50, "4000": 20}, field="a", low=-20, high=130, sloped=True)
+    assert steep[-1] == pytest.approx(8.0)
+    assert np.all(octaves_from_table({"1000": 30}, field="a", low=0, high=130, sloped=True) == 30)
+
+
 def test_missing_ends_are_held_and_holes_interpolated():
     table = octaves_from_table({"125": 0.1, "500": 0.3}, field="a", low=0, high=1.2)
     assert_allclose(table[[0, 1, 2, 3, 7]], [0.1, 0.1, 0.2, 0.3, 0.3], atol=0.002)

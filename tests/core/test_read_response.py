@@ -92,6 +92,31 @@ def test_clarity_parts_early_from_late_before_the_filter(rng, direct_db):
                 assert read[number].c50_db == pytest.approx(truth, abs=0.5 if truth < 17 else 1.0)
 
 
+@pytest.mark.parametrize("range_db", [35, 50, 70])
+@pytest.mark.parametrize("t60", [0.05, 0.08, 0.12])
+def test_clarity_of_a_booth_is_right_or_withheld_with_a_word(rng, t60, range_db):
+    given = 0
+    for direct_db in (0.0, 6.0, 12.0):
+        clean, noisy = dry_room(rng, t60, direct_over_room_db=direct_db, range_db=range_db)
+        for band, centre in list(zip(band_decays(noisy, RATE), exact_octaves_hz(), strict=True))[2:]:
+            for ms, told in ((50, band.c50_db), (80, band.c80_db)):
+                split = 4800 + ms * 48
+                truth = 10 * np.log10(octave_energy(clean[:split], centre) / octave_energy(clean[split:], centre))
+                if told is not None:
+                    given += 1
+                    assert told == pytest.approx(truth, abs=3.0)
+                else:
+                    assert {f"c{ms}_low_range", "clarity_low_range", "no_decay"} & set(band.flags)
+    assert given >= 6 or range_db < 70 or t60 < 0.1
+
+
+def test_times_that_one_decay_cannot_carry_are_flagged(rng):
+    # ISO 3382-2, annex A: 0.88 sqrt(1.19 / (B T)) of T20; at 250 Hz B is 177 Hz, so 25 % is reached at 0.083 s
+    for t60, scatters in ((0.06, True), (0.12, False)):
+        band = band_decays(decaying_noise(rng, t60, noise_db=-80), RATE)[2]
+        assert ("t20_scatters" in band.flags) is scatters
+
+
 def test_an_early_decay_that_is_the_direct_sounds_is_withheld(rng):
     _, noisy = dry_room(rng, 0.2, direct_over_room_db=15.0, range_db=70)
     for band in band_decays(noisy, RATE)[2:6]:

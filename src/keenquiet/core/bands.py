@@ -73,10 +73,16 @@ def nominal_hz(centre_hz: float, *, fraction: int) -> float:
     return float(min(names, key=lambda name: abs(np.log(name / centre_hz))))
 
 
-def octaves_from_table(table: Mapping[str, float], *, field: str, low: float, high: float) -> FloatArray:
+_STEEPEST_DB: Final = 12.0  # an octave, of what is missing
+
+
+def octaves_from_table(
+    table: Mapping[str, float], *, field: str, low: float, high: float, sloped: bool = False
+) -> FloatArray:
     """Values by octave from a `{"125": 0.1, ...}` table, (8,).
 
-    63 and 8000 Hz may be missing and are held from their neighbour; any other hole is interpolated over log frequency.
+    What is missing at either end is held from its neighbour; sloped, as levels of noises are, it goes on as the last
+    two do, by at most 12 dB an octave. Any other hole is interpolated over log frequency.
     Raises InputError for an unknown band, an empty table, or a value outside low..high or not finite.
     """
     found: dict[int, float] = {}
@@ -91,7 +97,13 @@ def octaves_from_table(table: Mapping[str, float], *, field: str, low: float, hi
     if not found:
         raise InputError(field, "has no values.", "Give at least one octave band.")
     known = sorted(found)
-    return np.interp(np.log2(OCTAVES_HZ), np.log2(known), [found[band] for band in known])
+    at, values = np.log2(known), np.array([found[band] for band in known])
+    where = np.log2(OCTAVES_HZ)
+    filled: FloatArray = np.interp(where, at, values)
+    if sloped and len(known) > 1:
+        slopes = np.clip(np.diff(values) / np.diff(at), -_STEEPEST_DB, _STEEPEST_DB)
+        filled += slopes[0] * np.minimum(where - at[0], 0) + slopes[-1] * np.maximum(where - at[-1], 0)
+    return filled
 
 
 def at_frequencies(octave_values: FloatArray, f_hz: FloatArray) -> FloatArray:

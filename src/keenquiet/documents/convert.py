@@ -162,7 +162,7 @@ def _noise(frame: Frame, noise: NoiseDoc, *, field: str) -> NoiseSource:
     else:
         raise InputError(field, "has neither a place `at` nor a `surface`.", "Say where the noise comes from.")
     levels = octaves_from_table(
-        {str(k): v for k, v in noise.octaves_db.items()}, field=f"{field}.octaves_db", low=-20, high=130
+        {str(k): v for k, v in noise.octaves_db.items()}, field=f"{field}.octaves_db", low=-20, high=130, sloped=True
     )
     calendar = calendar_of(noise)
     return NoiseSource(

@@ -1,7 +1,8 @@
 """A practice watch: levels by the second of a room's noted noises, for any stretch of time, the same each time asked.
 
-Shared with the forecast: how loud each noise is at the microphone (`core.waves.noise_at`). Its own: when within their
-cycles things come, how even they are, how loud each passing is, and knocks that nobody noted.
+Nothing of it is shared with the forecast but how loud the quiet house is: levels come from the rig's own recorder, in
+a room that differs from what is noted as its true room does. Its own are also when within their cycles things come, how
+even they are, how loud each passing is, and knocks that nobody noted.
 """
 
 from typing import Final
@@ -9,12 +10,11 @@ from typing import Final
 import numpy as np
 
 from keenquiet.core.bands import A_WEIGHTING_OCTAVES_DB, sum_db
-from keenquiet.core.judge.forecast import Acoustics
 from keenquiet.core.room.room import NoiseSource
 from keenquiet.core.scenario import Scenario
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.noise_at import THE_HOUSE, noise_at_microphone
-from keenquiet.rig.recorder import FULL_SCALE_SPL_DB
+from keenquiet.rig.recorder import FULL_SCALE_SPL_DB, picked_up_db
+from keenquiet.rig.truth import true_room
 
 _WANDERS_DB: Final = 0.6  # of a second against the next
 _PASSING_DB: Final = 2.0  # of one tram against another
@@ -23,26 +23,24 @@ _KNOCKS_PER_H: Final = 0.6
 _KNOCK_DB: Final = 18.0
 
 
-def night_levels(
-    scenario: Scenario, acoustics: Acoustics, *, from_s: float, offset_s: float, seconds: int, seed: int = 1
-) -> FloatArray:
+def night_levels(scenario: Scenario, *, from_s: float, offset_s: float, seconds: int, seed: int = 1) -> FloatArray:
     """A-weighted and octave levels of each second, (seconds, 9). [dBFS at the rig's usual gain]
 
     from_s : since 1970, UTC. offset_s : of local time against it.
     """
-    every = noise_at_microphone(scenario.described, scenario.arrangement, decay=acoustics.decay, hour=None)
+    truth = true_room(scenario.described)
+    house, levels = picked_up_db(truth, scenario.arrangement)
     utc: FloatArray = from_s + np.arange(seconds, dtype=float)
     local = utc + offset_s
-    power = np.zeros((seconds, 8)) + 10 ** (every.source_octaves_db[THE_HOUSE] / 10)
-    for number, noise in enumerate(scenario.described.noises):
+    power = np.zeros((seconds, 8)) + 10 ** (house / 10)
+    for number, (noise, level) in enumerate(zip(truth.noises, levels, strict=True)):
         on = _sounding(noise, local) * _shape(noise, utc, seed + 101 * number)
-        power += on[:, None] * 10 ** (every.source_octaves_db[noise.name] / 10)
+        power += on[:, None] * 10 ** (level / 10)
     power += _knocks(utc, seed)[:, None] * np.mean(power)
     power *= 10 ** (_WANDERS_DB / 10 * _drawn(utc, seed + 7))[:, None]
     octaves = 10 * np.log10(power) - FULL_SCALE_SPL_DB
     weighted = sum_db(octaves + A_WEIGHTING_OCTAVES_DB, axis=1)
-    levels: FloatArray = np.concatenate([weighted[:, None], octaves], axis=1)
-    return levels
+    return np.concatenate([weighted[:, None], octaves], axis=1)
 
 
 def _sounding(noise: NoiseSource, local_s: FloatArray) -> FloatArray:

@@ -382,21 +382,16 @@ def _noise(
     itself passes in it, goes on all the time, or is not there, as chance has it.
     """
     chance = np.random.default_rng([seed, 77])  # of its own: rooms without such noises are recorded as ever
-    mic = arrangement.microphone
-    area = room.face_areas_m2 @ room.face_absorption + room.furniture_area_m2
-    efficiency = mic.a**2 + (1 - mic.a) ** 2 / 3
-    total = _band_noise(BACKGROUND_DB + 10 * np.log10(efficiency), n, rng)
+    house, levels = picked_up_db(room, arrangement)
+    total = _band_noise(house, n, rng)
     t = np.arange(n) / SAMPLE_RATE_HZ
-    for noise in room.noises:
+    for noise, level in zip(room.noises, levels, strict=True):
         if not noise.runs_at(hour):
             continue
         shape = _coming_and_going(noise, t, chance)
         if shape is None:
             continue
-        distance = max(float(np.linalg.norm(np.subtract(noise.at, mic.at))), 0.2)
-        solid = 4 * np.pi if noise.kind == "inside" else 2 * np.pi
-        direct = 0.0 if noise.kind == "structure" else 1 / distance**2
-        level = noise.level_db + 10 * np.log10(efficiency * (direct + 4 * solid / area)) + rng.normal(0, wander_db)
+        level = level + rng.normal(0, wander_db)
         sound = np.zeros(n)
         if noise.hum_hz is not None:
             band = int(np.argmin(np.abs(np.log(exact_octaves_hz() / noise.hum_hz))))
@@ -408,6 +403,20 @@ def _noise(
         total += (sound + _band_noise(level, n, rng)) * shape
     hiss = rng.standard_normal(n) * _pascal_like(_PREAMP_NOISE_SPL_DB + 3.0)
     return total + hiss
+
+
+def picked_up_db(room: Room, arrangement: Arrangement) -> tuple[FloatArray, list[FloatArray]]:
+    """What the microphone picks up of the quiet house, and of each noise while it sounds, each (8,). [dB SPL]"""
+    mic = arrangement.microphone
+    area = room.face_areas_m2 @ room.face_absorption + room.furniture_area_m2
+    efficiency = mic.a**2 + (1 - mic.a) ** 2 / 3
+    levels = []
+    for noise in room.noises:
+        distance = max(float(np.linalg.norm(np.subtract(noise.at, mic.at))), 0.2)
+        solid = 4 * np.pi if noise.kind == "inside" else 2 * np.pi
+        direct = 0.0 if noise.kind == "structure" else 1 / distance**2
+        levels.append(noise.level_db + 10 * np.log10(efficiency * (direct + 4 * solid / area)))
+    return BACKGROUND_DB + 10 * np.log10(efficiency), levels
 
 
 def _coming_and_going(noise: NoiseSource, t_s: FloatArray, rng: np.random.Generator) -> FloatArray | float | None:

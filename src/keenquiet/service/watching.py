@@ -19,11 +19,10 @@ from keenquiet.core.errors import InputError
 from keenquiet.core.read.sound_log import SoundLog
 from keenquiet.core.read.watch import COLUMNS, LOWEST_DBFS, Ear, packed, second_levels_db, unpacked, worth_a_clip
 from keenquiet.core.types import FloatArray
-from keenquiet.documents.convert import read_room
+from keenquiet.documents.convert import read_room, scenario_of
 from keenquiet.rig.night import night_levels
 from keenquiet.service.answers.watches import BlockKept, ClipAnswer, Passed, PracticeBlock, WatchAnswer, WatchSummary
 from keenquiet.service.data import Data, new_id, note_in_ledger, now, room_row
-from keenquiet.service.predict import acoustics_of
 from keenquiet.service.sound_logs import log_csv, read_log
 from keenquiet.store.errors import NotFound
 from keenquiet.store.models import Watch, WatchClip, WatchPart
@@ -424,6 +423,6 @@ def practice(
         raise InputError("seconds", f"{seconds} s is no block.", "Ask for up to an hour.")
     with data.database.session() as session:
         document = read_room(room_row(session, room_id).document)
-    scenario, acoustics = acoustics_of(document, document.arrangement_doc(arrangement_id))
-    levels = night_levels(scenario, acoustics, from_s=from_ms / 1000, offset_s=60.0 * offset_min, seconds=seconds)
+    scenario = scenario_of(document, document.arrangement_doc(arrangement_id))
+    levels = night_levels(scenario, from_s=from_ms / 1000, offset_s=60.0 * offset_min, seconds=seconds)
     return PracticeBlock(from_ms=from_ms, rows=np.round(levels, 1).tolist())

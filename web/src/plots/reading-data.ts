@@ -17,6 +17,10 @@ const FLAG_WORDS: Record<string, string> = {
   t30_filter_limited: 'shorter than the filter itself',
   edt_filter_limited: 'shorter than the filter itself',
   bent_decay: 'the decay bends',
+  t20_scatters: 'T20 of so short a decay scatters by a quarter',
+  t30_scatters: 'T30 of so short a decay scatters by a quarter',
+  c50_low_range: 'what comes after 50 ms lies in the noise',
+  c80_low_range: 'what comes after 80 ms lies in the noise',
   clarity_low_range: 'too much noise for C50 and D50',
   no_decay: 'no decay found',
 }

@@ -30,6 +30,11 @@ _MARGIN_DB: Final = 10.0  # between the lowest level that is fitted and the nois
 _OVER_FILTER: Final = 2.0  # an early decay nearer to the filter's own is the filter's
 _SPLITS_MS: Final = (50, 80)
 _CLARITY_RANGE_DB: Final = 20.0
+_LEAST_LATE: Final = 1e-6  # of all: less is not told from rounding and the filter
+_LATE_OVER_NOISE_DB: Final = 15.0  # at the split: over it made decays read within 1 dB, 10 to 15 dB within 3 (estimate)
+# spread of one decay over sqrt(B T), and its share from which a time is flagged; ISO 3382-2, annex A, impulse response
+_SPREAD: Final = {"t20_s": 0.88 * (1 + 1.90 / 10) ** 0.5, "t30_s": 0.55 * (1 + 1.52 / 10) ** 0.5}
+_MOST_SPREAD: Final = 0.25
 _LEAD_S: Final = 0.002
 _BEGUN_DB: Final = 1e-6  # what rounding leaves of "still at 0 dB"
 _LUNDEBY_ROUNDS: Final = 6
@@ -116,6 +121,8 @@ def band_decay(impulse: FloatArray, onset: int, sample_rate_hz: float, *, centre
         if t60 is not None and t60 < least_s:
             times[key] = None
             flags.append(f"{key[:-2]}_filter_limited")
+        elif t60 is not None and _SPREAD.get(key, 0.0) / np.sqrt(bandwidth * t60) > _MOST_SPREAD:
+            flags.append(f"{key[:-2]}_scatters")
     t20, t30 = times["t20_s"], times["t30_s"]
     if t20 and t30 and abs(t30 / t20 - 1) > _MOST_CURVATURE:
         flags.append("bent_decay")
@@ -132,6 +139,7 @@ def band_decay(impulse: FloatArray, onset: int, sample_rate_hz: float, *, centre
             for ms in _SPLITS_MS
         }
         ratios = _energy_ratios(band, early, at, found, sample_rate_hz, filter_centre=own_centre)
+    flags += [f"c{ms}_low_range" for ms in _SPLITS_MS if ratios and f"c{ms}_db" not in ratios]
     if not ratios:
         flags.append("clarity_low_range")
     after = level[at:]
@@ -277,7 +285,8 @@ def _energy_ratios(
 
     band : whole response through the filter; early : the same for what comes up to each split alone, by milliseconds,
     from the same first sample. What the filter rings of the late part lies in both before and after the split: it is
-    the difference of the two before, and counts as late. filter_centre : samples by which the filter moves energy.
+    the difference of the two before, and counts as late. Where the late part does not stand over the noise its clarity
+    is left out. filter_centre : samples by which the filter moves energy.
     """
     kept = band[: found.crossing] ** 2 - found.noise_power
     missing = found.noise_power * sample_rate_hz / found.rate
@@ -289,8 +298,10 @@ def _energy_ratios(
         split = min(len(alone), found.crossing)
         first = max(float(np.sum(alone**2)) - found.noise_power * split, total * 1e-12)
         ringing = float(np.sum((band[:split] - alone[:split]) ** 2))
-        late = max(float(np.sum(kept[split:])) + missing + ringing, total * 1e-6)
-        ratios[f"c{ms}_db"] = 10 * float(np.log10(first / late))
+        late = max(float(np.sum(kept[split:])) + missing + ringing, _LEAST_LATE * total)
+        over_noise_db = 10 * np.log10(np.e) * found.rate * (found.crossing - split) / sample_rate_hz
+        if over_noise_db >= _LATE_OVER_NOISE_DB and late > _LEAST_LATE * total:
+            ratios[f"c{ms}_db"] = 10 * float(np.log10(first / late))
         if ms == 50:
             ratios["d50"] = first / (first + late)
     # what lies beyond the crossing has its own centre a decay's mean life after it
