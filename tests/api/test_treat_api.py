@@ -174,6 +174,25 @@ def test_treatment_schools_compute_both_sides(client, run, closet):
     assert any("burn" in side["gives"] for side in cartons["sides"])
 
 
+@pytest.mark.parametrize(("low", "high"), [(20, 50), (50, 200)])
+def test_foam_and_wool_for_the_same_money_spend_it(client, low, high):
+    def facts(budget):
+        document = bakery_room()
+        document["brief"] = {**document.get("brief", {}), "budget": budget}
+        said = client.post("/api/schools", json={"document": document, "about": "treatment"}).json()["schools"]
+        return next(school for school in said if school["key"] == "foam")
+
+    cheap, dear, full = facts(low), facts(high), facts(2000)
+    for side in ("foam", "thick"):
+        assert cheap["facts"][side]["pieces"] <= dear["facts"][side]["pieces"]
+        one = dear["facts"][side]["spent"] / dear["facts"][side]["pieces"]
+        # as many as the money buys: what is left would buy no other, unless the walls are full
+        is_full = dear["facts"][side]["pieces"] == full["facts"][side]["pieces"]
+        assert high - dear["facts"][side]["spent"] < one or is_full
+    assert dear["facts"]["foam"]["pieces"] > cheap["facts"]["foam"]["pieces"]
+    assert any(f"{dear['facts']['foam']['kg']:.0f} kg" in side["gives"] for side in dear["sides"])
+
+
 def test_the_shelf_carries_what_each_piece_swallows(client):
     pieces = {piece["key"]: piece for piece in client.get("/api/catalogue").json()["pieces"]}
     assert {piece["group"] for piece in pieces.values()} == {"home", "make", "buy"}

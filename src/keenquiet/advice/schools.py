@@ -10,6 +10,7 @@ from keenquiet.core.judge.schools import School
 _HUNG: Final = (
     "{bounce_db:+.1f} dB over the room, the longest note {ring_s:+.2f} s, 4 kHz fades in {treble:.0%} of 500 Hz's time."
 )
+_BOUGHT: Final = "{pieces:.0f} of them, {kg:.0f} kg: " + _HUNG
 _USUAL: Final = (
     "As usual, {distance_m:.2f} m off: {bounce_db:.1f} dB over the room; its own hiss {own_db:.0f} dB under you, "
     "with the room's noise {under_db:.0f} dB."
@@ -84,12 +85,12 @@ _TEXTS: Final[Mapping[str, tuple[str, Mapping[str, tuple[str, str]]]]] = {
         },
     ),
     "foam": (
-        "Thin foam over much of the wall, or thick in few places?",
-        {"foam": ("Foam, 2.5 cm", _HUNG), "thick": ("Frames of 10 cm", _HUNG)},
+        "Thin foam over much of the wall, or thick in few places, for the same money?",
+        {"foam": ("Foam, 2.5 cm", _BOUGHT), "thick": ("Frames of 10 cm", _BOUGHT)},
     ),
     "thickness": (
         "More thin frames, or fewer thick ones, for the same money?",
-        {"thin": ("Frames of 5 cm", _HUNG), "thick": ("Frames of 15 cm", _HUNG)},
+        {"thin": ("Frames of 5 cm", _BOUGHT), "thick": ("Frames of 15 cm", _BOUGHT)},
     ),
     "first": (
         "Corners first, or first returns?",

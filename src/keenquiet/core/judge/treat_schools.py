@@ -16,6 +16,7 @@ from keenquiet.core.errors import InputError
 from keenquiet.core.judge.candidate import Candidate, Limits
 from keenquiet.core.judge.carried_out import surroundings
 from keenquiet.core.judge.forecast import Acoustics, Forecast, forecast
+from keenquiet.core.judge.going_together import go_together
 from keenquiet.core.judge.plans import lacking
 from keenquiet.core.judge.schools import School
 from keenquiet.core.judge.screen_places import fits, screens_of, sort_named
@@ -26,22 +27,27 @@ from keenquiet.core.things.pieces import Piece, pieces
 
 CLOSE_CALL: Final = 0.05
 _SHOWN: Final = 6  # panels that are looked at for each side
-_AREA_PANELS: Final = 4  # panels that a school of foam covers with as much money
+_AREA_PANELS: Final = 4  # covered with egg cartons
+_MOST_PANELS: Final = 24
 _PRICE: Final = 50.0  # of a thick panel that the prices do not name
 
 
 def treat_schools(
-    scenario: Scenario, acoustics: Acoustics, wanted: Wanted, prices: Mapping[str, float]
+    scenario: Scenario, acoustics: Acoustics, wanted: Wanted, prices: Mapping[str, float], *, budget: float = 0.0
 ) -> list[School]:
-    """Every quarrel about treatment that this room can settle. prices : of pieces by their key, in one currency."""
+    """Every quarrel about treatment that this room can settle. prices : of pieces by their key, in one currency.
+
+    budget : what either side may spend, at least one of its dearer pieces; 0 what two of them cost.
+    """
     now = forecast(acoustics, scenario.arrangement, hour=scenario.hour, uncertainty=False)
     bench = _Bench(scenario, acoustics, wanted, now)
     panels = [one for one in reflection_panels(scenario, now, Limits()) if one.piece == "panel"]
-    panels = _apart(panels[:: max(len(panels) // 24, 1)], bench)
+    panels = _apart(panels, bench)
     found: list[School] = []
     if panels:
-        found += _foam_or_thick(bench, panels, prices)
-        found += _thin_or_thick(bench, panels, prices)
+        # thin foam over much or thick wool in few places; more frames of 5 cm or fewer of 15 cm
+        found.append(_for_money(bench, "foam", panels, prices, budget, foam="foam-25", thick="panel"))
+        found.append(_for_money(bench, "thickness", panels, prices, budget, thin="panel-50", thick="panel-150"))
     corners = list(traps(scenario, now))
     if panels and corners:
         best = max(corners[:: max(len(corners) // _SHOWN, 1)], key=bench.gain)
@@ -49,7 +55,7 @@ def treat_schools(
     found += _room_or_screen(bench, panels)
     found += _duvets(bench)
     if panels:
-        found += _cartons(bench, panels)
+        found += _cartons(bench, panels[:_AREA_PANELS])
     return found
 
 
@@ -91,19 +97,12 @@ class _Bench:
 
 
 def _apart(panels: list[Candidate], bench: _Bench) -> list[Candidate]:
-    """Places for panels that do not overlap, the best first."""
+    """Places for panels that do not overlap: the best of a few all over the walls first, then what room is left."""
+    few = sorted(panels[:: max(len(panels) // _MOST_PANELS, 1)], key=bench.gain, reverse=True)
     chosen: list[Candidate] = []
-    for panel in sorted(panels, key=bench.gain, reverse=True):
-        rects = [(edit.overlay.face, edit.overlay.rect) for edit in panel.edits if isinstance(edit, Hang)]
-        taken = [(e.overlay.face, e.overlay.rect) for one in chosen for e in one.edits if isinstance(e, Hang)]
-        if not any(
-            face == other and min(r[1], o[1]) > max(r[0], o[0]) and min(r[3], o[3]) > max(r[2], o[2])
-            for face, r in rects
-            for other, o in taken
-        ):
+    for panel in (*few, *panels):
+        if len(chosen) < _MOST_PANELS and all(go_together(panel, other) for other in chosen):
             chosen.append(panel)
-        if len(chosen) == _AREA_PANELS:
-            break
     return chosen
 
 
@@ -122,28 +121,26 @@ def _school(key: str, bench: _Bench, sides: Mapping[str, Iterable[Candidate]]) -
     return School(key, tuple(facts), None if close else order[0], facts)
 
 
-def _for_money(panels: list[Candidate], key: str, budget: float, prices: Mapping[str, float]) -> list[Candidate]:
-    count = int(budget // max(prices.get(key, 1.0), 1.0))
-    return [_made_of(panel, pieces()[key]) for panel in panels[: max(count, 1)]]
-
-
-def _foam_or_thick(bench: _Bench, panels: list[Candidate], prices: Mapping[str, float]) -> list[School]:
-    """Thin foam over much, or thick wool in few places, for the price of two thick ones."""
-    return _for_two(bench, "foam", panels, prices, foam="foam-25", thick="panel")
-
-
-def _thin_or_thick(bench: _Bench, panels: list[Candidate], prices: Mapping[str, float]) -> list[School]:
-    """Frames of 5 cm, more of them, or of 15 cm, for the same money."""
-    return _for_two(bench, "thickness", panels, prices, thin="panel-50", thick="panel-150")
-
-
-def _for_two(
-    bench: _Bench, school: str, panels: list[Candidate], prices: Mapping[str, float], **sides: str
-) -> list[School]:
-    """A school whose sides are pieces, each as many as two of the thick ones cost."""
-    budget = 2 * prices.get(sides["thick"], _PRICE)
-    made = {side: _for_money(panels, key, budget, prices) for side, key in sides.items()}
-    return [_school(school, bench, made)]
+def _for_money(
+    bench: _Bench, school: str, panels: list[Candidate], prices: Mapping[str, float], budget: float, **sides: str
+) -> School:
+    """A school whose sides are pieces, each as many as the money buys and the walls hold."""
+    dearest = max(prices.get(key, _PRICE) for key in sides.values())
+    money = max(budget, dearest) if budget else 2 * dearest
+    made = {}
+    for side, key in sides.items():
+        count = max(int(money // max(prices.get(key, _PRICE), 1.0)), 1)
+        made[side] = [_made_of(panel, pieces()[key]) for panel in panels[:count]]
+    found = _school(school, bench, made)
+    bought = {
+        side: {
+            "pieces": float(len(made[side])),
+            "spent": len(made[side]) * prices.get(key, _PRICE),
+            "kg": len(made[side]) * pieces()[key].kg,
+        }
+        for side, key in sides.items()
+    }
+    return replace(found, facts={side: {**facts, **bought[side]} for side, facts in found.facts.items()})
 
 
 def _screen(bench: _Bench, key: str) -> Candidate | None:

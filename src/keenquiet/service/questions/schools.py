@@ -48,7 +48,7 @@ def settled(case: Case, asked: SchoolsAsk) -> SchoolsAnswer:
     """What practitioners disagree on, both sides computed in this room; about treatment for the same money."""
     if asked.about == "treatment":
         prices = {key: case.prices.price(key) for key in ("panel", "panel-50", "panel-150", "foam-25")}
-        found = treat_schools(case.scenario, case.acoustics, case.wanted, prices)
+        found = treat_schools(case.scenario, case.acoustics, case.wanted, prices, budget=case.limits.budget)
         return SchoolsAnswer(schools=[_school(school) for school in found])
     listed = [_school(school) for school in schools(case.scenario, case.acoustics, case.wanted)]
     return SchoolsAnswer(schools=[*_closet(case), *listed])
