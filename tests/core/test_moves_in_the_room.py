@@ -5,23 +5,30 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from keenquiet.advice.costs import PriceList
 from keenquiet.advice.marks import boom_sentence, bounce_sentence, hush_sentence, touch_sentence
-from keenquiet.advice.moves import move_words
+from keenquiet.advice.moves import move_words, shortfall_words
 from keenquiet.advice.surfaces import surface_words
+from keenquiet.core.bands import at_frequencies
 from keenquiet.core.edits import applied
 from keenquiet.core.judge.candidate import Candidate, Limits
 from keenquiet.core.judge.forecast import Acoustics, Figure, deficits, forecast
 from keenquiet.core.judge.move_kinds import Offer, candidates
+from keenquiet.core.judge.moves import shortfalls
+from keenquiet.core.judge.plans import plans
 from keenquiet.core.judge.soft import _clear_of_furniture, _face_behind, livelier, wardrobes
 from keenquiet.core.judge.wanted import PURPOSES
 from keenquiet.core.room.furnishings import KINDS, Furnishing
 from keenquiet.core.room.room import Microphone, NoiseSource, Overlay, Performer
 from keenquiet.core.scenario import Scenario
 from keenquiet.core.things.materials import CATALOGUE
+from keenquiet.core.things.pieces import pieces
 from keenquiet.core.things.sources import SOURCES
 from keenquiet.core.waves.reverberant import direct_over_room_at_db, mid_band_db
+from keenquiet.documents.convert import read_room, scenario_of
 
 from ..conftest import moves_in, plain_box, standing, titles_of
+from .sixteen import Building
 
 DRY, LIVELY = PURPOSES["dry-voice"], PURPOSES["lively"]
 
@@ -238,6 +245,48 @@ def test_only_low_notes_need_thick_panels(placed, note_hz, said):
     here = Scenario(*placed)
     facts = {"face": 0, "where": "corner", "note_hz": note_hz}
     assert said in move_words(Candidate("trap", (), "trap", facts=facts), here, here, Limits())[1]
+
+
+def clothed():
+    """A small room full of cloth in which lively brass is wanted."""
+    size = {"x_m": 0.1, "z_m": 0.1, "width_m": 2.2, "height_m": 2.1}
+    cloth = [{"kind": "curtain", "surface": f"wall-{n}", **size} for n in (1, 2)]
+    rug = {"kind": "rug", "surface": "floor", "x_m": 0.2, "z_m": 0.2, "width_m": 2.0, "height_m": 1.8}
+    building = Building((2.6, 2.4, 2.3), purpose="lively", source="trumpet", distance=0.3, ceiling="mineral-wool-50")
+    return read_room({**building.document("Cloth"), "covers": [*cloth, rug]})
+
+
+def test_a_room_too_dry_for_its_purpose_loses_cloth_and_is_told_what_it_still_lacks():
+    document = clothed()
+    scenario = scenario_of(document, document.arrangements[0])
+    lively = PURPOSES["lively"]
+    offer = Offer(scenario, Acoustics(scenario.described), lively, Limits(budget=300))
+    assert offer.now.bounce.direct_over_room_db.value > lively.bounce_db.high
+    offered = list(candidates(offer))
+    assert {one.facts["what"] for one in offered if one.kind == "undrape"} == {"curtain", "rug"}
+    assert not {"soft-behind", "reflection", "trap", "screen", "wardrobe"} & {one.kind for one in offered}
+    for one in offered:
+        if one.kind == "undrape":  # less cloth: the room answers more
+            after = forecast(Acoustics(applied(one.edits, scenario).described), scenario.arrangement)
+            assert after.bounce.decay_s.value > offer.now.bounce.decay_s.value
+    short = {found.lack: found.by for found in shortfalls(offer.now, (), lively)}
+    assert short["dry"] == pytest.approx(offer.now.bounce.direct_over_room_db.value - 12.0)
+    assert short["dead"] == pytest.approx(0.3 - offer.now.bounce.decay_s.value)
+    best = plans(scenario, wanted=lively, limits=Limits(budget=300), costs=PriceList(), budgets=(300.0,))[0]
+    assert best.spent == 0.0
+    assert best.after.bounce.direct_over_room_db.value < offer.now.bounce.direct_over_room_db.value - 3
+
+
+def test_a_note_that_hangs_on_is_told_with_the_wool_that_would_end_it():
+    room = plain_box((5.0, 4.0, 2.6), faces=[0.02] * 6)
+    now = forecast(Acoustics(room), standing((1.5, 1.5, 1.5), (1.8, 1.5, 1.5)))
+    (boom,) = [short for short in shortfalls(now, (), DRY) if short.lack == "boom"]
+    # by hand: Sabine at the note, 55.3 V / c (1 / wanted - 1 / now), over what 20 cm of wool takes there
+    wool = at_frequencies(pieces()["trap"].material.absorption, np.array([boom.note_hz]))[0]
+    ring = now.boom.ring_s.value
+    area = 55.26 * 52.0 / room.air.speed_m_s * (1 / (ring - boom.by) - 1 / ring)
+    assert boom.wool_m3 == pytest.approx(area / wool * 0.2, rel=0.01)
+    assert f"{boom.wool_m3:.1f} m³" in shortfall_words(boom)
 
 
 def test_boards_tuned_to_the_note_that_hangs_on_are_offered_and_take_it_and_little_else():

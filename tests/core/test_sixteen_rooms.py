@@ -48,7 +48,7 @@ def test_what_is_offered_is_what_an_engineer_would_sign(place):
         assert move.cost.price <= brief.budget
     assert standing <= 1  # one place to stand, not two
 
-    short = {found.mark: found for found in shortfalls(now, moves, wanted)}
+    short = {found.lack: found for found in shortfalls(now, moves, wanted)}
     assert bool(place.short) == ("hush" in short), short
     if place.short:
         # what is missing: wanted less what there is and what nearer brings, by hand from the levels at the microphone

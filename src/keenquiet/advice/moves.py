@@ -153,6 +153,21 @@ def _take_down(candidate: Candidate, before: Scenario, after: Scenario, limits: 
     )
 
 
+_UNDRAPED: Final = {
+    "curtain": "Draw the curtains back",
+    "rug": "Roll the rug up and take it out",
+    "blanket": "Take the blanket off the wall",
+    "wardrobe": "Shut the wardrobe",
+}
+
+
+def _undrape(candidate: Candidate, before: Scenario, after: Scenario, limits: Limits) -> Words:
+    return (
+        f"{_UNDRAPED[str(candidate.facts['what'])]} while you record",
+        "For what you want to record the room answers too little: cloth takes its top first.",
+    )
+
+
 def _open_door(candidate: Candidate, before: Scenario, after: Scenario, limits: Limits) -> Words:
     return "Open the door while you record", "What lies behind it answers too, and this room alone is too dead."
 
@@ -269,6 +284,7 @@ _WORDS: Final[Mapping[str, Callable[[Candidate, Scenario, Scenario, Limits], Wor
     "reflection": _reflection,
     "trap": _trap,
     "take-down": _take_down,
+    "undrape": _undrape,
     "open-door": _open_door,
     "silence": _silence,
     "screen": _screen,
@@ -280,15 +296,30 @@ _WORDS: Final[Mapping[str, Callable[[Candidate, Scenario, Scenario, Limits], Wor
 }
 
 
+_SHORT: Final[Mapping[str, str]] = {
+    "hush": "the noise stays {by:.0f} dB too loud ({leading})",
+    "bounce": "the room stays {by:.0f} dB too loud around you",
+    "dry": "it stays {by:.0f} dB drier than you want it",
+    "dead": "the room fades {by:.1f} s sooner than you want it to",
+    "boom": "the note near {note} hangs on {by:.1f} s too long",
+}
+
+
 def shortfall_words(short: Shortfall) -> str:
     """What stays missing whatever is offered, and what would help that is not offered already."""
-    others = [
-        *(["another hour"] if short.rests else []),
-        "another room",
-        *([] if short.nearer else ["a nearer microphone"]),
-    ]
+    said = _SHORT[short.lack].format(
+        by=short.by, leading=lower_first(short.leading), note=note_words(short.note_hz) if short.note_hz else ""
+    )
+    if short.lack == "boom":
+        return f"Whatever of this is done, {said}: that takes about {short.wool_m3:.1f} m³ of thick wool in this room."
+    others = ["another room"]
+    if short.lack in ("dry", "dead"):
+        others.append("fewer soft things in it")
+    else:
+        others = [
+            *(["another hour"] if short.rests else []),
+            *others,
+            *([] if short.nearer else ["a nearer microphone"]),
+        ]
     instead = " or ".join(", ".join(others).rsplit(", ", 1))
-    what = f"the noise stays {short.by:.0f} dB too loud ({lower_first(short.leading)})"
-    if short.mark == "bounce":
-        what = f"the room stays {short.by:.0f} dB too loud around you"
-    return f"Whatever of this is done, {what}: only {instead} would do more."
+    return f"Whatever of this is done, {said}: only {instead} would do more."

@@ -111,7 +111,7 @@ class TakeDown:
 class SetState:
     """A wardrobe, door, window or curtain opened or shut. what : `furnishings.0`, `openings.1`, `covers.0`.
 
-    state : `open` or `shut` for furniture; `shut`, `ajar`, `open` for openings; `drawn`, `undrawn` for curtains.
+    state : `open` or `shut` for furniture; `shut`, `ajar`, `open` for openings; `drawn`, `undrawn` for cloth.
     """
 
     what: str

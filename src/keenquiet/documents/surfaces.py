@@ -74,10 +74,13 @@ def opening_states(frame: Frame, opening: OpeningDoc, *, field: str) -> Changeab
 
 
 def cover_states(frame: Frame, cover: CoverDoc, *, field: str) -> Changeable:
-    """Cloth that belongs to the room; a curtain that is not drawn hangs bunched at both sides."""
+    """Cloth that belongs to the room; a curtain that is not drawn hangs bunched at both sides, a rug or a blanket that
+    is not is out of the room.
+    """
+    state = "drawn" if cover.drawn else "undrawn"
     if cover.kind == "rug":
         rug = overlay_of(frame, cover, field=field, default="carpet-cotton", is_treatment=False)
-        return Changeable(field, cover.kind, (("drawn", (rug,)),), "drawn")
+        return Changeable(field, cover.kind, (("drawn", (rug,)), ("undrawn", ())), state)
     face, (u0, u1, v0, v1) = frame.rect(cover, field=field)
     if cover.material or cover.absorption or cover.absorber:
         cloth, bunched = (material_of(cover, field=field, default="curtain-cotton", name="Curtain"),) * 2
@@ -94,12 +97,11 @@ def cover_states(frame: Frame, cover: CoverDoc, *, field: str) -> Changeable:
         bunched = computed(absorber_of(spec.model_copy(update={"fullness": 3.0}), field=field), cover.kind)
     drawn = (Overlay(field, face, (u0, u1, v0, v1), cloth, kind=cover.kind),)
     if cover.kind == "blanket":
-        return Changeable(field, cover.kind, (("drawn", drawn),), "drawn")
+        return Changeable(field, cover.kind, (("drawn", drawn), ("undrawn", ())), state)
     side = _BUNCHED_SHARE * (u1 - u0)
     rects = ((u0, u0 + side, v0, v1), (u1 - side, u1, v0, v1))
     aside = tuple(Overlay(field, face, rect, bunched, kind=cover.kind) for rect in rects)
-    states = (("drawn", drawn), ("undrawn", aside))
-    return Changeable(field, cover.kind, states, "drawn" if cover.drawn else "undrawn")
+    return Changeable(field, cover.kind, (("drawn", drawn), ("undrawn", aside)), state)
 
 
 def treatment_overlay(frame: Frame, treatment: TreatmentDoc, *, field: str) -> Overlay:

@@ -8,6 +8,9 @@ export type RectPx = { x: number; y: number; w: number; h: number }
 /** Thickness of a drawn wall; real walls are thicker, the drawing needs only to read as one. */
 export const WALL_PX = 15
 
+/** Whether cloth of the room is in it: a curtain drawn back still hangs at the sides, a rug rolled up is gone. */
+export const isThere = (c: RoomDoc['covers'][number]) => c.drawn || c.kind === 'curtain'
+
 /** Metres on the plan to CSS pixels on the sheet; y flips because screens count downwards. */
 export const toPx = ([xM, yM]: PointM, { originPx, pxPerM }: PlanView): PointPx => [
   originPx[0] + xM * pxPerM,

@@ -1,5 +1,15 @@
 import type { RoomDoc } from '../api/client'
-import { onWall, type PlanView, type PointM, type PointPx, type RectPx, toPx, WALL_PX, wallsOf } from './geometry'
+import {
+  isThere,
+  onWall,
+  type PlanView,
+  type PointM,
+  type PointPx,
+  type RectPx,
+  toPx,
+  WALL_PX,
+  wallsOf,
+} from './geometry'
 import { alongLine, wallBoxes } from './labels'
 
 const SWING = 10
@@ -23,18 +33,17 @@ export function roomBoxes(document: Drawn, view: PlanView): RectPx[] {
     })
     return alongLine([toPx(onWall(wall, pivot), view), swing.at(-1)!, ...[...swing].reverse()])
   })
-  const cloth = (document.covers ?? []).flatMap((c) => {
+  const cloth = (document.covers ?? []).filter(isThere).flatMap((c) => {
     const wall = on(c.surface)
     if (!wall) return []
     const gap = Math.max(c.gap_m, 0.05)
     const side = c.width_m * 0.14
-    const spans: [number, number][] =
-      c.drawn || c.kind === 'blanket'
-        ? [[c.x_m, c.x_m + c.width_m]]
-        : [
-            [c.x_m, c.x_m + side],
-            [c.x_m + c.width_m - side, c.x_m + c.width_m],
-          ]
+    const spans: [number, number][] = c.drawn
+      ? [[c.x_m, c.x_m + c.width_m]]
+      : [
+          [c.x_m, c.x_m + side],
+          [c.x_m + c.width_m - side, c.x_m + c.width_m],
+        ]
     return spans.flatMap(([a, b]) =>
       alongLine([toPx(onWall(wall, a, gap), view), toPx(onWall(wall, b, gap), view)], FOLD_PX),
     )

@@ -6,7 +6,7 @@ import { usePredicted } from '../state/forecast'
 import { useRoom } from '../state/room'
 import { lengthText, useUnits } from '../state/units'
 import { Grip } from './grip'
-import type { PointPx, RectPx } from './geometry'
+import { isThere, type PointPx, type RectPx } from './geometry'
 import { Hatches } from './hatches'
 import { LabelText } from './label-text'
 import { placeLabels } from './labels'
@@ -142,9 +142,11 @@ export function WallsView({ w, h, kind = 'wall' }: { w: number; h: number; kind?
                   {kind === 'wall' ? (
                     <Standing document={document} face={face} px={px} pxPerM={pxPerM} kinds={kinds} />
                   ) : null}
-                  {on(document.covers).map((c, i) => (
-                    <Cloth key={i} box={rect(c)} drawn={c.drawn || c.kind === 'blanket'} />
-                  ))}
+                  {on(document.covers)
+                    .filter(isThere)
+                    .map((c, i) => (
+                      <Cloth key={i} box={rect(c)} drawn={c.drawn} />
+                    ))}
                   {active.treatments.map((t, i) =>
                     t.surface === face.name ? (
                       <g key={i}>

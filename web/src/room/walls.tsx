@@ -1,6 +1,16 @@
 import { useId } from 'react'
 import type { RoomDoc } from '../api/client'
-import { onWall, type PlanView, type PointM, type PointPx, toPx, type Wall, WALL_PX, wallsOf } from './geometry'
+import {
+  isThere,
+  onWall,
+  type PlanView,
+  type PointM,
+  type PointPx,
+  toPx,
+  type Wall,
+  WALL_PX,
+  wallsOf,
+} from './geometry'
 
 const path = (points: readonly PointPx[], close = true) =>
   `M${points.map((p) => `${p[0].toFixed(1)} ${p[1].toFixed(1)}`).join('L')}${close ? 'Z' : ''}`
@@ -212,7 +222,7 @@ export function Covers({
   const walls = wallsOf(document)
   return (
     <g>
-      {(document.covers ?? []).map((c, i) => {
+      {(document.covers ?? []).filter(isThere).map((c, i) => {
         if (c.surface === 'floor') {
           const [x, y] = toPx([c.x_m, c.z_m + c.height_m] as PointM, view)
           return (

@@ -407,6 +407,28 @@ _DEAD_S: Final = 0.2
 DEFICIT_UNIT: Final = {"bounce": 10.0, "boom": 0.5, "hush": 15.0, "touch": 12.0}
 
 
+def too_dead_s(result: Forecast, wanted: Wanted) -> float:
+    """By how much the room fades faster than its purpose wants; 0 where dry is as good. [s]"""
+    if wanted.bounce_db.high is None:
+        return 0.0
+    return max((wanted.decay_s.low or 0.0) - result.bounce.decay_s.value, 0.0)
+
+
+def rings_too_long_s(result: Forecast, wanted: Wanted) -> float:
+    """By how much the worst note hangs on longer than is wanted, as far as that is its own and not the room's. [s]"""
+    boom = result.boom
+    own_s = boom.ring_s.value - float(decay_share(boom.note_hz, result.decay)) * result.bounce.decay_s.value
+    return min(wanted.boom_s.deficit(boom.ring_s.value), max(own_s, 0.0))
+
+
+def is_too_dry(result: Forecast, wanted: Wanted) -> bool:
+    """Whether softening leads away from what is wanted: more direct sound than that, or as much in a dead room."""
+    over, span = result.bounce.direct_over_room_db.value, wanted.bounce_db
+    if span.high is None:
+        return False
+    return over > span.high or (over >= (span.low or -np.inf) and too_dead_s(result, wanted) > 0)
+
+
 def deficits(result: Forecast, wanted: Wanted) -> dict[str, float]:
     """How far each mark lies from what is wanted, each scaled so that 1 is plainly bad, saturating towards 3: twice as
     bad as hopeless is no worse.
@@ -416,10 +438,7 @@ def deficits(result: Forecast, wanted: Wanted) -> dict[str, float]:
     A noise that nobody has noted or read lacks nothing, as far as is known.
     """
     bounce, boom = result.bounce, result.boom
-    dead = max((wanted.decay_s.low or 0.0) - bounce.decay_s.value, 0.0) if wanted.bounce_db.high is not None else 0.0
-    rings_s = wanted.boom_s.deficit(boom.ring_s.value)
-    own_s = boom.ring_s.value - float(decay_share(boom.note_hz, result.decay)) * bounce.decay_s.value
-    rings_s = min(rings_s, max(own_s, 0.0))
+    dead, rings_s = too_dead_s(result, wanted), rings_too_long_s(result, wanted)
     plain = {
         "bounce": wanted.bounce_db.deficit(bounce.direct_over_room_db.value) / DEFICIT_UNIT["bounce"]
         + wanted.early_db.deficit(bounce.strongest_early_db) / 20

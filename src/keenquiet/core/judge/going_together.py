@@ -9,8 +9,8 @@ from keenquiet.core.judge.candidate import Candidate
 
 MOST_TOGETHER: Final = 4  # noise moves at once
 _MOST_ALONE: Final = 6  # of which sets are made: 41 of two to four
-_LIVELIER: Final = ("take-down", "open-door")
-_SOFTER: Final = ("soft-behind", "reflection", "trap", "wardrobe")
+_LIVELIER: Final = ("take-down", "undrape", "open-door")
+SOFTER: Final = ("soft-behind", "reflection", "trap", "wardrobe")
 _ONE_OF: Final = ("duvet", "mattress", "rug", "clothes-rail")
 
 
@@ -23,7 +23,7 @@ def contradict(one: Candidate, other: Candidate) -> bool:
             said.add("stand")
         if candidate.kind in _LIVELIER:
             said.add("livelier")
-        if candidate.kind in _SOFTER:
+        if candidate.kind in SOFTER:
             said.add("softer")
         return said
 

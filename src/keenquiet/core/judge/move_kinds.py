@@ -13,8 +13,8 @@ from typing import Final, Literal
 from keenquiet.core.edits import Place, Switch
 from keenquiet.core.judge.aim import null_towards_noise
 from keenquiet.core.judge.candidate import Candidate, Limits
-from keenquiet.core.judge.forecast import Acoustics, Forecast, forecast
-from keenquiet.core.judge.going_together import together
+from keenquiet.core.judge.forecast import Acoustics, Forecast, forecast, is_too_dry
+from keenquiet.core.judge.going_together import SOFTER, together
 from keenquiet.core.judge.places import distances, other_microphones, places
 from keenquiet.core.judge.quiet import quiet, seals
 from keenquiet.core.judge.screen_places import screen_candidates
@@ -56,6 +56,7 @@ MOVE_KINDS: Final[Mapping[str, MoveKind]] = {
         # first order misjudges thick traps: so many of them are solved, in rooms of a home all there are
         MoveKind("trap", "panels", solved=20),
         MoveKind("take-down", "panels"),
+        MoveKind("undrape", "panels", most=2),
         MoveKind("screen", "screens"),
         MoveKind("silence", "quiet", most=2, noise_only=True),
         MoveKind("hour", "quiet", noise_only=True),
@@ -84,8 +85,12 @@ class Offer:
 
 
 def candidates(offer: Offer, kinds: Collection[str] | None = None) -> Iterator[Candidate]:
-    """Everything that could be done next, unjudged; of some kinds only, or of all but those for Hush alone."""
+    """Everything that could be done next, unjudged; of some kinds only, or of all but those for Hush alone. Nothing
+    soft where it is too dry already.
+    """
     asked = {kind.key for kind in MOVE_KINDS.values() if not kind.hush_only} if kinds is None else set(kinds)
+    if is_too_dry(offer.now, offer.wanted):
+        asked -= {*SOFTER, "screen"}
     for found, find in _FOUND:
         if asked & set(found):
             yield from (one for one in find(offer) if one.kind in asked)
@@ -126,7 +131,7 @@ _FOUND: Final[tuple[tuple[tuple[str, ...], Callable[[Offer], Iterable[Candidate]
     (("trap",), lambda offer: traps(offer.scenario, offer.now)),
     (("silence", "hour", "together"), _rests),
     (("seal",), lambda offer: seals(offer.scenario)),
-    (("take-down", "open-door"), _livelier),
+    (("take-down", "undrape", "open-door"), _livelier),
     (("ask",), _asks),
     (("null",), _null),
 )

@@ -11,6 +11,7 @@ from typing import Final
 
 import numpy as np
 
+from keenquiet.core.bands import at_frequencies
 from keenquiet.core.judge.candidate import Candidate, Cost, Costs, Limits
 from keenquiet.core.judge.carried_out import carried_out
 from keenquiet.core.judge.forecast import (
@@ -22,11 +23,16 @@ from keenquiet.core.judge.forecast import (
     deficits,
     forecast,
     noise_spread_db,
+    rings_too_long_s,
+    too_dead_s,
 )
 from keenquiet.core.judge.going_together import contradict
 from keenquiet.core.judge.move_kinds import MOVE_KINDS, Offer, candidates
 from keenquiet.core.judge.wanted import Wanted
+from keenquiet.core.room.room import Room
 from keenquiet.core.scenario import Scenario
+from keenquiet.core.things.pieces import pieces
+from keenquiet.core.things.porous import PorousAbsorber
 
 _LEAST_BENEFIT: Final = 0.02
 _FINALISTS: Final = 3  # of a kind that are solved fully: first order tells neighbours apart to a few per cent only
@@ -35,6 +41,7 @@ _MOST_HARM: Final = 0.5  # of what is gained elsewhere
 _MODEL_SHARE: Final = 0.3  # of a change, for what the models leave out (our estimate)
 _LEAST_SHOWN: Final = {"bounce": 0.5, "boom": 0.03, "hush": 0.5, "touch": 0.5}
 _LEAST_SHORT_DB: Final = 3.0
+_LEAST_SHORT_S: Final = 0.1
 
 Report = Callable[[float], None]
 
@@ -120,7 +127,7 @@ def next_moves(
         ):
             continue
         shown = told(move, now)
-        if _is_sure(shown, now, wanted):
+        if is_sure(shown, now, wanted):
             kept.append(shown)
         if len(kept) == most:
             break
@@ -133,7 +140,7 @@ def _quieter_spread_db(change_db: float, after: Forecast) -> float:
     return share * float(np.hypot(NOISE_LEVEL_SPREAD_DB, noise_spread_db(after.noise)))
 
 
-def _is_sure(move: Move, now: Forecast, wanted: Wanted) -> bool:
+def is_sure(move: Move, now: Forecast, wanted: Wanted) -> bool:
     """Whether at least one mark that lacks something gains more than its own uncertainty and enough to be shown."""
     lacks = deficits(now, wanted)
     after = deficits(move.after, wanted)
@@ -146,33 +153,61 @@ def _is_sure(move: Move, now: Forecast, wanted: Wanted) -> bool:
 
 @dataclass(frozen=True)
 class Shortfall:
-    """What no offered move brings where it is wanted. by : what still misses in the mark's own unit after the best of
-    them; nearer : whether a nearer microphone is among them; leading : the noise, for Hush; rests : if it has hours.
+    """What no offered move brings where it is wanted. lack : `hush`, `bounce`, `dry`, `dead` or `boom`. by : what still
+    misses in the mark's own unit after the best of them; nearer : whether a nearer microphone is among them; leading :
+    the noise, for Hush; rests : if it has hours. note_hz, wool_m3 : of a note that hangs on, and of thick wool that
+    would end it.
     """
 
-    mark: str
+    lack: str
     by: float
-    nearer: bool
+    nearer: bool = False
     leading: str = ""
     rests: bool = False
+    note_hz: float = 0.0
+    wool_m3: float = 0.0
 
 
-def shortfalls(now: Forecast, moves: Sequence[Move], wanted: Wanted) -> list[Shortfall]:
-    """Marks that stay short whatever is offered, all moves for a mark taken together at their single worth."""
+def shortfalls(now: Forecast, moves: Sequence[Move], wanted: Wanted, *, done: Sequence[Move] = ()) -> list[Shortfall]:
+    """What stays short whatever is offered, all moves for a mark taken together at their single worth. done : those
+    that `now` holds already.
+    """
     found = []
-    nearer = any(move.candidate.facts.get("nearer") for move in moves)
-    hush = now.hush.under_performance_db.value
+    nearer = any(move.candidate.facts.get("nearer") for move in (*moves, *done))
     if now.hush.known:
         quieter = sum(max(move.effects["hush"].value, 0.0) for move in moves)
-        missing = wanted.hush_db.deficit(hush + quieter)
+        missing = wanted.hush_db.deficit(now.hush.under_performance_db.value + quieter)
         if missing > _LEAST_SHORT_DB:
             rests = any(noise.name == now.hush.leading and noise.hours for noise in now.room.noises)
             found.append(Shortfall("hush", missing, nearer, now.hush.leading, rests))
-    clearer = now.bounce.direct_over_room_db.value + sum(max(m.effects["bounce"].value, 0.0) for m in moves)
-    missing = max((wanted.bounce_db.low or -np.inf) - clearer, 0.0)
+    over, span = now.bounce.direct_over_room_db.value, wanted.bounce_db
+    effects = [move.effects["bounce"].value for move in moves]
+    missing = (span.low or -np.inf) - over - sum(max(effect, 0.0) for effect in effects)
     if missing > _LEAST_SHORT_DB:
         found.append(Shortfall("bounce", missing, nearer))
+    too_dry = over + sum(min(effect, 0.0) for effect in effects) - (span.high or np.inf)
+    if too_dry > _LEAST_SHORT_DB:
+        found.append(Shortfall("dry", too_dry))
+    livelier = max((move.after.bounce.decay_s.value - now.bounce.decay_s.value for move in moves), default=0.0)
+    if (dead := too_dead_s(now, wanted) - max(livelier, 0.0)) > _LEAST_SHORT_S:
+        found.append(Shortfall("dead", dead))
+    rings = rings_too_long_s(now, wanted) + sum(min(move.effects["boom"].value, 0.0) for move in moves)
+    if rings > _LEAST_SHORT_S:
+        note_hz, ring_s = now.boom.note_hz, now.boom.ring_s.value
+        found.append(Shortfall("boom", rings, note_hz=note_hz, wool_m3=_wool_m3(now.room, note_hz, ring_s, rings)))
     return found
+
+
+def _wool_m3(room: Room, note_hz: float, ring_s: float, too_long_s: float) -> float:
+    """Thick wool that takes a note from how long it hangs to what is wanted, spread over the walls. [m3]
+
+    Source: W. Sabine's law at the note, 24 ln 10 V / (c T); the wool's own absorption there, as of the deepest frame.
+    """
+    area = 24 * np.log(10) * room.shape.volume_m3 / room.air.speed_m_s
+    more = area / max(ring_s - too_long_s, 0.05) - area / ring_s
+    wool = pieces()["trap"].material
+    deep = wool.absorber.thickness_m if isinstance(wool.absorber, PorousAbsorber) else 0.2
+    return float(more / max(float(at_frequencies(wool.absorption, np.array([note_hz]))[0]), 0.05) * deep)
 
 
 def _alike(one: Candidate, other: Candidate) -> bool:

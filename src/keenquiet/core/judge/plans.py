@@ -18,7 +18,7 @@ from keenquiet.core.judge.carried_out import carried_out, surroundings
 from keenquiet.core.judge.forecast import Acoustics, Forecast, deficits, forecast
 from keenquiet.core.judge.going_together import go_together
 from keenquiet.core.judge.move_kinds import MOVE_KINDS, Offer, candidates
-from keenquiet.core.judge.moves import Judged, Move, Report, told
+from keenquiet.core.judge.moves import Judged, Move, Report, is_sure, told
 from keenquiet.core.judge.soft import variants
 from keenquiet.core.judge.wanted import Wanted
 from keenquiet.core.scenario import Scenario
@@ -198,12 +198,16 @@ class _Search:
             edits = in_order((*done, *candidate.edits))
             scenario = applied(edits, self.scenario)
             after = self._after(edits, scenario, solved=solved)
-            left = lacking(after, self.wanted, self.rules)
-            if lacks[-1] - left < LEAST_GAIN / 2:
+            left, cost = lacking(after, self.wanted, self.rules), self.costs(candidate, self.limits)
+            gain = lacks[-1] - left
+            if cost.price > 0:  # money is for what the marks lack: evening out the top alone is not worth it
+                marks = sum(deficits(before, self.wanted).values()) - sum(deficits(after, self.wanted).values())
+                gain = min(gain, marks)
+            if gain < LEAST_GAIN / 2:
                 continue
-            move = told(
-                Judged(candidate, self.costs(candidate, self.limits), scenario, after, lacks[-1] - left), before
-            )
+            move = told(Judged(candidate, cost, scenario, after, lacks[-1] - left), before)
+            if not is_sure(move, before, self.wanted):
+                continue
             moves.append(move)
             done, before = edits, after
             lacks.append(left)

@@ -29,6 +29,7 @@ _PASSAGE_M: Final = 0.75  # of the room that is left before a piece
 _OF_THE_WIDTH: Final = 4  # a piece takes at most this part of the narrower side
 _CLOTH_DEPTH_M: Final = 0.15
 _GRID_M: Final = 0.15
+_CLOTH: Final = ("curtain", "rug", "blanket")
 
 
 def _face_behind(room: Room, arrangement: Arrangement) -> tuple[int, FloatArray]:
@@ -173,12 +174,20 @@ def _depth_m(overlay: Overlay) -> float:
 
 
 def livelier(scenario: Scenario) -> Iterator[Candidate]:
-    """What lets the room answer: something that hangs here taken down, a door opened."""
+    """What lets the room answer: something that hangs here taken down, curtains drawn back, a rug rolled up, a wardrobe
+    shut, a door opened.
+    """
     for number, overlay in enumerate(scenario.arrangement.treatments):
         yield Candidate("take-down", (TakeDown(number),), facts={"what": overlay.kind or "piece", "face": overlay.face})
     for changeable in scenario.room.changeables:
+        if changeable.kind in _CLOTH and changeable.state == "drawn":
+            undrawn = SetState(changeable.name, "undrawn")
+            yield Candidate("undrape", (undrawn,), facts={"what": changeable.kind})
         if changeable.kind == "door" and changeable.state == "shut" and "open" in dict(changeable.states):
             yield Candidate("open-door", (SetState(changeable.name, "open"),))
+    for number, piece in enumerate(scenario.room.furnishings):
+        if piece.kind.key == "wardrobe" and piece.is_open:
+            yield Candidate("undrape", (SetState(f"furnishings.{number}", "shut"),), facts={"what": "wardrobe"})
 
 
 def _taken(arrangement: Arrangement, face: int | None, kinds: tuple[str, ...]) -> bool:

@@ -330,7 +330,8 @@ class Room:
         """The same room with a door, window or curtain in another state. Raises KeyError for one there is not."""
         changed = next(c for c in self.changeables if c.name == name)
         new = changed.overlays_in(state)
-        at = next(i for i, overlay in enumerate(self.overlays) if overlay.name == name)
+        # a rug that is rolled up lies nowhere
+        at = next((i for i, overlay in enumerate(self.overlays) if overlay.name == name), len(self.overlays))
         others = [overlay for overlay in self.overlays if overlay.name != name]
         return replace(
             self,

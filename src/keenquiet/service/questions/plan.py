@@ -131,7 +131,7 @@ def plan(case: Case, asked: PlanAsk) -> PlanAnswer:
         before=marks_at(start.doc, before),
         after=told.after,
         moves=told.moves,
-        short=[shortfall_words(short) for short in shortfalls(best.after, (), wanted)],
+        short=[shortfall_words(short) for short in shortfalls(best.after, (), wanted, done=best.moves)],
         spent=told.spent + asked.locked_cost,
         arrangement=told.arrangement,
         plans=sheets,

@@ -46,7 +46,7 @@ export function Model({ room, active, forecast, colours, Layer }: ModelProps) {
   const openings = room.openings.map((o) => ({ o, geometry: hung(o, 0.008) }))
   const cloth = room.covers
     .map((c) => ({ c, geometry: hung(c, c.kind === 'rug' ? 0.01 : c.gap_m) }))
-    .filter(({ c }) => c.drawn || c.kind !== 'curtain')
+    .filter(({ c }) => c.drawn)
   return (
     <group>
       {faces.map((face) => (
