@@ -237,7 +237,7 @@ def test_a_move_is_proved_by_its_change_and_the_best_reading_is_asked_for(client
     assert bounce["words"]
 
 
-@pytest.mark.parametrize("budget", [120, 300])
+@pytest.mark.parametrize("budget", [300, 400])
 def test_a_plan_costs_what_make_it_says_it_does(client, run, tmp_path, budget):
     document = bakery_room()
     planned = client.post("/api/plan", json={"document": document, "budget": budget, "quick": True}).json()
