@@ -14,14 +14,14 @@ import numpy as np
 from keenquiet import core, rig
 from keenquiet.rig import impulse
 
-_FOLDER = Path(os.environ.get("XDG_CACHE_HOME", Path.home() / ".cache")) / "keenquiet-tests"
+FOLDER = Path(os.environ.get("XDG_CACHE_HOME", Path.home() / ".cache")) / "keenquiet-tests"
 _OLD_S = 3 * 24 * 3600
 
 
 def kept_on_disk() -> None:
     """From now on in this process."""
-    folder = _FOLDER / _source_hash()
-    for other in _FOLDER.glob("*") if _FOLDER.exists() else ():
+    folder = FOLDER / _source_hash()
+    for other in FOLDER.glob("*") if FOLDER.exists() else ():
         # another tree may be tested beside this one: only what nobody has used for long goes
         if other != folder and time.time() - other.stat().st_mtime > _OLD_S:
             shutil.rmtree(other, ignore_errors=True)
