@@ -31,10 +31,20 @@ from keenquiet.core.types import FloatArray
 
 _PACKAGES: Final = ("festvox-ru", "ktuberling-data", "freepats", "hydrogen-data")
 _LANGUAGES: Final = ("ca", "da", "de", "el", "en", "fr", "gl", "lt", "nn", "ru", "sl", "uk")
-_PLAYED: Final = (
-    "000_Acoustic_Grand_Piano 024_Nylon_Guitar 025_Steel_Guitar 042_Cello 040_Violin 046_Harp 056_Trumpet 060_French_Horn "
-    "065_Alto_Sax 068_Oboe 071_Clarinet 073_Flute"
-).split()
+_PLAYED: Final = [
+    "000_Acoustic_Grand_Piano",
+    "024_Nylon_Guitar",
+    "025_Steel_Guitar",
+    "042_Cello",
+    "040_Violin",
+    "046_Harp",
+    "056_Trumpet",
+    "060_French_Horn",
+    "065_Alto_Sax",
+    "068_Oboe",
+    "071_Clarinet",
+    "073_Flute",
+]
 _RATE: Final = 44_100
 _TAKES: Final = 6
 # what a take's own making tells rightly: words cut apart, low rates, a lossy past, few bits, rooms of their own

@@ -28,7 +28,7 @@ from keenquiet.core.waves.reverberant import direct_over_room_at_db, mid_band_db
 from keenquiet.documents.convert import read_room, scenario_of
 
 from ..conftest import moves_in, plain_box, standing, titles_of
-from .sixteen import Building
+from .odd_rooms import Building
 
 DRY, LIVELY = PURPOSES["dry-voice"], PURPOSES["lively"]
 

@@ -8,6 +8,7 @@ move after the other, so that each move's gain is what it adds to those above it
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from itertools import islice
 from typing import Final
 
 import numpy as np
@@ -169,12 +170,15 @@ class _Search:
             for candidate in self.allowed(candidates(offer, _STANDS)):
                 after = carried_out(candidate.edits, self.scenario, self.acoustics, solved=False)
                 if after is not None:
-                    others.append((lacking(after[1], self.wanted, self.rules), candidate, after[0]))
+                    others.append((lacking(after[1], self.wanted, self.rules), candidate, *after))
             others.sort(key=lambda one: one[0])
-            found += [
-                _Branch(self, candidate, there) for lack, candidate, there in others if lack < self.lacks - _STAND
-            ]
-        return found[:most]
+            better = (
+                _Branch(self, candidate, there)
+                for lack, candidate, there, after in others
+                if lack < self.lacks - _STAND and self._is_sure(candidate, there, after, self.now, self.lacks - lack)
+            )
+            found += islice(better, most - 1)
+        return found
 
     def allowed(self, offered: Iterable[Candidate]) -> Iterator[Candidate]:
         """What the rules let through."""
@@ -203,15 +207,19 @@ class _Search:
             if cost.price > 0:  # money is for what the marks lack: evening out the top alone is not worth it
                 marks = sum(deficits(before, self.wanted).values()) - sum(deficits(after, self.wanted).values())
                 gain = min(gain, marks)
-            if gain < LEAST_GAIN / 2:
-                continue
             move = told(Judged(candidate, cost, scenario, after, lacks[-1] - left), before)
-            if not is_sure(move, before, self.wanted):
+            # what comes after another stand rests on it: that it is sure was asked before
+            little = gain < LEAST_GAIN / 2 or not is_sure(move, before, self.wanted)
+            if little and candidate is not branch.stand:
                 continue
             moves.append(move)
             done, before = edits, after
             lacks.append(left)
         return Plan(budget, tuple(moves), self.now, tuple(lacks), _knee(moves), dulled(before), branch.alone())
+
+    def _is_sure(self, candidate: Candidate, there: Scenario, after: Forecast, before: Forecast, gain: float) -> bool:
+        judged = Judged(candidate, self.costs(candidate, self.limits), there, after, gain)
+        return is_sure(told(judged, before), before, self.wanted)
 
     def _after(self, edits: tuple[Edit, ...], scenario: Scenario, *, solved: bool) -> Forecast:
         if edits not in self._solved:

@@ -33,7 +33,7 @@ def file_findings(samples: FloatArray, sample_rate_hz: float, *, bits: int | Non
         kind = "lossy" if edge > _LOSSY_HZ else "low_rate"
         found.append(Finding(kind, 0.0, seconds, edge / 1000, "kHz", 0.7, edge))
     held = true_bits(samples, bits) if bits is not None else None
-    if bits is not None and held is not None and held <= 16 < bits:
+    if bits is not None and held is not None and held < bits and held <= 16:
         found.append(Finding("true_bits", 0.0, seconds, float(held), "bits", 0.95))
     return found
 

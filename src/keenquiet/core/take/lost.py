@@ -38,6 +38,8 @@ def dropouts(samples: FloatArray, sample_rate_hz: float, phrases: tuple[Span, ..
     lasts_s = (edges[1::2] - edges[::2]) / sample_rate_hz
     # of 16 bits two samples are often equal: millions of runs, of which hardly one is long
     long_enough = np.flatnonzero((lasts_s >= _LEAST_S) & (lasts_s <= _LONGEST_S))
+    if _step(samples) > _FINE_STEP:
+        return []  # of eight bits every soft wave stands still between its steps
     silent = _is_without_noise(samples, sample_rate_hz, phrases)
     found = []
     for first, last in zip(edges[::2][long_enough].tolist(), edges[1::2][long_enough].tolist(), strict=True):

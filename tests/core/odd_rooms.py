@@ -1,4 +1,4 @@
-"""Sixteen places from closet to garage as people have them, with who records there: for judging advice as an engineer
+"""Twenty-four places from closet to hall as people have them, with who records there: for judging advice as an engineer
 would. Each with what must be offered, what must not, and why.
 """
 
@@ -283,5 +283,100 @@ PLACES = (
             noises=[_noise("House", QUIET)],
         ),
         must_not=("mouth", "Bring the microphone to 18"),
+    ),
+    _place(
+        "Corridor, spoken word",
+        Building(
+            (5.2, 1.2, 2.5),
+            purpose="spoken",
+            source="voice-spoken",
+            performer=(1.2, 0.6, 1.5),
+            noises=[_noise("House", QUIET)],
+        ),
+        must=(("microphone to", "duvet"),),
+    ),
+    _place(
+        "Cube, voice",
+        Building((2.5, 2.5, 2.5), performer=(1.0, 1.0, 1.5), noises=[_noise("House", QUIET)]),
+        must=(("duvet", "microphone to"),),
+    ),
+    _place(
+        "Low basement, trombone",
+        Building(
+            (4.6, 3.4, 1.95),
+            walls="concrete-rough",
+            floor="floor-concrete",
+            purpose="lively",
+            source="trumpet",
+            performer=(1.8, 1.6, 1.3),
+            distance=0.8,
+            noises=[_noise("House", QUIET)],
+        ),
+        must_not=("mouth",),
+    ),
+    _place(
+        "Glass room, flute",
+        Building(
+            (3.4, 2.8, 2.5),
+            walls="glass-double",
+            floor="tiles-ceramic",
+            source="flute",
+            purpose="some-room",
+            performer=(1.4, 1.3, 1.45),
+            distance=0.6,
+            noises=[_noise("House", QUIET)],
+        ),
+        must=(("microphone to", "duvet", "curtain"),),
+        must_not=("your mouth",),
+    ),
+    _place(
+        "Stairwell, voice",
+        Building(
+            (2.4, 2.2, 5.6),
+            walls="plaster-on-brick",
+            floor="floor-concrete",
+            distance=0.5,
+            noises=[_noise("House", QUIET)],
+        ),
+        must=(("microphone to", "duvet"),),
+    ),
+    _place(
+        "Hall, cello",
+        Building(
+            (9.0, 6.5, 4.2),
+            source="cello",
+            purpose="lively",
+            performer=(4.0, 3.0, 0.8),
+            distance=1.2,
+            noises=[_noise("House", QUIET)],
+        ),
+        must_not=("mouth", "wardrobe"),
+    ),
+    _place(
+        "Office with a fan, spoken word",
+        Building(
+            (3.6, 3.0, 2.6),
+            floor="carpet-heavy",
+            purpose="spoken",
+            source="voice-spoken",
+            performer=(1.6, 1.4, 1.2),
+            furnishings=[{"kind": "desk", "at": [2.6, 1.4], "size_m": [1.6, 0.8, 0.74], "turn_deg": 90}],
+            noises=[_noise("Fan", FAN)],
+        ),
+        first=("Keep the fan out",),
+    ),
+    _place(
+        "Room full of clothes, brass",
+        Building(
+            (3.0, 2.4, 2.4),
+            purpose="lively",
+            source="trumpet",
+            performer=(1.2, 1.1, 1.5),
+            distance=0.5,
+            floor="carpet-heavy",
+            faces={"wall-1": "wardrobe-open", "wall-3": "wardrobe-open"},
+            noises=[_noise("House", QUIET)],
+        ),
+        must_not=("duvet", "panel", "curtain", "foam", "rug"),
     ),
 )

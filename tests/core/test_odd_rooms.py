@@ -1,4 +1,4 @@
-"""Advice for sixteen places from closet to garage, judged as an experienced engineer would (`sixteen.py`)."""
+"""Advice for twenty-four places from closet to hall, judged as an experienced engineer would (`odd_rooms.py`)."""
 
 import pytest
 
@@ -10,7 +10,7 @@ from keenquiet.core.judge.moves import next_moves, shortfalls
 from keenquiet.core.judge.wanted import PURPOSES
 from keenquiet.documents.convert import read_room, scenario_of
 
-from .sixteen import PLACES
+from .odd_rooms import PLACES
 
 
 @pytest.mark.parametrize("place", PLACES, ids=lambda place: place.name)
