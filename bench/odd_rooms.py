@@ -28,9 +28,9 @@ def _told(place: Place) -> str:
         asked = plan(Case(document), PlanAsk(document=place.document, budget=budget))
         told = "; ".join(f"{one.title}{f' (€{one.cost:.0f})' if one.cost else ''}" for one in asked.moves) or "nothing"
         marks = ", ".join(
-            f"{name} {getattr(asked.before, name).predicted.value:.{digits}f} to "
-            f"{getattr(asked.after, name).predicted.value:.{digits}f} {unit}"
+            f"{name} {before.value:.{digits}f} to {after.value:.{digits}f} {unit}"
             for name, digits, unit in (("bounce", 1, "dB"), ("boom", 2, "s"), ("hush", 0, "dB"))
+            if (before := getattr(asked.before, name).predicted) and (after := getattr(asked.after, name).predicted)
         )
         lines += [f"- **€{budget:.0f}** ({marks}): {told}."]
         lines += [f"  - {text}" for text in asked.short]

@@ -318,6 +318,7 @@ def shortfall_words(short: Shortfall) -> str:
     else:
         others = [
             *(["another hour"] if short.rests else []),
+            *(["more money"] if short.money else []),
             *others,
             *([] if short.nearer else ["a nearer microphone"]),
         ]

@@ -156,7 +156,7 @@ class Shortfall:
     """What no offered move brings where it is wanted. lack : `hush`, `bounce`, `dry`, `dead` or `boom`. by : what still
     misses in the mark's own unit after the best of them; nearer : whether a nearer microphone is among them; leading :
     the noise, for Hush; rests : if it has hours. note_hz, wool_m3 : of a note that hangs on, and of thick wool that
-    would end it.
+    would end it. money : whether more of it would do more.
     """
 
     lack: str
@@ -166,6 +166,7 @@ class Shortfall:
     rests: bool = False
     note_hz: float = 0.0
     wool_m3: float = 0.0
+    money: bool = False
 
 
 def shortfalls(now: Forecast, moves: Sequence[Move], wanted: Wanted, *, done: Sequence[Move] = ()) -> list[Shortfall]:

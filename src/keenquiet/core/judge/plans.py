@@ -61,7 +61,8 @@ class Rules:
 class Plan:
     """Moves in the order in which to do them. lacks : before, and after each. knee : how many of them before money buys
     little, None where it always buys. dull : by how much the top fades too fast in the end, 0 where it does not.
-    alone : what the best single candidate of each kind wins, to first order.
+    alone : what the best single candidate of each kind wins, to first order. dearer : whether something that helps
+    costs more than the budget.
     """
 
     budget: float
@@ -71,6 +72,7 @@ class Plan:
     knee: int | None
     dull: float
     alone: Mapping[str, float] = field(default_factory=dict)
+    dearer: bool = False
 
     @property
     def spent(self) -> float:
@@ -215,7 +217,8 @@ class _Search:
             moves.append(move)
             done, before = edits, after
             lacks.append(left)
-        return Plan(budget, tuple(moves), self.now, tuple(lacks), _knee(moves), dulled(before), branch.alone())
+        knee, dull = _knee(moves), dulled(before)
+        return Plan(budget, tuple(moves), self.now, tuple(lacks), knee, dull, branch.alone(), branch.dearer(budget))
 
     def _is_sure(self, candidate: Candidate, there: Scenario, after: Forecast, before: Forecast, gain: float) -> bool:
         judged = Judged(candidate, self.costs(candidate, self.limits), there, after, gain)
@@ -348,6 +351,13 @@ class _Branch:
             if np.isfinite(gain):
                 found[candidate.kind] = max(gain, found.get(candidate.kind, -np.inf))
         return found
+
+    def dearer(self, budget: float) -> bool:
+        """Whether something that cannot be afforded would help."""
+        return any(
+            cost.price > budget and np.isfinite(gain) and gain > LEAST_GAIN
+            for cost, gain in zip(self.costs, self.single, strict=True)
+        )
 
     def _useful(self, budget: float) -> list[int]:
         return [i for i in range(len(self.pool)) if self.costs[i].price <= budget and np.isfinite(self.single[i])]

@@ -1,6 +1,7 @@
 """Plans for a document: nothing spent, some of the budget, all of it; each as moves one after the other."""
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from typing import Annotated, Final
 
 import numpy as np
@@ -131,7 +132,10 @@ def plan(case: Case, asked: PlanAsk) -> PlanAnswer:
         before=marks_at(start.doc, before),
         after=told.after,
         moves=told.moves,
-        short=[shortfall_words(short) for short in shortfalls(best.after, (), wanted, done=best.moves)],
+        short=[
+            shortfall_words(replace(short, money=best.dearer))
+            for short in shortfalls(best.after, (), wanted, done=best.moves)
+        ],
         spent=told.spent + asked.locked_cost,
         arrangement=told.arrangement,
         plans=sheets,
