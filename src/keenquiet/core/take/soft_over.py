@@ -49,7 +49,7 @@ _SIGMAS: Final = 2.7
 # percentile
 _PILED: Final = 2.6
 _LEAST_PILED: Final = 30
-_LOUDER_DB: Final = 2.0
+_LOUDER_DB: Final = 1.5
 
 
 def soft_over(samples: FloatArray, sample_rate_hz: float) -> list[Finding]:
