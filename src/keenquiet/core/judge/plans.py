@@ -7,7 +7,7 @@ move after the other, so that each move's gain is what it adds to those above it
 """
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import islice
 from typing import Final
 
@@ -123,7 +123,7 @@ def plans(
         for budget in budgets:
             sets[budget] += [_Set(branch, chosen) for chosen in branch.searched(budget)]
         tell((number + 1) / len(branches) * 0.5)
-    answers = []
+    answers: list[Plan] = []
     cheaper: list[_Set] = []  # a set found for less money may stand for more
     for number, budget in enumerate(sorted(budgets)):
         known = sorted(dict.fromkeys((*sets[budget], *cheaper)), key=lambda one: -one.worth)
@@ -134,7 +134,11 @@ def plans(
             known.sort(key=lambda one: -search.solved_worth(one))
         best = known[0]
         cheaper.append(best)
-        answers.append(search.plan(budget, best.branch, best.branch.ordered(best.chosen), solved=not quick))
+        told = search.plan(budget, best.branch, best.branch.ordered(best.chosen), solved=not quick)
+        # what is not sure was left out of it: what was bought for less may now be worth more
+        if answers and answers[-1].lacks[-1] < told.lacks[-1]:
+            told = replace(answers[-1], budget=budget, dearer=told.dearer)
+        answers.append(told)
         tell(0.5 + 0.5 * (number + 1) / len(budgets))
     return answers
 
