@@ -167,9 +167,9 @@ def test_squeezing_brings_the_noise_up_by_ten_decibels_and_leaves_esses():
 
 
 def test_every_kind_of_finding_has_its_name_its_cure_and_its_thread():
-    from keenquiet.advice.findings import FINDING_CURES, FINDING_NAMES, NEEDS_WORDS, THREAD_NAMES
+    from keenquiet.advice.findings import FINDING_CURES, FINDING_MEASURES, FINDING_NAMES, NEEDS_WORDS, THREAD_NAMES
 
-    assert set(KINDS) == set(FINDING_CURES) == set(FINDING_NAMES)
+    assert set(KINDS) == set(FINDING_CURES) == set(FINDING_NAMES) == set(FINDING_MEASURES)
     assert {kind.thread for kind in KINDS.values()} == set(THREAD_NAMES)
     assert {kind.needs for kind in KINDS.values() if kind.needs} <= set(NEEDS_WORDS)
 

@@ -3451,7 +3451,7 @@ export interface components {
         };
         /**
          * FindingAnswer
-         * @description Something found in a take. group : lost, mendable or taste. f_hz : of a tone, an edge, a beat.
+         * @description Something found in a take. measure : what it is told by. f_hz : of a tone, an edge, a beat.
          */
         FindingAnswer: {
             /** Confidence */
@@ -3464,6 +3464,11 @@ export interface components {
             f_hz?: number | null;
             /** Kind */
             kind: string;
+            /**
+             * Measure
+             * @default
+             */
+            measure: string;
             /** Start S */
             start_s: number;
             /** Unit */

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
-from keenquiet.advice.findings import NEEDS_WORDS, VERDICTS, finding_cure, keep_words, noise_cure
+from keenquiet.advice.findings import FINDING_MEASURES, NEEDS_WORDS, VERDICTS, finding_cure, keep_words, noise_cure
 from keenquiet.advice.reasons import reason_words, words
 from keenquiet.advice.surfaces import note_words
 from keenquiet.advice.takes import gain_words, later_words
@@ -254,7 +254,7 @@ class GlideResult(Read):
 
 
 class FindingAnswer(Answer):
-    """Something found in a take. group : lost, mendable or taste. f_hz : of a tone, an edge, a beat."""
+    """Something found in a take. measure : what it is told by. f_hz : of a tone, an edge, a beat."""
 
     kind: str
     start_s: Num
@@ -263,6 +263,7 @@ class FindingAnswer(Answer):
     unit: str
     confidence: Num
     cure: str
+    measure: str = ""
     f_hz: NumOrNone = IF_ANY
 
 
@@ -561,7 +562,8 @@ def judged_by(result: TakeResult, levels: TakeLevels, *, dry: bool, by_voice: bo
 
 def finding_answer(found: Finding, *, distance: str = "come back to the mark", one_gain: bool = True) -> FindingAnswer:
     """A finding with its cure. distance : in words, where it tells of one. one_gain : one holds the whole take."""
-    return FindingAnswer.out_of(found, cure=finding_cure(found, distance=distance, one_gain=one_gain))
+    cure = finding_cure(found, distance=distance, one_gain=one_gain)
+    return FindingAnswer.out_of(found, cure=cure, measure=FINDING_MEASURES[found.kind])
 
 
 def _later(levels: TakeLevels) -> LaterAnswer:

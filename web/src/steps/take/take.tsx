@@ -115,6 +115,12 @@ function Found({ id, seconds, take }: { id: Reading['id']; seconds: number; take
                       />
                     </div>
                     <p className="text-small text-change">{f.cure.replace(/-(?=\d)/g, '−')}</p>
+                    {f.measure ? (
+                      <details className="text-small text-ink-2">
+                        <summary className="cursor-pointer">How sure?</summary>
+                        Told by this: {f.measure}. Sure to {Math.round(10 * f.confidence)} in 10, as estimated.
+                      </details>
+                    ) : null}
                   </li>
                 )
               })}
