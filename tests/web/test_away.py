@@ -14,21 +14,12 @@ from keenquiet.service.reading import rig_recording
 from keenquiet.store.audiofile import wav_bytes
 
 from ..soak.kills import Served
-from .conftest import eventually
+from .conftest import eventually, press
 from .test_listen import RATE, with_hush, with_microphone
 
 ALL = ("Sweep", "Clap", "Hum glide", "Silence", "Spoken line", "Pop words", "Loudest passage", "Test take")
 KEYS = dict(zip(ALL, ("sweep", "clap", "glide", "tone", "spoken", "pops", "loudest", "take"), strict=True))
 TRIED = ALL if os.environ.get("KEENQUIET_SOAK") else ("Silence",)
-
-
-def press(button):
-    """Until it has been taken: once, on a machine busy with three other test runs, a press was lost."""
-    button.click()
-    try:
-        expect(button).to_be_hidden(timeout=8_000)
-    except AssertionError:
-        button.click()
 
 
 @contextmanager

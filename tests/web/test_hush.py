@@ -11,7 +11,7 @@ from playwright.sync_api import expect
 from keenquiet.demo.scenario import bakery_room
 from keenquiet.store.audiofile import wav_bytes
 
-from .conftest import eventually, provoke
+from .conftest import eventually, press, provoke
 from .test_journey import new_room
 from .test_listen import with_microphone
 
@@ -20,7 +20,7 @@ RATE = 48_000
 
 def bakery(demo, name):
     """The demo's room anew, under a name of its own."""
-    body = json.dumps({"document": {**bakery_room(), "name": name}}).encode()
+    body = json.dumps({"document": {**bakery_room(), "name": name, "project": ""}}).encode()
     request = urllib.request.Request(f"{demo.url}/api/rooms", body, {"content-type": "application/json"})
     with urllib.request.urlopen(request) as answer:
         return json.loads(answer.read())["id"]
@@ -92,7 +92,7 @@ def test_eight_hours_are_watched_over_three_reloads_and_nothing_is_lost(page, de
     room = bakery(demo, "Watched")
     page.goto(f"{demo.url}/rooms/{room}/hush")
     look(page, "Watch")
-    page.get_by_role("button", name="Practice night").click()
+    press(page.get_by_role("button", name="Practice night"))
     bench = page.get_by_test_id("watch-bench")
     for hours in (2, 4, 6, 8):
         least = hours * 3600
@@ -144,7 +144,7 @@ def test_a_full_disk_stops_the_watch_and_keeps_what_it_has(page, demo):
     room = bakery(demo, "Full disk")
     page.goto(f"{demo.url}/rooms/{room}/hush")
     look(page, "Watch")
-    page.get_by_role("button", name="Practice night").click()
+    press(page.get_by_role("button", name="Practice night"))
     eventually(lambda: asked(demo, f"rooms/{room}/watches"), lambda w: w and w[0]["seconds"] > 1000)
     provoke(page, 507, "/levels")
     full = {"error": {"field": "disk", "reason": "The disk is full.", "cure": "Make room."}}
