@@ -192,9 +192,10 @@ def shortfalls(now: Forecast, moves: Sequence[Move], wanted: Wanted, *, done: Se
     livelier = max((move.after.bounce.decay_s.value - now.bounce.decay_s.value for move in moves), default=0.0)
     if (dead := too_dead_s(now, wanted) - max(livelier, 0.0)) > _LEAST_SHORT_S:
         found.append(Shortfall("dead", dead))
-    rings = rings_too_long_s(now, wanted) + sum(min(move.effects["boom"].value, 0.0) for move in moves)
+    shorter = sum(min(move.effects["boom"].value, 0.0) for move in moves)
+    rings = rings_too_long_s(now, wanted) + shorter
     if rings > _LEAST_SHORT_S:
-        note_hz, ring_s = now.boom.note_hz, now.boom.ring_s.value
+        note_hz, ring_s = now.boom.note_hz, now.boom.ring_s.value + shorter
         found.append(Shortfall("boom", rings, note_hz=note_hz, wool_m3=_wool_m3(now.room, note_hz, ring_s, rings)))
     return found
 

@@ -32,6 +32,7 @@ _EFFORT: Final = 0.01  # of what is lacking, for each hour or hundred: among equ
 _EXCHANGED: Final = 6  # singles that are tried in each one's place
 _KNOWN: Final = 4
 _CONTENDERS: Final = 9  # sets that are solved for each budget
+_TOLD: Final = 3  # of which so many are told at most
 _RIVALS: Final = 3
 _BRANCHES: Final = 2  # stands that are searched to the end
 _STAND: Final = 0.1  # what another stand must win by itself: moving is a nuisance
@@ -132,13 +133,15 @@ def plans(
             known = list(dict.fromkeys((*search.contenders(known, budget), *cheaper, *longer)))
             tell(0.5 + 0.5 * (number + 0.3) / len(budgets))
             known.sort(key=lambda one: -search.solved_worth(one))
-        best = known[0]
-        cheaper.append(best)
-        told = search.plan(budget, best.branch, best.branch.ordered(best.chosen), solved=not quick)
-        # what is not sure was left out of it: what was bought for less may now be worth more
-        if answers and answers[-1].lacks[-1] < told.lacks[-1]:
-            told = replace(answers[-1], budget=budget, dearer=told.dearer)
-        answers.append(told)
+        cheaper.append(known[0])
+        # what is not sure is left out of a set when it is told: then another may be worth more, or one for less money
+        tried: list[Plan] = []
+        for one in known[:_TOLD]:
+            tried.append(search.plan(budget, one.branch, one.branch.ordered(one.chosen), solved=not quick))
+            if len(tried[-1].moves) == len(one.chosen) + (one.branch.stand is not None):
+                break
+        tried += [replace(less, budget=budget, dearer=tried[0].dearer) for less in answers[-1:]]
+        answers.append(min(tried, key=lambda plan: plan.lacks[-1]))
         tell(0.5 + 0.5 * (number + 1) / len(budgets))
     return answers
 

@@ -108,7 +108,8 @@ def soft_behind(scenario: Scenario, limits: Limits) -> Iterator[Candidate]:
     if _taken(arrangement, face, ("duvet", "curtain")):
         return
     rect = _clear_of_furniture(room, face, _centred(room, face, centre, 2.0, 1.8, lowest=0.4))
-    if limits.has_duvet and rect is not None:
+    # there is one, and where it hangs it stays
+    if limits.has_duvet and rect is not None and not _taken(arrangement, None, ("duvet",)):
         duvet = _overlay("duvet", face, rect)
         yield Candidate("soft-behind", (Hang(duvet),), "duvet", facts={"face": face, "gradient": gradient})
     rect = _clear_of_furniture(room, face, _centred(room, face, centre, 2.2, 2.2))
