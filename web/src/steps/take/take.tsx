@@ -118,7 +118,7 @@ function Found({ id, seconds, take }: { id: Reading['id']; seconds: number; take
                     {f.measure ? (
                       <details className="text-small text-ink-2">
                         <summary className="cursor-pointer">How sure?</summary>
-                        Told by this: {f.measure}. Sure to {Math.round(10 * f.confidence)} in 10, as estimated.
+                        Told by this: {f.measure}. Sure to about {Math.round(100 * f.confidence)} %, our estimate.
                       </details>
                     ) : null}
                   </li>
