@@ -301,7 +301,7 @@ PLACES = (
         must=(("duvet", "microphone to"),),
     ),
     _place(
-        "Low basement, trombone",
+        "Low basement, trumpet",
         Building(
             (4.6, 3.4, 1.95),
             walls="concrete-rough",

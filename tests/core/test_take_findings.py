@@ -107,8 +107,10 @@ def test_plucked_strings_are_no_clicks_pops_or_lost_moments():
 @pytest.mark.parametrize("bits", [8, 16])
 def test_eight_bits_stand_still_between_their_steps_and_lose_no_moment(bits):
     take = flawed_take("dropout", seed=3)
-    found = {f.kind for f in read_take(np.round(take.samples[None] * 128) / 128, RATE_HZ, bits=bits).levels.findings}
-    assert "dropout" not in found  # it cannot be told; its edges are clicks
+    read = read_take(np.round(take.samples[None] * 128) / 128, RATE_HZ, bits=bits).levels
+    found = {f.kind for f in read.findings}
+    assert "dropout" not in found  # its edges are clicks
+    assert read.not_looked_for["dropout"] == "steps"  # that it cannot be told is said
     assert ("true_bits" in found) is (bits > 8)  # in a file of sixteen it is told
 
 

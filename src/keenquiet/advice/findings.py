@@ -199,6 +199,7 @@ NEEDS_WORDS: Final[Mapping[str, str]] = {
     "treble": "the sample rate holds no treble",
     "reference": "no line of yours to hold it against yet",
     "bits": "the file does not say its bits",
+    "steps": "eight bits stand still by themselves",
     "one_microphone": "this is a mix, not one microphone",
 }
 VERDICTS: Final[Mapping[str, str]] = {

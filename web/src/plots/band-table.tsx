@@ -62,7 +62,7 @@ export function BandTable({ result }: { result: ResponseResult }) {
       </table>
       {withheld.length ? (
         <p className="mt-1.5 text-fine text-ink-2">
-          Withheld: {withheld.map((b) => `${b.centre_hz} Hz: ${flagWords(b.flags)}`).join('; ')}.
+          Withheld or unsure: {withheld.map((b) => `${b.centre_hz} Hz: ${flagWords(b.flags)}`).join('; ')}.
         </p>
       ) : null}
     </section>

@@ -40,7 +40,7 @@ export function CurvePlot({ result, octave }: { result: ResponseResult; octave: 
   return (
     <XYPlot
       question={`How does the ${hz(octave)} Hz octave fade?`}
-      answer={`${known.length ? `${known.join(' · ')}.` : 'No figure is given.'}${band.flags.length ? ` Withheld: ${flagWords(band.flags)}.` : ''}`}
+      answer={`${known.length ? `${known.join(' · ')}.` : 'No figure is given.'}${band.flags.length ? ` Withheld or unsure: ${flagWords(band.flags)}.` : ''}`}
       x={{
         name: 'time',
         unit: 's',

@@ -6,7 +6,9 @@ from types import MappingProxyType
 from typing import Final, Literal
 
 Group = Literal["lost", "mendable", "taste"]
-Needs = Literal["", "pauses", "ends", "phrases", "two_channels", "treble", "reference", "bits", "one_microphone"]
+Needs = Literal[
+    "", "pauses", "ends", "phrases", "two_channels", "treble", "reference", "bits", "steps", "one_microphone"
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,7 +43,7 @@ KINDS: Final[Mapping[str, Kind]] = MappingProxyType(
         "clipped": Kind("lost", "tops"),
         "flat_top": Kind("lost", "tops"),
         "soft_over": Kind("lost", "tops"),
-        "dropout": Kind("lost", "moments"),
+        "dropout": Kind("lost", "moments", "steps"),
         "wrong_side": Kind("lost", "distance", "reference"),
         "gate": Kind("lost", "automatic", "pauses"),
         "auto_gain": Kind("lost", "automatic", "pauses"),

@@ -18,7 +18,7 @@ from keenquiet.core.take.esses import sharp_esses
 from keenquiet.core.take.file_truth import file_findings
 from keenquiet.core.take.finding import KINDS, OF_A_MIX, Finding, in_order
 from keenquiet.core.take.hum import hums
-from keenquiet.core.take.lost import clicks, dropouts
+from keenquiet.core.take.lost import clicks, dropouts, is_coarse
 from keenquiet.core.take.moments import Moments
 from keenquiet.core.take.overs import clipped_runs, flat_places
 from keenquiet.core.take.pops import Pop, find_pops
@@ -147,6 +147,8 @@ def not_looked_for(heard: Heard) -> Mapping[str, str]:
         lacks.add("treble")
     if heard.bits is None:
         lacks.add("bits")
+    if is_coarse(heard.loudest):
+        lacks.add("steps")
     lacking = {key: kind.needs for key, kind in KINDS.items() if kind.needs in lacks}
     if heard.mixed:
         lacking |= {key: "one_microphone" for key in KINDS if key not in OF_A_MIX}

@@ -22,9 +22,8 @@ _ALONE_S: Final = 0.004
 _MOST: Final = 40
 _BESIDE: Final = 7  # samples of a click itself
 # set on 62 takes strung from real recordings (`python -m bench.recorded`), with single samples put in and without
-_SHARP_DB: Final = (
-    -20.0
-)  # the top of the band against its middle: a chain's click 2 to -14, tongues and strokes -25 to -53
+# the top of the band against its middle: a chain's click 2 to -14, tongues and strokes -25 to -53
+_SHARP_DB: Final = -20.0
 _FOLLOWS: Final = 1.5  # the bend of what comes after against before: 1.3 in nine of ten clicks, 2 to 30 of strokes
 _AFTER_S: Final = (0.0006, 0.012, 0.004)  # left out at both sides; looked at before; after
 _WINDOW_S: Final = 0.002
@@ -33,13 +32,13 @@ _STRETCH: Final = 1 << 20
 
 def dropouts(samples: FloatArray, sample_rate_hz: float, phrases: tuple[Span, ...]) -> list[Finding]:
     """Stretches of a millisecond and more inside phrases in which the wave stands still. samples : (n,)."""
+    if is_coarse(samples):
+        return []
     still: BoolArray = np.diff(samples) == 0.0
     edges = np.flatnonzero(np.diff(np.concatenate([[0], still.astype(np.int8), [0]]).astype(np.int8)))
     lasts_s = (edges[1::2] - edges[::2]) / sample_rate_hz
     # of 16 bits two samples are often equal: millions of runs, of which hardly one is long
     long_enough = np.flatnonzero((lasts_s >= _LEAST_S) & (lasts_s <= _LONGEST_S))
-    if _step(samples) > _FINE_STEP:
-        return []  # of eight bits every soft wave stands still between its steps
     silent = _is_without_noise(samples, sample_rate_hz, phrases)
     found = []
     for first, last in zip(edges[::2][long_enough].tolist(), edges[1::2][long_enough].tolist(), strict=True):
@@ -65,8 +64,12 @@ def _is_without_noise(samples: FloatArray, sample_rate_hz: float, phrases: tuple
     outside = np.ones(len(samples), dtype=bool)
     for phrase in phrases:
         outside[round(phrase.start_s * sample_rate_hz) : round(phrase.end_s * sample_rate_hz)] = False
-    fine = _step(samples) < _FINE_STEP  # of few bits any soft noise is zeros
-    return fine and bool(np.any(outside)) and float(np.mean(samples[outside] == 0.0)) > _ZEROS
+    return bool(np.any(outside)) and float(np.mean(samples[outside] == 0.0)) > _ZEROS
+
+
+def is_coarse(samples: FloatArray) -> bool:
+    """Whether steps are so large, as of eight bits, that every soft wave stands still between them by itself."""
+    return _step(samples) > _FINE_STEP
 
 
 def _step(samples: FloatArray) -> float:
