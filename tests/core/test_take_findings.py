@@ -83,8 +83,9 @@ def test_one_note_alone_says_nothing_of_pressed_tops(seed):
     assert {f.kind for f in findings(take.samples)} - {"roomy"} == {"pop"}
 
 
-@pytest.mark.parametrize("seed", [1007, 1009, 1011])  # their last note was cut off where the take ends
-def test_the_rigs_takes_end_without_a_click(seed):
+# their last note was cut off where the take ends; the loud notes of 13, the demo's own take, lie within 2 dB by chance
+@pytest.mark.parametrize("seed", [1007, 1009, 1011, 13])
+def test_the_rigs_takes_draw_nothing_but_their_room(seed):
     document = RoomDoc.model_validate(bakery_room())
     take = rig_recording(document, document.arrangement_doc(None), "take", seed=seed)
     assert {f.kind for f in findings(take.samples)} <= {"roomy"}

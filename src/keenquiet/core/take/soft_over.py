@@ -103,9 +103,11 @@ def _by_ceiling(frames: FloatArray, level: FloatArray, top: float, middle: BoolA
     low, high = np.percentile(rms, (10, 90))
     if high - low < _LOUDER_DB:
         return None  # one held note is as even
-    crest = float(np.median(level[highest] - rms))
-    usual = _crest_db(frames[middle], np.abs(frames[middle]).max(axis=1)) if middle.any() else np.zeros(1)
-    return max(float(np.median(usual)) - crest, 1.0), 0.6
+    if not middle.any():
+        return None  # nothing softer to hold it against
+    usual = _crest_db(frames[middle], np.abs(frames[middle]).max(axis=1))
+    by = float(np.median(usual) - np.median(level[highest] - rms))
+    return (by, 0.6) if by >= _LOST_DB else None
 
 
 def _lost_matched_db(frames: FloatArray, under_db: FloatArray, sample_rate_hz: float) -> tuple[IntArray, FloatArray]:
