@@ -161,13 +161,13 @@ def plain_solid() -> None:
 
 def mapped(sources: np.ndarray, mics: np.ndarray) -> np.ndarray:
     """Every place at once."""
-    return direct_over_room_at_db(ALCOVE, ARRANGEMENT, decay=FADES, sources=sources, mics=mics, box_order=2)
+    return direct_over_room_at_db(ALCOVE, ARRANGEMENT, decay=FADES, sources=sources, mics=mics)
 
 
 def plain_map(sources: np.ndarray, mics: np.ndarray) -> None:
     """One place after the other through the same second-order images."""
     for source, mic in zip(sources, mics, strict=True):
-        direct_over_room_at_db(ALCOVE, ARRANGEMENT, decay=FADES, sources=source[None], mics=mic[None], box_order=2)
+        direct_over_room_at_db(ALCOVE, ARRANGEMENT, decay=FADES, sources=source[None], mics=mic[None])
 
 
 def command(*words: str) -> None:

@@ -12,7 +12,7 @@ from keenquiet.core.things.materials import own_material
 from keenquiet.core.things.microphone import near_field_gain, proximity_lift_db, random_energy_efficiency
 from keenquiet.core.things.sources import SOURCES
 from keenquiet.core.waves.paths import reflected_paths
-from keenquiet.core.waves.reverberant import _near_cells, room_sound
+from keenquiet.core.waves.reverberant import room_sound
 from keenquiet.core.waves.statistics import critical_distance_m, decay, schroeder_hz
 
 from ..conftest import plain_box, standing
@@ -166,11 +166,3 @@ def test_the_sum_of_a_live_room_is_the_diffuse_field():
     distance2 = float(np.sum(np.subtract(SOURCE, MIC) ** 2))
     diffuse = 16 * np.pi * distance2 / (59 * 0.08)
     assert 10 * np.log10((sound.early + sound.late)[4] / diffuse) == pytest.approx(0, abs=1.0)
-
-
-def test_the_images_of_a_closet_are_counted_to_their_reach_however_many_reflections_they_take():
-    """As many as boxes fit into the sphere, 4 pi r^3 / 3 V, which an end at the fourteenth order halves."""
-    size, reach = (0.9, 0.8, 2.2), 14.0
-    cells = _near_cells(size, reach)
-    assert len(cells) == pytest.approx(4 / 3 * np.pi * reach**3 / np.prod(size), rel=0.02)
-    assert np.abs(cells).sum(axis=1).max() > 17

@@ -21,7 +21,6 @@ _SEARCH_STEP_M: Final = 0.25
 _FACINGS_DEG: Final = tuple(range(0, 360, 30))
 _LEAST_TURN_DEG: Final = 20.0
 _FURTHEST_M: Final = 2.0
-MAP_ORDER: Final = 2  # images of a box that a map of hundreds of places can afford
 _NEAR_M: Final = 0.18  # a hand's width: nearest distance that is advised
 _LOOKED_AT_CLOSELY: Final = 5  # spots of the coarse search that get the full forecast
 
@@ -161,9 +160,7 @@ def _searched(room: Room, arrangement: Arrangement, acoustics: Acoustics) -> tup
 def _mapped(acoustics: Acoustics, facing: list[Arrangement]) -> FloatArray:
     """Direct over room at places that all face alike, (n,). [dB]"""
     sources, mics = (np.array([getattr(a, who).at for a in facing]) for who in ("performer", "microphone"))
-    by_octave = direct_over_room_at_db(
-        acoustics.room, facing[0], decay=acoustics.decay, sources=sources, mics=mics, box_order=MAP_ORDER
-    )
+    by_octave = direct_over_room_at_db(acoustics.room, facing[0], decay=acoustics.decay, sources=sources, mics=mics)
     return mid_band_db(by_octave)
 
 

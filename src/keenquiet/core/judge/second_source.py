@@ -13,7 +13,7 @@ from keenquiet.core.judge.aim import null_deg
 from keenquiet.core.room.room import Arrangement, Microphone, Point, Room, direction
 from keenquiet.core.things.microphone import PATTERNS, random_energy_efficiency, sensitivity
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.statistics import Decay, decaying_area_m2
+from keenquiet.core.waves.statistics import Decay, reverberant_area_m2
 
 _DEEPEST: Final = 10 ** (-25 / 20)  # of a real null near the middle of its range (our estimate of common capsules)
 _MID: Final = slice(3, 6)  # 500 Hz to 2 kHz
@@ -69,7 +69,7 @@ def null_on_second(room: Room, arrangement: Arrangement, second: Point, *, decay
     across /= np.linalg.norm(across)
     turn = np.deg2rad(off)
     axis = np.cos(turn) * other + np.sin(turn) * across
-    area = decaying_area_m2(room, decay)
+    area = reverberant_area_m2(room, decay)
     diffuse = float(np.mean((16 * np.pi / area)[_MID])) * random_energy_efficiency(mic.a)
     now = direction(mic.aims_deg, mic.tilt_deg)
     apart = [_apart_db(mic, look, first, other, distance, diffuse) for look in (now, axis)]

@@ -21,7 +21,7 @@ from keenquiet.core.judge.forecast import (
     deficits,
     forecast,
 )
-from keenquiet.core.judge.places import MAP_ORDER, are_free, distance_between, faced
+from keenquiet.core.judge.places import are_free, distance_between, faced
 from keenquiet.core.judge.reach import mic_cable_m
 from keenquiet.core.judge.wanted import Wanted
 from keenquiet.core.room.room import Arrangement, Room
@@ -199,9 +199,7 @@ def _values(
     """Bounce [dB], the ring time of the longest note heard [s] and how far it is that note's own, and noise under the
     performance [dB] at places that face alike, (n,)."""
     room, modes = acoustics.room, acoustics.modes
-    bounce = mid_band_db(
-        direct_over_room_at_db(room, facing, decay=acoustics.decay, sources=performers, mics=mics, box_order=MAP_ORDER)
-    )
+    bounce = mid_band_db(direct_over_room_at_db(room, facing, decay=acoustics.decay, sources=performers, mics=mics))
     shapes = modes.shapes
     heard = heard_level_db((modes.rigid.values(performers) @ shapes) * (modes.rigid.values(mics) @ shapes), modes)
     low, high = boom_range_hz(facing, room.shape)

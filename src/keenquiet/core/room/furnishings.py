@@ -67,6 +67,14 @@ class Furnishing:
         return area + self.open_front_area_m2 if self.is_open else area
 
     @property
+    def body_absorption(self) -> FloatArray:
+        """Absorption coefficient of its body by octave that gives its area on the sides that are free, (8,). [-]"""
+        length, depth, _ = self.size_m
+        low, high = self.body_m
+        free = length * depth + (2 * depth + length) * (high - low)
+        return self.absorption_area_m2 / free
+
+    @property
     def open_front_area_m2(self) -> FloatArray:
         """What its front takes more when it stands open, by octave, (8,). [m2]"""
         inside = self.fullness * _OPEN_FULL + (1 - self.fullness) * _OPEN_EMPTY

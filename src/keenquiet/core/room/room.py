@@ -266,6 +266,12 @@ class Room:
         return self.shape.volume_m3
 
     @cached_property
+    def air_volume_m3(self) -> float:
+        """Volume without the bodies of what stands in it, at least a half. [m3]"""
+        bodies = sum(p.size_m[0] * p.size_m[1] * (p.body_m[1] - p.body_m[0]) for p in self.bodies)
+        return self.volume_m3 - min(bodies, self.volume_m3 / 2)
+
+    @cached_property
     def face_areas_m2(self) -> FloatArray:
         """Areas of the faces, (n_faces,). [m2]"""
         return np.array([face.area_m2 for face in self.faces])

@@ -15,7 +15,7 @@ import numpy as np
 from keenquiet.core.bands import exact_octaves_hz
 from keenquiet.core.errors import InputError
 from keenquiet.core.things.leaves import leaves
-from keenquiet.core.things.transmission import leaf_reduction_db, mass_law_db, through_db, transmission
+from keenquiet.core.things.transmission import mass_law_db, through_db, transmission
 from keenquiet.core.types import FloatArray
 
 WAY_SPREAD_DB: Final = 3.0
@@ -95,7 +95,7 @@ class Seal:
 @cache
 def leaf_share(key: str) -> tuple[float, ...]:
     """Share of the power that a leaf of the table lets through, by octave, (8,). [-]"""
-    return tuple(float(share) for share in transmission(leaf_reduction_db(leaves()[key][1])))
+    return tuple(float(share) for share in transmission(leaves()[key][1]))
 
 
 def open_share() -> tuple[float, ...]:

@@ -16,7 +16,7 @@ from keenquiet.core.room.room import Arrangement, Facing, Microphone, Point, Roo
 from keenquiet.core.things.microphone import random_energy_efficiency, sensitivity
 from keenquiet.core.things.sources import SOURCES
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.statistics import Decay, decaying_area_m2
+from keenquiet.core.waves.statistics import Decay, reverberant_area_m2
 
 MARGIN_DB: Final = 6.0  # to ringing on: usual practice in sound reinforcement
 _MONITOR: Final = SOURCES["loudspeaker-small"]
@@ -56,7 +56,7 @@ def howl(room: Room, arrangement: Arrangement, *, decay: Decay) -> Howl | None:
         return None
     mic, performer = arrangement.microphone, arrangement.performer
     ear: Point = arrangement.chair.at if arrangement.chair is not None else performer.at
-    area = decaying_area_m2(room, decay)
+    area = reverberant_area_m2(room, decay)
     at_mic = received_db(arrangement.monitors, mic, area_m2=area)
     at_ear = received_db(arrangement.monitors, Microphone(ear, 0.0, 0.0, "omni"), area_m2=area)
     source = performer.source

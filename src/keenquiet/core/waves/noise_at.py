@@ -10,7 +10,7 @@ from keenquiet.core.bands import A_WEIGHTING_OCTAVES_DB, sum_db
 from keenquiet.core.room.room import Arrangement, NoiseSource, Room, direction
 from keenquiet.core.things.microphone import random_energy_efficiency, sensitivity
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.statistics import Decay, decaying_area_m2
+from keenquiet.core.waves.statistics import Decay, reverberant_area_m2
 
 THE_HOUSE: Final = "the house itself"
 _CLOSEST_M: Final = 0.1
@@ -46,7 +46,7 @@ def noise_at_microphone(room: Room, arrangement: Arrangement, *, decay: Decay, h
     """
     mic = arrangement.microphone
     efficiency = random_energy_efficiency(mic.a)
-    area = decaying_area_m2(room, decay)
+    area = reverberant_area_m2(room, decay)
     levels = [BACKGROUND_DB + 10 * np.log10(efficiency)]
     by_source = {THE_HOUSE: float(sum_db(levels[0] + A_WEIGHTING_OCTAVES_DB))}
     passing: dict[str, float] = {}
@@ -69,7 +69,7 @@ def noise_levels_dba(
     """The same sum for many places of the microphone (n, 3), all aimed as in `arrangement`, (n,). [dB]"""
     mic = arrangement.microphone
     efficiency, axis = random_energy_efficiency(mic.a), direction(mic.aims_deg, mic.tilt_deg)
-    area = decaying_area_m2(room, decay)
+    area = reverberant_area_m2(room, decay)
     power = np.broadcast_to(10 ** (BACKGROUND_DB / 10) * efficiency, (len(mics), 8)).copy()
     for noise in room.noises:
         if noise.runs_at(hour) and not noise.passes:

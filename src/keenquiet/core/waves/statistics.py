@@ -3,14 +3,14 @@
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 
 from keenquiet.core.room.room import Room
 from keenquiet.core.types import FloatArray
-from keenquiet.core.waves.energy_walks import LITTLE, MIDDLE, MUCH, Mixing, Walks, energy_walks
+from keenquiet.core.waves.energy_walks import LITTLE, MIDDLE, MUCH, Body, Mixing, Part, Walks, energy_walks
 
-_BODY_SCATTERS = 0.8  # of what meets furniture (our estimate)
 _METHOD = 0.08  # two other ways to follow energy differ by 8 to 9 % rms in twelve rooms (docs/physics.md)
 _BENT = 1.3  # a decay so much longer than its first 10 dB
 _MOST_ALPHA = 0.99  # Eyring's logarithm ends at 1
@@ -21,8 +21,10 @@ class Decay:
     """Reverberation times by octave, each (8,) [s], trusted above the Schroeder frequency [Hz].
 
     sabine_s, eyring_s, arau_s : by formula. middle_s : by energy followed wall by wall, from -5 to -25 dB, which is
-    what is predicted; early_s : the first 10 dB. extremes : middle_s when scattering mixes as much and as little as it
-    may.
+    what is predicted; early_s : the first 10 dB; filling_s : energy that is left, summed over time, of 1
+    that was sent at once, by `Part`, (n_parts, 8). comes_from : mean of x, y, z, xx, yy, zz, xy, yz, zx of the unit
+    vectors from where late sound comes, (9, 8) [-]. extremes : middle_s when scattering mixes as much and as
+    little as it may.
     """
 
     sabine_s: FloatArray
@@ -30,6 +32,8 @@ class Decay:
     arau_s: FloatArray
     middle_s: FloatArray
     early_s: FloatArray
+    filling_s: FloatArray
+    comes_from: FloatArray
     trusted_above_hz: float
     extremes: Callable[[], tuple[FloatArray, FloatArray]]
 
@@ -54,10 +58,26 @@ def absorption_area_m2(room: Room) -> FloatArray:
     return area
 
 
-def decaying_area_m2(room: Room, decay: Decay) -> FloatArray:
-    """Absorption area that would let the room decay as it does, by octave, `24 ln 10 V / (c T)`, (8,). [m2]"""
-    area: FloatArray = 24 * np.log(10) / room.air.speed_m_s * room.volume_m3 / decay.middle_s
+def reverberant_area_m2(room: Room, decay: Decay, part: Part = Part.ROUND) -> FloatArray:
+    """Absorption area `4 V / (c filling)` by which a steady source fills the air of a room with 4 / A, (8,). [m2]
+
+    part : of its sound, as a rule all that has met a wall. Where walls swallow alike it is A / (1 - alpha) (H.
+    Kuttruff, Room Acoustics, chapter 5); where a decay is bent, its slow end says little of it.
+    """
+    area: FloatArray = 4 * room.air_volume_m3 / (room.air.speed_m_s * np.maximum(decay.filling_s[part], 1e-9))
     return area
+
+
+def late_mean(decay: Decay, towards: FloatArray, square: FloatArray) -> FloatArray:
+    """Mean over where late sound comes from of `c0 + c1 cos + c2 cos^2`, cos to a unit vector `towards` (3,), (8,).
+
+    square : c0, c1, c2, (3,) or (3, 8). What leaves in a direction is weighted as what comes from there (reciprocity).
+    """
+    x, y, z = towards
+    first = towards @ decay.comes_from[:3]
+    second = np.array([x * x, y * y, z * z, 2 * x * y, 2 * y * z, 2 * z * x]) @ decay.comes_from[3:]
+    mean: FloatArray = square[0] + square[1] * first + square[2] * second
+    return mean
 
 
 def decay(room: Room) -> Decay:
@@ -81,17 +101,16 @@ def decay(room: Room) -> Decay:
         alpha = np.minimum(alpha + room.furniture_area_m2 / surface, _MOST_ALPHA)
         weight = (share.sum(axis=1) / surface)[:, None]
         arau = np.prod((constant * volume / (-surface * np.log1p(-alpha) + air)) ** weight, axis=0)
-    middle, early = walked_decay(room, scattering(room))
+    walked = walked_decay(room, scattering(room))
     return Decay(
         sabine,
         eyring,
         arau,
-        middle,
-        early,
-        trusted_above_hz=schroeder_hz(float(np.mean(middle[3:5])), volume_m3=volume),
+        *walked,
+        trusted_above_hz=schroeder_hz(float(np.mean(walked.middle_s[3:5])), volume_m3=volume),
         extremes=lambda: (
-            walked_decay(room, scattering(room), MUCH)[0],
-            walked_decay(room, scattering(room), LITTLE)[0],
+            walked_decay(room, scattering(room), MUCH).middle_s,
+            walked_decay(room, scattering(room), LITTLE).middle_s,
         ),
     )
 
@@ -100,39 +119,60 @@ def decay_towards(before: Decay, was: Room, room: Room) -> Decay:
     """The decay of a room in which a little was changed: by how much fewer walks, the same before and after, differ.
     For ranking many candidates; the formulas stay as they were, and so does what scatters.
     """
-    walks = energy_walks(was.shape, scattering(was), MIDDLE).few()
+    walks = _walks(was, scattering(was), MIDDLE).few
     least, then = _decay_of(walks, was), _decay_of(walks, room)
-    middle = before.middle_s * then[0] / least[0]
+    middle, early, filling = (
+        getattr(before, name) * getattr(then, name) / np.maximum(getattr(least, name), 1e-12)
+        for name in ("middle_s", "early_s", "filling_s")
+    )
     return replace(
         before,
         middle_s=middle,
-        early_s=before.early_s * then[1] / least[1],
+        early_s=early,
+        filling_s=filling,
+        comes_from=before.comes_from + then.comes_from - least.comes_from,
         trusted_above_hz=schroeder_hz(float(np.mean(middle[3:5])), volume_m3=room.volume_m3),
     )
 
 
 def scattering(room: Room) -> float:
-    """Share of the reflected energy that is scattered in the middle octaves, walls and furniture together. [-]"""
-    walls = float(
-        room.face_areas_m2
-        @ np.array([material.scattering[3:5].mean() for material in room.materials])
-        / room.face_areas_m2.sum()
-    )
-    bodies = sum(side.area_m2 for side, _ in room.body_sides)
-    met = bodies / (bodies + float(room.face_areas_m2.sum()))
-    return min(walls + (1 - walls) * _BODY_SCATTERS * met, 1.0)
+    """Share of the energy reflected by the walls that is scattered in the middle octaves. [-]"""
+    scattered = np.array([material.scattering[3:5].mean() for material in room.materials])
+    return float(room.face_areas_m2 @ scattered / room.face_areas_m2.sum())
 
 
-def walked_decay(room: Room, scatters: float, mixing: Mixing = MIDDLE) -> tuple[FloatArray, FloatArray]:
-    """Decay times by energy walks from -5 to -25 dB of the backward integral, and of its first 10 dB, each (8,). [s]"""
-    return _decay_of(energy_walks(room.shape, scatters, mixing), room)
+class Walked(NamedTuple):
+    """What walks say of a decay, as in `Decay`. [s]"""
+
+    middle_s: FloatArray
+    early_s: FloatArray
+    filling_s: FloatArray
+    comes_from: FloatArray
 
 
-def _decay_of(walks: Walks, room: Room) -> tuple[FloatArray, FloatArray]:
-    along_way = room.air.energy_loss_per_m + room.furniture_area_m2 / (4 * room.volume_m3)
-    energy = walks.left(room.face_absorption) * np.exp(-np.outer(walks.along_m, along_way))
+def walked_decay(room: Room, scatters: float, mixing: Mixing = MIDDLE) -> Walked:
+    """Decay by energy walks, whose walls scatter this share."""
+    return _decay_of(_walks(room, scatters, mixing), room)
+
+
+def _walks(room: Room, scatters: float, mixing: Mixing) -> Walks:
+    return energy_walks(room.shape, scatters, mixing, bodies=tuple(Body.of(piece) for piece in room.bodies))
+
+
+def _decay_of(walks: Walks, room: Room) -> Walked:
+    stands = {Body.of(piece): piece for piece in room.bodies}
+    met = [stands.get(body) for body in walks.bodies]
+    swallows = [piece.body_absorption if piece else np.zeros(8) for piece in met]
+    # what no walk meets, having no body or not standing there when they walked, is spread over the room
+    loose = sum((p.absorption_area_m2 for p in room.furnishings if p not in met), start=np.zeros(8))
+    along_way = room.air.energy_loss_per_m + loose / (4 * room.volume_m3)
+    absorption = np.vstack([*(material.absorption for material in room.materials), *swallows])
+    patches = tuple((overlay.face, overlay.rect, overlay.material.absorption) for overlay in room.overlays)
+    faded = np.exp(-np.outer(walks.along_m, along_way))
+    parts, from_where = (rows * faded for rows in walks.left(absorption, patches))
     time_s = walks.along_m / room.air.speed_m_s
-    energy = np.maximum(energy, 1e-30 * np.arange(len(energy), 0, -1)[:, None])  # a dead room ends, and still falls
+    # a dead room ends, and still falls
+    energy = np.maximum(parts[Part.ALL], 1e-30 * np.arange(len(time_s), 0, -1)[:, None])
     # between two steps the energy falls as an exponential, and after the last one it goes on as before it
     rate = np.log(energy[:-1] / energy[1:]) / np.diff(time_s)[:, None]
     rate = np.maximum(rate, 1e-3)
@@ -146,7 +186,13 @@ def _decay_of(walks: Walks, room: Room) -> tuple[FloatArray, FloatArray]:
         # the integral's end goes on with its last slope
         beyond_s = np.maximum(edges - fallen[-1, band], 0) / (4.343 * rate[-1, band])
         reached[:, band] = np.interp(edges, fallen[:, band], time_s) + beyond_s
-    return 3 * (reached[3] - reached[1]), 6 * (reached[2] - reached[0])
+    filling = np.trapezoid(parts, time_s, axis=1) + beyond
+    return Walked(
+        3 * (reached[3] - reached[1]),
+        6 * (reached[2] - reached[0]),
+        filling,
+        np.trapezoid(from_where, time_s, axis=1) / np.maximum(filling[Part.BEYOND_TWO], 1e-12),
+    )
 
 
 def schroeder_hz(t60_s: float, *, volume_m3: float) -> float:
