@@ -83,7 +83,7 @@ FINDING_MEASURES: Final[Mapping[str, str]] = {
     "soft_over": "loud tops stand less far out than softer ones of the same note, or pile up under a ceiling",
     "dropout": "the wave stands still for a millisecond and more inside a line",
     "wrong_side": "level and treble against your line",
-    "gate": "the room tone falls 10 dB within 40 ms in three of five pauses",
+    "gate": "the room tone falls 10 dB within 40 ms in three of five pauses, or to nothing at all three times",
     "auto_gain": "the room tone rises alike in all pauses, over half a second and more",
     "compressed": "the room tone rises alike in all pauses, within half a second",
     "noise": "a pause stands over the other pauses",

@@ -30,6 +30,11 @@ _SHARE: Final = 0.6  # of the pauses
 _SLOW_S: Final = 0.45  # time constant from which it is automatic gain
 _TAUS_S: Final = np.geomspace(0.05, 3.0, 30)
 _LEAST_RUN: Final = 20  # moments
+_NOTHING_DBFS: Final = -125.0  # no room and no converter is as still as this
+_SIXTEEN_BITS_DBFS: Final = -96.0
+_STILL: Final = 4  # moments in a row
+_HEARD_DB: Final = 12.0  # over sixteen bits shortly before: a note that fades to nothing by itself hardly has it
+_LEAST_SHUT: Final = 3  # times
 _ROW_RISES_DB: Final = 1.0
 _EARLY: Final = 0.35  # of a rise, that has come by the middle of it
 _UNTOLD: Final = 0.5  # of the scatter, that a fit may leave
@@ -37,6 +42,9 @@ _UNTOLD: Final = 0.5  # of the scatter, that a fit may leave
 
 def automatic(moments: Moments, phrases: tuple[Span, ...], seconds: float) -> list[Finding]:
     """Findings about the whole take; value : by how much the room tone falls or rises in the pauses. [dB]"""
+    shut_db = _to_nothing_db(moments.level("wide"))
+    if shut_db is not None:
+        return [Finding("gate", 0.0, seconds, shut_db, "dB", 0.85)]
     level = moments.level("wide", smooth=3)
     runs = [
         level[round((one.end_s + _STOPPED_S) / HOP_S) : round((other.start_s - _OPENS_S) / HOP_S)]
@@ -56,6 +64,22 @@ def automatic(moments: Moments, phrases: tuple[Span, ...], seconds: float) -> li
         return []
     by, takes_s = rise
     return [Finding("compressed" if takes_s < _SLOW_S else "auto_gain", 0.0, seconds, by, "dB", 0.6)]
+
+
+def _to_nothing_db(level: FloatArray) -> float | None:
+    """By how much it falls where sound that is heard is followed by none at all, None where that is not done again
+    and again: what a gate or a mute leaves, however soon after a word.
+    """
+    nothing = np.concatenate([[0], (level < _NOTHING_DBFS).astype(np.int8), [0]])
+    edges = np.flatnonzero(np.diff(nothing))
+    begins = [
+        int(a)
+        for a, b in zip(edges[::2], edges[1::2], strict=True)
+        if b - a >= _STILL and a >= _SIDE and b < len(level)
+    ]
+    before = np.array([float(np.max(level[a - _SIDE : a - _SIDE // 2])) for a in begins])
+    over = before[before > _SIXTEEN_BITS_DBFS + _HEARD_DB] - _SIXTEEN_BITS_DBFS
+    return float(np.median(over)) if len(over) >= _LEAST_SHUT else None
 
 
 def _shut_db(run: FloatArray) -> tuple[float, float] | None:

@@ -105,7 +105,8 @@ def findings_of(heard: Heard) -> tuple[Finding, ...]:
         whole = course_findings(heard.moments, course, seconds)
         if not any(f.kind == "jump" for f in whole):
             found += automatic(heard.moments, phrases, seconds)
-        found += [*whole, *lost.result()]
+        # who shuts a gate in the midst of a word leaves the wave still, too
+        found += whole if any(f.kind == "gate" for f in found) else [*whole, *lost.result()]
         cut = [f for f in found if f.kind in ("clipped", "dropout", "flat_top")]
         found += [c for c in clicked.result() if not any(_near(c, f) for f in cut)]
         stirs = stirred.result()
