@@ -134,7 +134,9 @@ def click_track(moments: Moments, phrases: tuple[Span, ...], seconds: float) -> 
     if beat_hz is None:
         return []
     under = _on_the_beat_db(crisp, beat_hz) - loud
-    return [Finding("click_track", 0.0, seconds, under, "dB", 0.6, beat_hz)] if _UNDER_DB[0] < under < _UNDER_DB[1] else []
+    return (
+        [Finding("click_track", 0.0, seconds, under, "dB", 0.6, beat_hz)] if _UNDER_DB[0] < under < _UNDER_DB[1] else []
+    )
 
 
 def _exact_beat_hz(levels: list[FloatArray]) -> float | None:
