@@ -200,6 +200,7 @@ NEEDS_WORDS: Final[Mapping[str, str]] = {
     "reference": "no line of yours to hold it against yet",
     "bits": "the file does not say its bits",
     "steps": "eight bits stand still by themselves",
+    "slow": "one that lets go within a tenth of a second leaves no trace that can be told",
     "one_microphone": "this is a mix, not one microphone",
 }
 VERDICTS: Final[Mapping[str, str]] = {

@@ -7,7 +7,7 @@ from typing import Final, Literal
 
 Group = Literal["lost", "mendable", "taste"]
 Needs = Literal[
-    "", "pauses", "ends", "phrases", "two_channels", "treble", "reference", "bits", "steps", "one_microphone"
+    "", "pauses", "ends", "phrases", "two_channels", "treble", "reference", "bits", "steps", "one_microphone", "slow"
 ]
 
 

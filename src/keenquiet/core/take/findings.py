@@ -151,6 +151,8 @@ def not_looked_for(heard: Heard) -> Mapping[str, str]:
     if is_coarse(heard.loudest):
         lacks.add("steps")
     lacking = {key: kind.needs for key, kind in KINDS.items() if kind.needs in lacks}
+    # syllables differ by more than a compressor takes: only one that lets go slowly shows, in the pauses
+    lacking.setdefault("compressed", "slow")
     if heard.mixed:
         lacking |= {key: "one_microphone" for key in KINDS if key not in OF_A_MIX}
     return MappingProxyType(lacking)

@@ -89,6 +89,8 @@ def read_part(
     heard = Heard(tuple(channels), sample_rate_hz, moments, course, block, true_peak, bits, codes, mixed)
     centres, thirds = _thirds(channels, sample_rate_hz, block, course.performed)
     enough = np.count_nonzero(course.pauses) >= _LEAST_NOISE_BLOCKS
+    findings = findings_of(heard)
+    found = {finding.kind for finding in findings}
     return TakePart(
         levels_db=levels,
         weighted_db=weighted,
@@ -101,8 +103,8 @@ def read_part(
         thirds_hz=centres,
         thirds_db=thirds,
         noise_thirds_db=_thirds(channels, sample_rate_hz, block, course.pauses)[1] if enough else None,
-        findings=findings_of(heard),
-        lacks=not_looked_for(heard),
+        findings=findings,
+        lacks={kind: lack for kind, lack in not_looked_for(heard).items() if kind not in found},
         codes=codes,
         mixed=mixed,
         is_played=any(sounds_played(channel, sample_rate_hz, weighted) for channel in channels),
