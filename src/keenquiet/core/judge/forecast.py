@@ -12,6 +12,7 @@ from keenquiet.core.room.shape import Shape
 from keenquiet.core.things.microphone import proximity_lift_db, random_energy_efficiency
 from keenquiet.core.things.sources import SOURCES
 from keenquiet.core.types import FloatArray
+from keenquiet.core.waves.energy_walks import Walks
 from keenquiet.core.waves.flutter_pairs import FlutterPair, flutter_pairs, standing_out
 from keenquiet.core.waves.mode_count import mode_count
 from keenquiet.core.waves.modes import Modes, damped_modes
@@ -21,7 +22,15 @@ from keenquiet.core.waves.perturbed import Perturbation
 from keenquiet.core.waves.response import Transfer, heard_level_db, level_db, point, smoothed_db
 from keenquiet.core.waves.reverberant import direct_over_room_at_db, mid_band_db, room_sound
 from keenquiet.core.waves.rigid import method_for
-from keenquiet.core.waves.statistics import Decay, absorption_area_m2, critical_distance_m, decay, decay_towards
+from keenquiet.core.waves.statistics import (
+    Decay,
+    Walked,
+    absorption_area_m2,
+    critical_distance_m,
+    decay,
+    decay_towards,
+    few_walks,
+)
 
 LOUDSPEAKER: Final = "loudspeaker-small"  # what plays a sweep in the performer's place
 TOP_HZ: Final = 300.0  # the low end: modes and their response
@@ -185,8 +194,12 @@ class Acoustics:
         decay by fewer walks.
         """
         other = Acoustics(room, self.perturbation.towards(room))
-        other.__dict__["decay"] = decay_towards(self.decay, self.room, room)
+        other.__dict__["decay"] = decay_towards(self.decay, self._few_walks, room)
         return other
+
+    @cached_property
+    def _few_walks(self) -> tuple[Walks, Walked]:
+        return few_walks(self.room)
 
     @cached_property
     def perturbation(self) -> Perturbation:

@@ -15,7 +15,7 @@ Acusticum 2000).
 
 from dataclasses import dataclass
 from enum import IntEnum
-from functools import cached_property
+from functools import cached_property, partial
 from typing import Final
 
 import numpy as np
@@ -24,13 +24,15 @@ from keenquiet.core.kept import Kept
 from keenquiet.core.room.furnishings import Furnishing
 from keenquiet.core.room.room import Rect
 from keenquiet.core.room.shape import Shape
-from keenquiet.core.types import BoolArray, FloatArray, IntArray, SingleArray, SmallArray
+from keenquiet.core.types import BoolArray, ByteArray, FloatArray, IntArray, SingleArray, SmallArray
 
 _MEETINGS: Final = 160
 _STEPS: Final = 48
 _FIRST_STEP: Final = 0.3  # of a mean free path
 _LAST_STEP: Final = 110.0
 _SEED: Final = 14
+_COLUMNS: Final = 64
+_COLUMNS_BYTES: Final = 4_000_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,14 +95,15 @@ class Walks:
         from: x, y, z, xx, yy, zz, xy, yz, zx of its unit vectors, weighted with it, (9, steps, 8). [-]
 
         absorption : of bare faces and of bodies, (n_faces + n_bodies, 8). patches : face, where on it, absorption (8,)
-        of what lies on faces, the foremost last.
+        of what lies on faces, none of them over another.
         """
         lost = np.log1p(-np.minimum(absorption, 0.99)).astype(np.float32)
         summed = self._so_far @ lost
         if patches:
-            more = np.log1p(-np.minimum([swallows for _, _, swallows in patches], 0.99))
             bare = lost[[face for face, _, _ in patches]]
-            summed += self._lies_on(tuple((face, rect) for face, rect, _ in patches)) @ (more - bare).astype(np.float32)
+            more = np.log1p(-np.minimum([swallows for _, _, swallows in patches], 0.99)) - bare
+            columns = [self._columns.find(one[:2], partial(self._lies_on, *one[:2])) for one in patches]
+            summed += np.stack(columns, axis=-1).astype(np.float32) @ more.astype(np.float32)
         rows = np.moveaxis(self._rows @ np.exp(summed), 1, 0).astype(float)
         return rows[: len(Part)], rows[len(Part) :]
 
@@ -125,23 +128,38 @@ class Walks:
         return parts / np.float32(len(self.met))
 
     @cached_property
+    def _slot(self) -> IntArray:
+        """Where each meeting is counted among steps and walks, (n, meetings)."""
+        walks = len(self.met)
+        return self.step.astype(int) * walks + np.arange(walks)[:, None]
+
+    @cached_property
     def _so_far(self) -> SingleArray:
         """How often each walk has met each face and body after each step, (steps, n, n_faces + n_bodies)."""
-        return self._counted(self.met, np.ones(self.met.shape, dtype=bool), self.faces + len(self.bodies))
+        kinds = self.faces + len(self.bodies)
+        return self._counted(self._slot * kinds + self.met, kinds)
 
-    def _counted(self, kind: SmallArray, which: BoolArray, kinds: int) -> SingleArray:
-        walks, steps = len(kind), len(self.along_m)
-        slot = self.step[which].astype(int) * walks + np.broadcast_to(np.arange(walks)[:, None], kind.shape)[which]
-        slot = slot * kinds + kind[which]
-        counted = np.bincount(slot, minlength=(steps + 1) * walks * kinds).reshape(steps + 1, walks, kinds)
-        return np.cumsum(counted[:steps], axis=0, dtype=np.float32)
+    def _counted(self, slot: IntArray, kinds: int) -> SingleArray:
+        steps, walks = len(self.along_m), len(self.met)
+        counted = np.bincount(slot.ravel(), minlength=(steps + 1) * walks * kinds)
+        return np.cumsum(counted.reshape(steps + 1, walks, kinds)[:steps], axis=0, dtype=np.float32)
 
-    def _lies_on(self, patches: tuple[tuple[int, Rect], ...]) -> SingleArray:
-        """The same for patches, (steps, n, n_patches)."""
-        kind, (u, v) = np.full(self.met.shape, -1, dtype=np.int16), self.spots
-        for number, (face, (u0, u1, v0, v1)) in enumerate(patches):
-            kind[(self.met == face) & (u > u0) & (u < u1) & (v > v0) & (v < v1)] = number
-        return self._counted(kind, kind >= 0, len(patches))
+    @cached_property
+    def _on_face(self) -> list[tuple[IntArray, SingleArray]]:
+        """The meetings of each face: where they are counted, (m,), and where on it they are, (2, m). [m]"""
+        which = [np.nonzero(self.met == face) for face in range(self.faces)]
+        return [(self._slot[here], np.stack([where[here] for where in self.spots])) for here in which]
+
+    @cached_property
+    def _columns(self) -> Kept[tuple[int, Rect], ByteArray]:
+        return Kept(most_bytes=_COLUMNS_BYTES, most=_COLUMNS)
+
+    def _lies_on(self, face: int, rect: Rect) -> ByteArray:
+        """How often each walk has met a patch after each step, (steps, n); kept, so that one more costs one more."""
+        slot, (u, v) = self._on_face[face]
+        u0, u1, v0, v1 = rect
+        inside = (u > u0) & (u < u1) & (v > v0) & (v < v1)
+        return self._counted(slot[inside], 1)[..., 0].astype(np.uint8)
 
 
 @dataclass(frozen=True)

@@ -52,6 +52,15 @@ class Decay:
         return bool(np.mean((self.middle_s / self.early_s)[3:5]) > _BENT)
 
 
+class Walked(NamedTuple):
+    """What walks say of a decay, as in `Decay`. [s]"""
+
+    middle_s: FloatArray
+    early_s: FloatArray
+    filling_s: FloatArray
+    comes_from: FloatArray
+
+
 def absorption_area_m2(room: Room) -> FloatArray:
     """Equivalent absorption area by octave, surfaces and furniture, air apart, (8,). [m2]"""
     area: FloatArray = room.face_areas_m2 @ room.face_absorption + room.furniture_area_m2
@@ -115,12 +124,18 @@ def decay(room: Room) -> Decay:
     )
 
 
-def decay_towards(before: Decay, was: Room, room: Room) -> Decay:
+def few_walks(room: Room) -> tuple[Walks, Walked]:
+    """The first of a room's walks, and what they say of it: what it is changed from."""
+    walks = _walks(room, scattering(room), MIDDLE).few
+    return walks, _decay_of(walks, room)
+
+
+def decay_towards(before: Decay, few: tuple[Walks, Walked], room: Room) -> Decay:
     """The decay of a room in which a little was changed: by how much fewer walks, the same before and after, differ.
     For ranking many candidates; the formulas stay as they were, and so does what scatters.
     """
-    walks = _walks(was, scattering(was), MIDDLE).few
-    least, then = _decay_of(walks, was), _decay_of(walks, room)
+    walks, least = few
+    then = _decay_of(walks, room)
     middle, early, filling = (
         getattr(before, name) * getattr(then, name) / np.maximum(getattr(least, name), 1e-12)
         for name in ("middle_s", "early_s", "filling_s")
@@ -141,15 +156,6 @@ def scattering(room: Room) -> float:
     return float(room.face_areas_m2 @ scattered / room.face_areas_m2.sum())
 
 
-class Walked(NamedTuple):
-    """What walks say of a decay, as in `Decay`. [s]"""
-
-    middle_s: FloatArray
-    early_s: FloatArray
-    filling_s: FloatArray
-    comes_from: FloatArray
-
-
 def walked_decay(room: Room, scatters: float, mixing: Mixing = MIDDLE) -> Walked:
     """Decay by energy walks, whose walls scatter this share."""
     return _decay_of(_walks(room, scatters, mixing), room)
@@ -167,7 +173,7 @@ def _decay_of(walks: Walks, room: Room) -> Walked:
     loose = sum((p.absorption_area_m2 for p in room.furnishings if p not in met), start=np.zeros(8))
     along_way = room.air.energy_loss_per_m + loose / (4 * room.volume_m3)
     absorption = np.vstack([*(material.absorption for material in room.materials), *swallows])
-    patches = tuple((overlay.face, overlay.rect, overlay.material.absorption) for overlay in room.overlays)
+    patches = tuple((p.face, p.rect, p.material.absorption) for p in room.pieces if p.rect is not None and p.sign > 0)
     faded = np.exp(-np.outer(walks.along_m, along_way))
     parts, from_where = (rows * faded for rows in walks.left(absorption, patches))
     time_s = walks.along_m / room.air.speed_m_s
