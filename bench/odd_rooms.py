@@ -39,7 +39,7 @@ def _told(place: Place) -> str:
 
 def main() -> None:
     """Print the page."""
-    print("# Twenty-four odd rooms\n")
+    print("# Twenty-six odd rooms\n")
     print("Made by `python -m bench.odd_rooms` from `tests/core/odd_rooms.py`: what is offered next, and the plans at")
     print("0, 50 and 300. Marks are predicted before and after.\n")
     with ProcessPoolExecutor(2) as pool:

@@ -1,4 +1,4 @@
-"""Twenty-four places from closet to hall as people have them, with who records there: for judging advice as an engineer
+"""Twenty-six places from closet to hall as people have them, with who records there: for judging advice as an engineer
 would. Each with what must be offered, what must not, and why.
 """
 
@@ -42,13 +42,17 @@ class Building:
     noises: list[dict[str, Any]] = field(default_factory=list)
     treatments: list[dict[str, Any]] = field(default_factory=list)
     faces: dict[str, str] = field(default_factory=dict)
+    plan: list[list[float]] | None = None
+    slope: list[list[float]] | None = None  # a ceiling along y: how far, how high
 
     def document(self, name: str) -> dict[str, Any]:
         x, y, z = self.size
         at = self.performer
         ahead = {0.0: (1, 0), 90.0: (0, 1), 180.0: (-1, 0), 270.0: (0, -1)}[self.facing]
         mic = [at[0] + self.distance * ahead[0], at[1] + self.distance * ahead[1], at[2] - 0.03]
-        surfaces = {f"wall-{n}": {"material": self.walls} for n in range(1, 5)}
+        plan = self.plan or [[0, 0], [x, 0], [x, y], [0, y]]
+        ceiling = {"kind": "pitched", "along": "y", "profile": self.slope} if self.slope else None
+        surfaces = {f"wall-{n}": {"material": self.walls} for n in range(1, len(plan) + 1)}
         surfaces |= {"floor": {"material": self.floor}, "ceiling": {"material": self.ceiling}}
         surfaces |= {face: {"material": material} for face, material in self.faces.items()}
         return {
@@ -56,7 +60,7 @@ class Building:
             "version": 1,
             "name": name,
             "brief": {"purpose": self.purpose, "budget": self.budget, "may_drill": False, "has_duvet": self.duvet},
-            "shape": {"plan": [[0, 0], [x, 0], [x, y], [0, y]], "ceiling": {"kind": "flat", "height_m": z}},
+            "shape": {"plan": plan, "ceiling": ceiling or {"kind": "flat", "height_m": z}},
             "surfaces": surfaces,
             "furnishings": self.furnishings,
             "noises": self.noises,
@@ -378,5 +382,34 @@ PLACES = (
             noises=[_noise("House", QUIET)],
         ),
         must_not=("duvet", "panel", "curtain", "foam", "rug"),
+    ),
+    _place(
+        "Attic under the slope, voice",
+        Building(
+            (4.2, 3.4, 2.5),
+            slope=[[0.0, 1.1], [2.2, 2.5], [3.4, 2.5]],
+            walls="plasterboard-on-studs",
+            performer=(1.6, 2.2, 1.5),
+            distance=0.5,
+            furnishings=[{"kind": "mattress", "at": [3.4, 3.25], "size_m": [1.4, 0.2, 0.9], "turn_deg": 0}],
+            noises=[_noise("House", QUIET)],
+        ),
+        must=(("duvet",), ("microphone to",)),
+        why="owned softness behind, and nearer; nothing is hung where the slope comes down to the knee",
+    ),
+    _place(
+        "L-shaped bedsit, violin",
+        Building(
+            (4.8, 3.8, 2.5),
+            plan=[[0, 0], [4.8, 0], [4.8, 2.0], [2.6, 2.0], [2.6, 3.8], [0, 3.8]],
+            purpose="lively",
+            source="violin",
+            performer=(1.2, 1.4, 1.6),
+            distance=0.9,
+            furnishings=[{"kind": "bed", "at": [1.0, 3.0], "size_m": [2.0, 1.4, 0.5], "turn_deg": 0}],
+            noises=[_noise("House", QUIET)],
+        ),
+        must_not=("20 cm thick",),
+        why="a lively purpose in a lively room: nothing deep against notes that a violin does not have",
     ),
 )

@@ -1,4 +1,4 @@
-"""Advice for twenty-four places from closet to hall, judged as an experienced engineer would (`odd_rooms.py`)."""
+"""Advice for twenty-six places from closet to hall, judged as an experienced engineer would (`odd_rooms.py`)."""
 
 import pytest
 
