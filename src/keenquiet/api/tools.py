@@ -12,7 +12,8 @@ from keenquiet.core.units import format_feet_inches, parse_length_m
 from keenquiet.core.waves.modes import nearest_note, note_hz
 from keenquiet.documents.convert import read_room
 from keenquiet.documents.schema import AbsorberDoc
-from keenquiet.service import absorbers, hearing, shapes
+from keenquiet.service import absorbers, hearing, restoring, shapes
+from keenquiet.service.answers.backups import BackupAnswer, RestoreAnswer
 from keenquiet.service.answers.jobs import HealthAnswer, JobAnswer
 from keenquiet.service.answers.tools import AbsorberAnswer, Catalogue, LengthAnswer, NoteAnswer
 from keenquiet.service.catalogue import catalogue
@@ -29,6 +30,26 @@ def health(request: Request) -> HealthAnswer:
     """Whether the server answers, and what still comes into the folder."""
     preparing: Job[None] | None = request.app.state.preparing
     return HealthAnswer(preparing=job_answer(preparing) if preparing is not None and preparing.going else None)
+
+
+@router.get("/backups")
+def read_backups(data: DataFolder) -> list[BackupAnswer]:
+    """Backups of this folder, the newest first."""
+    return restoring.backups(data.folder)
+
+
+@router.post("/backups", status_code=201)
+def make_backup(data: DataFolder) -> list[BackupAnswer]:
+    """One more, of now; the newest five are kept."""
+    data.database.backup("by-hand")
+    return restoring.backups(data.folder)
+
+
+@router.post("/backups/{name}/restore", responses={404: {"model": ErrorAnswer}})
+def restore_backup(data: DataFolder, name: str) -> RestoreAnswer:
+    """Put one back; what stands now is saved as one more backup before, and kept beside it."""
+    data.database.backup("before-restore")
+    return restoring.restored(data.folder, name, data=data)
 
 
 @router.get("/catalogue")

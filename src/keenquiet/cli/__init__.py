@@ -554,6 +554,19 @@ def backup(data: DataDir = _DEFAULT_DATA, as_json: AsJson = False) -> None:
 
 
 @app.command()
+def restore(
+    backup: Annotated[str | None, typer.Argument(help="Name of a backup; the newest without one.")] = None,
+    only_list: Annotated[bool, typer.Option("--list", help="Say which there are, and change nothing.")] = False,
+    data: DataDir = _DEFAULT_DATA,
+    as_json: AsJson = False,
+) -> None:
+    """Put a backup back; what stood before is kept beside it."""
+    from keenquiet.cli import folders
+
+    folders.restored(data, as_json, backup=backup, only_list=only_list)
+
+
+@app.command()
 def check(
     data: DataDir = _DEFAULT_DATA,
     repair: Annotated[bool, typer.Option("--repair", help="Save what a damaged database still holds.")] = False,

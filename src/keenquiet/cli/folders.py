@@ -208,6 +208,20 @@ def backed_up(folder: Path, as_json: bool) -> None:
     say({"backup": _with_data(_existing(folder), lambda opened: str(opened.database.backup("by-hand")))}, as_json)
 
 
+def restored(folder: Path, as_json: bool, *, backup: str | None, only_list: bool) -> None:
+    """`restore`."""
+    from keenquiet.service import restoring
+    from keenquiet.store.claim import claimed
+
+    if not (folder / "backups").is_dir():
+        raise InputError("data", f"{folder} has no backups.", "Choose it with --data; `backup` makes one.")
+    if only_list:
+        say({"backups": [one.model_dump(mode="json") for one in restoring.backups(folder)]}, as_json)
+        return
+    with claimed(folder):  # no server goes on writing into what is put aside
+        say(restoring.restored(folder, backup).model_dump(), as_json)
+
+
 def checked(folder: Path, as_json: bool, *, repair: bool) -> None:
     """`check`."""
     from keenquiet.service import upkeep

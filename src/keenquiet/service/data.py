@@ -32,6 +32,11 @@ class Data:
         self.worked: Kept[tuple[Hashable, ...], Any] = Kept(most_bytes=80_000_000, most=400)
         self.kept: Kept[tuple[str, int | None], Any] = Kept(most_bytes=40_000_000, most=32)
 
+    def forget(self) -> None:
+        """Nothing that was kept of the database: another one stands in its place."""
+        for kept in (self.summaries, self.worked, self.kept):
+            kept.clear()
+
     def close(self) -> None:
         """Let go of the database."""
         self.database.close()

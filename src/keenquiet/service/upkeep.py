@@ -24,12 +24,13 @@ from keenquiet.store.models import Base, Reading, WatchClip
 
 _DATABASE: Final = "keenquiet.db"
 SET_ASIDE: Final = "set-aside-"
+FORMER: Final = f"{_DATABASE}.before-restore-"
 _MONTH_S: Final = 30 * 86_400.0
 
 
 def swept(data: Data, *, older_than_s: float = _MONTH_S) -> Json:
     """Remove what kills left behind: half-written sounds, unreferenced ones of a month and more, folders of readers
-    that are gone. After a repair no sound goes: it may belong to a row that could not be saved.
+    that are gone. After a repair or a restore no sound goes: it may belong to a row that is in the database no more.
 
     Names of what went: `{sounds, folders}`.
     """
@@ -42,7 +43,7 @@ def swept(data: Data, *, older_than_s: float = _MONTH_S) -> Json:
                 for sha, suffix in session.execute(select(table.audio_sha256, table.audio_suffix))
             }
 
-    if any(data.folder.glob(f"{SET_ASIDE}*")) or any(data.folder.glob(f"{_DATABASE}.damaged-*")):
+    if any(any(data.folder.glob(kept)) for kept in (f"{SET_ASIDE}*", f"{_DATABASE}.damaged-*", f"{FORMER}*")):
         return {"sounds": data.audio.sweep(None, older_than_s=older_than_s), "folders": _swept_folders()}
     return {"sounds": data.audio.sweep(referenced, older_than_s=older_than_s), "folders": _swept_folders()}
 
@@ -67,12 +68,13 @@ def _lives(process: int) -> bool:
     return True
 
 
-def checked(folder: Path) -> Json:
+def checked(folder: Path, *, database: Path | None = None) -> Json:
     """What a look over a data folder finds; nothing in it is touched.
 
-    `{sound, database, rooms, readings, missing, changed, broken, left, cure}`. Raises InputError where there is none.
+    database : another one than the folder's, with its sounds. `{sound, database, rooms, readings, missing, changed,
+    broken, left, cure}`. Raises InputError where there is none.
     """
-    path = folder / _DATABASE
+    path = database or folder / _DATABASE
     if not path.is_file():
         raise InputError("data", f"{folder} is no data folder.", "Choose it with --data; `serve` makes one.")
     found: Json = {"database": "ok", "rooms": 0, "readings": 0, "missing": [], "changed": [], "broken": []}

@@ -90,6 +90,12 @@ class Database:
                     left.unlink()
         return target
 
+    def replace_by(self, made: Path, kept: Path) -> None:
+        """As `put_in_place`, while this one is open: what follows is asked of the other one."""
+        self.engine.dispose()
+        put_in_place(made, self.path, kept)
+        self._file = _identity(self.path)
+
     @contextmanager
     def session(self) -> Iterator[Session]:
         """A transaction: whole or not at all.
@@ -110,6 +116,30 @@ class Database:
     def close(self) -> None:
         """Let go of the file."""
         self.engine.dispose()
+
+
+def put_in_place(made: Path, path: Path, kept: Path) -> None:
+    """Put a database in another's place, at once or not at all; the former one stays under the name `kept`.
+
+    All in one folder. Raises Busy while somebody is at work in the former one: nothing was changed.
+    """
+    if path.is_file():
+        with _told(), contextlib.closing(sqlite3.connect(path, timeout=_BUSY_MS / 1000)) as connection:
+            try:
+                connection.execute("PRAGMA journal_mode=DELETE")  # into one file; refused while another has it open
+            except sqlite3.OperationalError:
+                raise
+            except sqlite3.DatabaseError:
+                pass  # damaged: it is put aside as it is
+    try:
+        for end in ("-wal", "-shm"):  # what is left of a damaged one must not be taken for the other's
+            with contextlib.suppress(FileNotFoundError):
+                os.replace(f"{path}{end}", f"{kept}{end}")
+        if path.is_file():
+            os.link(path, kept)
+        os.replace(made, path)
+    except OSError as exc:
+        raise disk_trouble(exc, "the restored database") from exc
 
 
 def _strict_json(value: object) -> str:

@@ -44,6 +44,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/backups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Backups
+         * @description Backups of this folder, the newest first.
+         */
+        get: operations["read_backups_api_backups_get"];
+        put?: never;
+        /**
+         * Make Backup
+         * @description One more, of now; the newest five are kept.
+         */
+        post: operations["make_backup_api_backups_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/backups/{name}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Backup
+         * @description Put one back; what stands now is saved as one more backup before, and kept beside it.
+         */
+        post: operations["restore_backup_api_backups__name__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bundles": {
         parameters: {
             query?: never;
@@ -2271,6 +2315,25 @@ export interface components {
         AverageAsk: {
             /** Reading Ids */
             reading_ids: string[];
+        };
+        /**
+         * BackupAnswer
+         * @description One of the newest backups. rooms, readings : in it, None where it cannot be read.
+         */
+        BackupAnswer: {
+            /** Bytes */
+            bytes: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Name */
+            name: string;
+            /** Readings */
+            readings?: number | null;
+            /** Rooms */
+            rooms?: number | null;
         };
         /** BandAnswer */
         BandAnswer: {
@@ -6195,6 +6258,23 @@ export interface components {
             verdict: components["schemas"]["VerdictAnswer"];
         };
         /**
+         * RestoreAnswer
+         * @description What was put back. former_kept_as : the database that stood before, beside the new one. missing : readings whose
+         *     sound is not in the folder.
+         */
+        RestoreAnswer: {
+            /** Backup */
+            backup: string;
+            /** Former Kept As */
+            former_kept_as: string | null;
+            /** Missing */
+            missing: string[];
+            /** Readings */
+            readings: number;
+            /** Rooms */
+            rooms: number;
+        };
+        /**
          * RestoreItem
          * @description Something switched off for the recording; must : it has to be on again.
          */
@@ -8019,6 +8099,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AimAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    read_backups_api_backups_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupAnswer"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    make_backup_api_backups_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupAnswer"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    restore_backup_api_backups__name__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RestoreAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -14,6 +14,7 @@ import { Failed, Notice } from '../ui/notice'
 import { ThreeLengths, useUnsure } from './three-lengths'
 import { capital } from '../ui/words'
 import { Measures } from './measures'
+import { Backups } from './backups'
 import { RoomSketch } from './room-sketch'
 
 export function RoomList() {
@@ -103,6 +104,7 @@ export function RoomList() {
         </section>
       ))}
       <Bin things={binned.data ?? []} onTakeOut={(id) => takeOut.mutate(ofRoom(id))} />
+      {(rooms.data?.length ?? 0) + (binned.data?.length ?? 0) > 0 || rooms.error ? <Backups /> : null}
       <ol className="mt-12 grid gap-6 border-t border-line pt-6 sm:grid-cols-3">
         {HOW.map(([word, text], i) => (
           <li key={word}>
