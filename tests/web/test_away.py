@@ -195,3 +195,25 @@ def test_another_machine_comes_in_by_the_passcode_and_everybody_can_be_signed_ou
     expect(page).to_have_url(f"{here}/enter")
     page.context.close()
     served.kill()
+
+
+def test_a_backup_is_made_and_put_back_from_the_first_page(page, tmp_path):
+    served = Served(tmp_path / "data").ready()
+    try:
+        served.ask("POST", "/api/rooms", {"document": cupboard()})
+        page.goto(served.url)
+        page.get_by_role("button", name="Backups (0)").click()
+        page.get_by_role("button", name="Back up now").click()
+        kept = page.get_by_role("button", name="Put back the backup of")
+        expect(kept).to_have_count(1)
+        page.get_by_role("button", name="Bin").first.click()
+        expect(page.get_by_text("None yet.")).to_be_visible()
+        kept.click()
+        expect(page.get_by_role("dialog")).to_contain_text("1 room, 0 readings")
+        page.get_by_role("button", name="Put it back").click()
+        expect(page.get_by_role("dialog")).to_contain_text("What stood before is a backup of its own")
+        page.get_by_role("button", name="Look at it").click()
+        expect(page.get_by_role("link", name=re.compile(cupboard()["name"]))).to_be_visible()
+        expect(page.get_by_role("button", name="Backups (2)")).to_be_visible()
+    finally:
+        served.kill()
