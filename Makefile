@@ -43,7 +43,7 @@ test: setup $(CHROMIUM) $(SPEECH)
 SHARE := 1
 soak: setup
 	$(PY) -m tests.soak $(SHARE)
-	KEENQUIET_SOAK=1 $(PY) -m pytest -n 2 tests/core/test_silence_parts.py tests/core/test_week.py tests/core/test_laws.py
+	KEENQUIET_SOAK=1 $(PY) -m pytest -n 2 tests/core/test_silence_parts.py tests/core/test_week.py tests/core/test_laws.py tests/core/test_plans.py
 
 lint: setup
 	$(VENV)/bin/ruff check src tests bench

@@ -101,6 +101,6 @@ def _would_change(candidate: Candidate, best: str, totals: dict[str, float], wan
             return Trait("wins_in_quiet", {"leading": candidate.forecast.hush.leading})
     gaps = deficits(candidate.forecast, wanted)
     mark = max(gaps, key=lambda m: gaps[m])
-    if gaps[mark] >= lead:
+    if gaps[mark] >= lead - 1e-9:  # a sum of four rounds
         return Trait("draws_level", {"mark": mark, "better": lead * DEFICIT_UNIT[mark]})
     return Trait("not_level", {"mark": mark})
