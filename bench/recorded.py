@@ -27,6 +27,7 @@ from tests.kept_responses import FOLDER
 
 from keenquiet.core.errors import MeasurementError
 from keenquiet.core.figures import read_take
+from keenquiet.core.take.finding import Finding
 from keenquiet.core.types import FloatArray
 
 _PACKAGES: Final = ("festvox-ru", "ktuberling-data", "freepats", "hydrogen-data")
@@ -259,46 +260,58 @@ SPOILT: Final[dict[str, tuple[Callable[[Take, np.random.Generator], FloatArray],
 }
 
 
-def told(samples: FloatArray, rate: int, bits: int = 16) -> tuple[set[str], set[str]]:
-    """Kinds that are found, and those of which is said that they cannot be told."""
+def told(samples: FloatArray, rate: int, bits: int = 16) -> tuple[list[Finding], set[str]]:
+    """What is found, and kinds of which is said that they cannot be told."""
+    samples = np.round(np.clip(samples, -1, 1) * 2 ** (bits - 1)) / 2 ** (bits - 1)  # as a file holds them
     try:
         levels = read_take(samples[None], float(rate), bits=bits).levels
     except MeasurementError:
-        return set(), set()
-    return {found.kind for found in levels.findings}, set(levels.not_looked_for)
+        return [], set()
+    return list(levels.findings), set(levels.not_looked_for)
 
 
-def _is_there(take: Take, kind: str) -> bool:
+def _is_there(take: Take, found: Finding) -> bool:
     """Whether what was found is in the recording itself, by figures of another make."""
 
-    def quiet_db(low_hz: float, high_hz: float, start_s: float = 0.0, end_s: float = 1e9) -> float:
+    def band_db(low_hz: float, high_hz: float, start_s: float = 0.0, end_s: float = 1e9, share: float = 10) -> float:
         sos = scipy.signal.butter(4, (low_hz, min(high_hz, 0.45 * take.rate)), "bandpass", fs=take.rate, output="sos")
         part = scipy.signal.sosfilt(sos, take.samples[round(start_s * take.rate) : round(end_s * take.rate)])
-        tenth = take.rate // 10
-        power = np.mean(part[: len(part) // tenth * tenth].reshape(-1, tenth) ** 2, axis=1)
-        return 10 * float(np.log10(np.percentile(power, 10) + 1e-12)) - 20 * float(np.log10(take.loud))
+        piece = min(take.rate // 20, len(part))
+        power = np.mean(part[: len(part) // piece * piece].reshape(-1, piece) ** 2, axis=1)
+        return 10 * float(np.log10(np.percentile(power, share) + 1e-12)) - 20 * float(np.log10(take.loud))
 
+    kind, start, end = found.kind, found.start_s, found.end_s
     if kind == "dc":
         return bool(abs(np.mean(take.samples)) > 0.05 * np.std(take.samples))
     if kind == "rumble":
-        return quiet_db(20, 70) > -40
+        return band_db(20, 70) > -40
     if kind == "hiss":
-        return quiet_db(3000, 10_000) > -52
+        return band_db(3000, 10_000) > -52
     if kind == "noise":  # each recording was made equally loud, its background with it
-        floors = [quiet_db(100, 5000, start, end) for start, end in take.spans]
+        floors = [band_db(100, 5000, *span) for span in take.spans]
         return max(floors) - float(np.median(floors)) > 6
+    if kind == "ess":  # as strong above 5 kHz as all of a usual moment within a few decibels
+        return band_db(5000, 10_000, start, end, share=100) > -10
+    if kind == "breath":  # noise, and plainly over what is there when nobody breathes
+        part = take.samples[round(start * take.rate) : round(end * take.rate)]
+        power = np.abs(np.fft.rfft(part * np.hanning(len(part)))) ** 2
+        f_hz = np.fft.rfftfreq(len(part), 1 / take.rate)
+        inside = power[(f_hz > 800) & (f_hz < 6000)] + 1e-20
+        flat = float(np.exp(np.log(inside).mean()) / inside.mean())
+        return flat > 0.2 and band_db(800, 6000, start, end, share=50) > band_db(800, 6000) + 10
     return False
 
 
 def _untouched(take: Take) -> tuple[str, list[str]]:
-    kinds = told(take.samples, take.rate)[0] - _TRUE
-    return take.name, sorted(kind for kind in kinds if not _is_there(take, kind))
+    found = told(take.samples, take.rate)[0]
+    return take.name, sorted({f.kind for f in found if f.kind not in _TRUE and not _is_there(take, f)})
 
 
 def _spoilt(asked: tuple[Take, str]) -> tuple[str, bool, bool, list[str]]:
     take, kind = asked
     put_in, words = SPOILT[kind]
-    found, cannot = told(put_in(take, np.random.default_rng(7)), take.rate)
+    findings, cannot = told(put_in(take, np.random.default_rng(7)), take.rate)
+    found = {finding.kind for finding in findings}
     return kind, bool(words & found), words <= cannot, sorted(found)
 
 

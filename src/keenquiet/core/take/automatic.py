@@ -40,9 +40,14 @@ _EARLY: Final = 0.35  # of a rise, that has come by the middle of it
 _UNTOLD: Final = 0.5  # of the scatter, that a fit may leave
 
 
-def automatic(moments: Moments, phrases: tuple[Span, ...], seconds: float) -> list[Finding]:
-    """Findings about the whole take; value : by how much the room tone falls or rises in the pauses. [dB]"""
-    shut_db = _to_nothing_db(moments.level("wide"))
+def automatic(
+    moments: Moments, phrases: tuple[Span, ...], seconds: float, *, of_few_bits: bool = False
+) -> list[Finding]:
+    """Findings about the whole take; value : by how much the room tone falls or rises in the pauses. [dB]
+
+    of_few_bits : whether what is soft has become nothing by itself, as in eight bits.
+    """
+    shut_db = None if of_few_bits else _to_nothing_db(moments.level("wide"))
     if shut_db is not None:
         return [Finding("gate", 0.0, seconds, shut_db, "dB", 0.85)]
     level = moments.level("wide", smooth=3)

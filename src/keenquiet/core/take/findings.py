@@ -104,7 +104,7 @@ def findings_of(heard: Heard) -> tuple[Finding, ...]:
         found += channel_findings(heard.channels, rate, seconds)
         whole = course_findings(heard.moments, course, seconds)
         if not any(f.kind == "jump" for f in whole):
-            found += automatic(heard.moments, phrases, seconds)
+            found += automatic(heard.moments, phrases, seconds, of_few_bits=is_coarse(heard.loudest))
         # who shuts a gate in the midst of a word leaves the wave still, too
         found += whole if any(f.kind == "gate" for f in found) else [*whole, *lost.result()]
         cut = [f for f in found if f.kind in ("clipped", "dropout", "flat_top")]

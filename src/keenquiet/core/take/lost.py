@@ -11,6 +11,7 @@ from keenquiet.core.types import BoolArray, FloatArray, IntArray
 _LEAST_S: Final = 0.001
 _LONGEST_S: Final = 0.5
 _AROUND_S: Final = 0.02
+_BESIDE_S: Final = 0.004  # on either side, where a wave that was lost goes on; what rises out of silence only follows
 _TOP: Final = 0.9
 _FINE_STEP: Final = 1e-3
 _ZEROS: Final = 0.5  # of the samples of pauses
@@ -54,7 +55,10 @@ def dropouts(samples: FloatArray, sample_rate_hz: float, phrases: tuple[Span, ..
         if silent and samples[first] == 0.0:
             continue
         at_the_top = len(beside) and abs(samples[first]) > _TOP * np.max(np.abs(beside))
-        if len(beside) and not at_the_top and np.std(beside) > max(_MOVES, _STEPS * _step(beside)):
+        near = round(_BESIDE_S * sample_rate_hz)
+        sides = samples[max(first - near, 0) : first], samples[last + 1 : last + 1 + near]
+        least = max(_MOVES, _STEPS * _step(beside))
+        if not at_the_top and all(len(side) and np.std(side) > least for side in sides):
             found.append(Finding("dropout", at_s, at_s + seconds, 1000 * seconds, "ms", 0.95))
     return found[:_MOST]
 
