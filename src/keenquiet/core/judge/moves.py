@@ -37,6 +37,7 @@ from keenquiet.core.things.porous import PorousAbsorber
 _LEAST_BENEFIT: Final = 0.02
 _FINALISTS: Final = 3  # of a kind that are solved fully: first order tells neighbours apart to a few per cent only
 _LIMITS: Final = 0.3  # deficit from which a mark limits the recording
+_LEADS: Final = 4  # half as much lacking leads by a sixteenth (our choice)
 _MOST_HARM: Final = 0.5  # of what is gained elsewhere
 _MODEL_SHARE: Final = 0.3  # of a change, for what the models leave out (our estimate)
 _LEAST_SHOWN: Final = {"bounce": 0.5, "boom": 0.03, "hush": 0.5, "touch": 0.5}
@@ -252,9 +253,10 @@ def _judged(
     after_scenario, after = found
     gaps_now, gaps_after = deficits(now, wanted), deficits(after, wanted)
     gains = {mark: gaps_now[mark] - gaps_after[mark] for mark in gaps_now}
-    limiting = max(gaps_now, key=lambda mark: gaps_now[mark])
-    # the mark that limits the recording leads: what it gains counts twice
-    benefit = sum(gains.values()) + (max(gains[limiting], 0.0) if gaps_now[limiting] > _LIMITS else 0.0)
+    # the mark that limits the recording leads: what it gains counts twice, and nearly so where another lacks as much
+    most = max(gaps_now.values())
+    leads = {mark: (gap / most) ** _LEADS if most > _LIMITS else 0.0 for mark, gap in gaps_now.items()}
+    benefit = sum(gain + leads[mark] * max(gain, 0.0) for mark, gain in gains.items())
     if min(gains.values()) < -_MOST_HARM * max(sum(gain for gain in gains.values() if gain > 0), 0.0) - 1e-9:
         return None  # it takes from one mark what it gives to another
     return Judged(candidate, cost, after_scenario, after, benefit)
