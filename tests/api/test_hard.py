@@ -185,7 +185,13 @@ def test_a_reading_sent_twice_is_filed_once(client, room_id):
     taken = client.post(
         f"/api/rooms/{other}/readings", files=files, data=fields, headers={"idempotency-key": "the-same-key"}
     )
-    assert taken.status_code == 422
+    assert taken.status_code == 409
+    files = {"file": ("a.wav", wav_bytes(0.02 * noise(), 48_000))}
+    other_sound = client.post(
+        f"/api/rooms/{room_id}/readings", files=files, data=fields, headers={"idempotency-key": "the-same-key"}
+    )
+    assert other_sound.status_code == 409
+    assert other_sound.json()["error"]["field"] == "Idempotency-Key"
 
 
 def test_more_places_than_anybody_can_choose_from_are_left_out_and_said(client):
@@ -261,6 +267,122 @@ def test_a_scanned_code_lets_in_at_a_press_and_once(tmp_path):
         assert phone.post("/enter", data={"word": word}).headers["location"] == "/"
         assert phone.get("/api/rooms").status_code == 200
         assert phone.post("/enter", data={"word": word}).status_code == 401
+
+
+def test_with_a_passcode_only_names_of_this_machine_are_served(tmp_path):
+    """A page elsewhere whose name is made to lead here (DNS rebinding) reads nothing."""
+    app = make_app(tmp_path, passcode="five-wooden-words")
+    own = socket.gethostname().lower()
+    for host, served in (
+        ("192.168.1.20:8765", True),
+        ("[fe80::1]:8765", True),
+        ("localhost", True),
+        (f"{own}:8765", True),
+        (f"{own.split('.')[0]}.local", True),
+        ("evil.example", False),
+        ("192.168.1.20.evil.example", False),
+        ("", False),
+    ):
+        with TestClient(app, base_url=HERE) as client:
+            answer = client.get("/enter", headers={"host": host})
+        assert (answer.status_code != 403) == served, host
+    called = Guard(app, Visitors("five-wooden-words"), ["studio.example"])
+    with TestClient(called, base_url="http://studio.example") as client:
+        assert client.get("/enter").status_code == 200
+
+
+def test_what_is_kept_is_read_by_its_owner_alone(tmp_path):
+    folder = tmp_path / "data"
+    folder.mkdir(mode=0o755)
+    before = os.umask(0o022)
+    try:
+        with TestClient(make_app(folder), base_url=HERE) as client:
+            room = client.post("/api/rooms", json={"document": cupboard()}).json()["id"]
+            sound = {"file": ("a.wav", wav_bytes(0.01 * noise(), 48_000))}
+            client.post(f"/api/rooms/{room}/readings", files=sound, data={"kind": "tone"})
+            made = client.app.state.data.database.backup("by-hand")
+            files = [*folder.glob("keenquiet.db*"), *(folder / "audio").iterdir(), made]
+            assert len(files) >= 4
+            assert [path.name for path in files if path.stat().st_mode & 0o077] == []
+        with TestClient(make_app(folder), base_url=HERE):  # one of a former version, open to all, is closed
+            assert folder.stat().st_mode & 0o077 == 0
+    finally:
+        os.umask(before)
+
+
+def unbounded(schema, schemas, seen=()):
+    """Numbers that a request may hold without a least and a most."""
+    if "$ref" in schema:
+        name = schema["$ref"].rsplit("/", 1)[1]
+        return [] if name in seen else [f"{name}.{n}" for n in unbounded(schemas[name], schemas, (*seen, name))]
+    found = []
+    if schema.get("type") in ("number", "integer") and not {"const", "enum"} & schema.keys():
+        has = [
+            any(key in schema for key in pair)
+            for pair in (("minimum", "exclusiveMinimum"), ("maximum", "exclusiveMaximum"))
+        ]
+        found += [] if all(has) else ["number"]
+    inner = [*schema.get("anyOf", ()), *schema.get("oneOf", ()), *schema.get("prefixItems", ())]
+    inner += [part for key in ("items", "additionalProperties") if isinstance(part := schema.get(key), dict)]
+    found += [name for part in inner for name in unbounded(part, schemas, seen)]
+    for key, part in schema.get("properties", {}).items():
+        found += [f"{key}.{name}" for name in unbounded(part, schemas, seen)]
+    return found
+
+
+def test_every_number_that_may_be_asked_has_a_least_and_a_most(shared):
+    described = shared.get("/api/openapi.json").json()
+    schemas, wide, looked = described["components"]["schemas"], [], 0
+    for path, ways in described["paths"].items():
+        for way in ways.values():
+            asked = [one["schema"] for one in way.get("parameters", ())]
+            asked += [one["schema"] for one in way.get("requestBody", {}).get("content", {}).values()]
+            looked += len(asked)
+            wide += [f"{path}: {name}" for schema in asked for name in unbounded(schema, schemas)]
+    assert looked > 150
+    assert wide == []
+
+
+@pytest.mark.parametrize("document", ["1e308", "-1e16", "1e999", "123456789012345678901234567890"])
+def test_a_number_beyond_any_use_is_refused_wherever_it_stands(shared, document):
+    body = '{"document": {"air": {"temperature_c": ' + document + "}}}"
+    refused = shared.post("/api/rooms", content=body, headers={"content-type": "application/json"})
+    assert refused.status_code == 422
+    settings_ = {"kind": "tone", "settings": '{"gain_db": ' + document + "}"}
+    sound = {"file": ("a.wav", wav_bytes(0.01 * noise(), 48_000))}
+    assert shared.post(f"/api/rooms/{shared.room_id}/readings", files=sound, data=settings_).status_code == 422
+
+
+def test_small_things_that_were_failures_of_ours_are_answered_in_words(shared):
+    watch = shared.post(f"/api/rooms/{shared.room_id}/watches", json={}).json()["id"]
+    long = "a" * 300
+
+    def log(row):
+        return shared.post(
+            f"/api/rooms/{shared.room_id}/watches/import",
+            files={"file": ("log.csv", f"time,level_db\n{row}\n")},
+            data={"unit": "dBA", "offset_min": 0},
+        )
+
+    def calibrator(seconds):
+        tone = 0.5 * np.sin(2 * np.pi * 1000 * np.arange(round(48_000 * seconds)) / 48_000)
+        fields = {"device": "desk", "gain": "noon"}
+        return shared.post(
+            "/api/calibrations/calibrator", files={"file": ("c.wav", wav_bytes(tone, 48_000))}, data=fields
+        )
+
+    for answer, status in (
+        (shared.get(f"/api/watches/{watch}/clips/{10**30}"), 422),
+        (shared.get(f"/{long}"), 404),
+        (shared.get(f"/assets/{long}"), 404),
+        (shared.get(f"/api/readings/{long}"), 404),
+        (log("2026-05-03T21:15:00," + "4" * 140_000), 422),
+        (log("1" * 140_000 + ",40"), 422),
+        (calibrator(1 / 48_000), 422),
+        (calibrator(0.5), 422),
+        (calibrator(3.0), 201),
+    ):
+        assert answer.status_code == status, answer.text[:200]
 
 
 def test_an_address_with_the_passcode_opens_nothing_and_one_with_a_word_waits_for_a_press(tmp_path):

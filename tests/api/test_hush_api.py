@@ -2,11 +2,14 @@
 
 import io
 import json
+import time
 from datetime import UTC, datetime
 
 import numpy as np
 import pytest
 import soundfile
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
 
 from keenquiet.core.read.watch import packed, second_levels_db, unpacked
 from keenquiet.demo.scenario import bakery_room
@@ -22,11 +25,11 @@ def quiet_block(rng, seconds=10, level=1e-3):
     return (level * rng.standard_normal(seconds * RATE) * 32767).astype("<i2")
 
 
-def send(client, watch, pcm, from_ms, offset=60):
+def send(client, watch, pcm, from_ms, offset=60, device=""):
     return client.post(
         f"/api/watches/{watch}/sound",
         files={"file": ("block.pcm", pcm.tobytes())},
-        data={"from_ms": from_ms, "offset_min": offset, "rate": RATE},
+        data={"from_ms": from_ms, "offset_min": offset, "rate": RATE, "device": device},
     )
 
 
@@ -85,6 +88,68 @@ def test_a_block_that_comes_twice_late_or_after_a_sleep_is_kept_once_and_a_gap_s
     assert rows[1].startswith("2026-01-05T00:00:00Z,2026-01-05T01:00:00,")
 
 
+def test_blocks_that_overlap_count_once_and_a_longer_one_brings_what_is_new(client, watch, rng):
+    first, longer = quiet_block(rng), quiet_block(rng, seconds=20)
+    assert send(client, watch, first, MONDAY_MS).json()["seconds"] == 10
+    assert send(client, watch, longer, MONDAY_MS).json()["seconds"] == 10  # its second half
+    assert send(client, watch, longer, MONDAY_MS + 15_300).json()["seconds"] == 15
+    assert send(client, watch, first, MONDAY_MS + 5_400).json()["seconds"] == 0
+    found = client.get(f"/api/watches/{watch}").json()
+    assert (found["seconds"], found["gaps"]) == (35, 0)
+    times = [row.split(",")[0] for row in client.get(f"/api/watches/{watch}/log.csv").text.splitlines()[1:]]
+    assert len(set(times)) == len(times) == 35
+
+
+@settings(max_examples=20, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(st.lists(st.tuples(st.integers(0, 120), st.integers(1, 40), st.booleans()), min_size=1, max_size=25))
+def test_whatever_comes_in_whatever_order_each_second_is_there_once(client, room_id, blocks):
+    one = client.post(f"/api/rooms/{room_id}/watches", json={"way": "rig"}).json()["id"]
+    heard = set()
+    for start, count, twice in blocks:
+        ask = {"from_ms": MONDAY_MS + 1000 * start, "offset_min": 0, "rows": [[-60.0] * 9] * count}
+        kept = client.post(f"/api/watches/{one}/levels", json=ask).json()["seconds"]
+        new = set(range(start, start + count)) - heard
+        assert kept == len(new)
+        heard |= new
+        assert not twice or client.post(f"/api/watches/{one}/levels", json=ask).json()["seconds"] == 0
+    found = client.get(f"/api/rooms/{room_id}/watches").json()[0]
+    assert (found["id"], found["seconds"]) == (one, len(heard))
+    assert found["gaps"] == sum(second + 1 not in heard for second in heard) - 1
+    client.post(f"/api/watches/{one}/stop", json={})
+
+
+def test_one_device_listens_another_looks_on_and_may_take_over(client, room_id, rng):
+    mine, other = "device-one", "device-two"
+    watch = client.post(f"/api/rooms/{room_id}/watches", json={"way": "browser", "device": mine}).json()["id"]
+    block = quiet_block(rng)
+    assert send(client, watch, block, MONDAY_MS, device=mine).status_code == 200
+    refused = send(client, watch, block, MONDAY_MS + 10_000, device=other)
+    assert (refused.status_code, refused.json()["error"]["field"]) == (409, "device")
+    over = {"device": other, "from_ms": MONDAY_MS + 20_000}
+    assert client.post(f"/api/watches/{watch}/take-over", json=over).json()["device"] == other
+    assert send(client, watch, block, MONDAY_MS + 20_000, device=other).status_code == 200
+    # what the former one heard before that, and could not send yet, is taken still
+    assert send(client, watch, block, MONDAY_MS + 10_000, device=mine).json()["seconds"] == 10
+    assert send(client, watch, block, MONDAY_MS + 30_000, device=mine).status_code == 409
+    assert client.get(f"/api/watches/{watch}").json()["gaps"] == 0
+
+
+def test_a_log_of_uneven_steps_is_put_where_its_times_say(client, room_id):
+    at = [0, 1, 2.4, 3.4, 4.8, 5.9, 7, 100, 101, 100_000, 100_001]
+    rows = "\n".join(f"{MONDAY_MS / 1000 + t},{40 + i}" for i, t in enumerate(at))
+    made = client.post(
+        f"/api/rooms/{room_id}/watches/import",
+        files={"file": ("log.csv", f"time,level\n{rows}\n")},
+        data={"unit": "dBA", "offset_min": "60"},
+    ).json()
+    table = client.get(f"/api/watches/{made['id']}/log.csv").text.splitlines()[1:]
+    seconds = [datetime.fromisoformat(row.split(",")[0]).timestamp() - MONDAY_MS / 1000 for row in table]
+    late = np.subtract(at, seconds)  # a table names whole seconds; half a step of 1.1 s is what is rounded away
+    assert np.min(late) >= -0.56
+    assert np.max(late) < 1.56
+    assert [float(row.split(",")[2]) for row in table] == [40 + i for i in range(len(at))]
+
+
 def test_a_muted_microphone_is_no_quiet_night(client, watch, rng):
     send(client, watch, quiet_block(rng), MONDAY_MS)
     send(client, watch, np.zeros(10 * RATE, dtype="<i2"), MONDAY_MS + 10_000)
@@ -104,7 +169,7 @@ def test_what_cannot_be_a_block_is_refused_in_words(client, watch, rng):
         assert answer.json()["error"]["cure"]
     assert client.post("/api/watches/nothing/stop", json={}).status_code == 404
     client.post(f"/api/watches/{watch}/stop", json={"why": "disk"})
-    late = send(client, watch, pcm, MONDAY_MS)
+    late = send(client, watch, pcm, round(1000 * time.time()) + 60_000)
     assert late.status_code == 422
     assert client.get(f"/api/watches/{watch}").json()["stopped_why"] == "disk"
 

@@ -5,7 +5,6 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from keenquiet.core.bands import A_WEIGHTING_OCTAVES_DB
 from keenquiet.core.judge.aim import null_towards_noise
 from keenquiet.core.judge.forecast import Acoustics
 from keenquiet.core.room.room import Microphone, NoiseSource, direction
@@ -57,7 +56,6 @@ def test_noise_at_a_microphone_and_what_a_null_wins(number):
     before, after = (heard_db(room, fan, where.microphone, 3)[1] for where in (placed, turned))
     cosines = [direction(w.microphone.aims_deg, w.microphone.tilt_deg) @ ahead for w in (placed, turned)]
     voice_db = 20 * np.log10(abs(cosines[1] / cosines[0]))
-    assert A_WEIGHTING_OCTAVES_DB[4] == 0
     assert found.level_db == pytest.approx(voice_db, abs=0.01)
     assert found.under_db == pytest.approx(voice_db - (after - before), abs=1.5)
     assert found.under_db > 1

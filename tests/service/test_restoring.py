@@ -68,13 +68,29 @@ def test_what_cannot_be_put_back_changes_nothing(backed_up):
     with pytest.raises(InputError, match="damaged itself"):
         restored(folder, "000007-bad.db", data=backed_up)
     assert backups(folder)[0].rooms is None
-    with closing(sqlite3.connect(folder / "keenquiet.db")) as writer:
-        writer.execute("BEGIN IMMEDIATE")
-        with pytest.raises(Busy):
-            restored(folder, backups(folder)[1].name, data=backed_up)
+    for at_work in ("BEGIN IMMEDIATE", "SELECT count(*) FROM rooms"):  # writing, or only open
+        with closing(sqlite3.connect(folder / "keenquiet.db")) as other:
+            other.execute(at_work).fetchall()
+            with pytest.raises(Busy):
+                restored(folder, next(one.name for one in backups(folder) if one.rooms == 1), data=backed_up)
     assert names(backed_up) == ["After", "Before"]
     assert not list(folder.glob("restore-*"))
     assert not list(folder.glob("keenquiet.db.before-*"))
+
+
+def test_the_oldest_of_five_can_be_put_back_and_then_what_stood_before(backed_up):
+    for _ in range(4):
+        backed_up.database.backup("by-hand")
+    oldest = backups(backed_up.folder)[-1]
+    assert (len(backups(backed_up.folder)), oldest.rooms) == (5, 1)
+    restored(backed_up.folder, oldest.name, data=backed_up)
+    assert names(backed_up) == ["Before"]
+    assert all(path.suffix == ".db" for path in (backed_up.folder / "backups").iterdir())  # nothing left beside them
+    backed_up.close()
+    restored(backed_up.folder)  # the newest, by command: what stood before
+    again = Data(backed_up.folder)
+    assert names(again) == ["After", "Before"]
+    again.close()
 
 
 def test_without_a_backup_it_is_said(data):

@@ -16,7 +16,16 @@ from keenquiet.api.visitors import Visitors
 from keenquiet.core.errors import InputError
 from keenquiet.service.data import Data
 from keenquiet.service.jobs import Cancelled, TooMany, stop_all
-from keenquiet.store.errors import Busy, NotFound, RevisionConflict, StorageFull, StoreError, disk_trouble
+from keenquiet.store.errors import (
+    Busy,
+    NotFound,
+    RevisionConflict,
+    StorageFull,
+    StoreError,
+    TakenOver,
+    UsedBefore,
+    disk_trouble,
+)
 
 
 def make_app(folder: Path, *, passcode: str | None = None, guarded: bool = True) -> FastAPI:
@@ -87,6 +96,14 @@ def _errors(app: FastAPI) -> None:
         return error_response(
             409, "revision", str(exc), "Choose which version to keep; both are still there.", newest=exc.newest
         )
+
+    @app.exception_handler(UsedBefore)
+    def used_before(request: Request, exc: UsedBefore) -> JSONResponse:
+        return error_response(409, "Idempotency-Key", str(exc), "Make a new one for each recording.")
+
+    @app.exception_handler(TakenOver)
+    def taken_over(request: Request, exc: TakenOver) -> JSONResponse:
+        return error_response(409, "device", str(exc), "Take over from it, or look on.")
 
     @app.exception_handler(StorageFull)
     def full(request: Request, exc: StorageFull) -> JSONResponse:

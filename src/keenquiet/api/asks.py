@@ -23,6 +23,13 @@ class ErrorAnswer(BaseModel):
     newest: int | None = None
 
 
+# the widest that anything counted, measured in decibels or dated may be: what is beyond is refused before anybody adds
+# it to anything
+Count = Annotated[int, Field(ge=0, le=2**31)]
+Decibels = Annotated[float, Field(ge=-400, le=400)]
+Moment = Annotated[int, Field(ge=0, le=2**43)]  # milliseconds since 1970, until 2248
+Zone = Annotated[int, Field(ge=-1440, le=1440)]  # minutes ahead of UTC
+
 Units = Literal["metric", "imperial"]
 
 
@@ -46,7 +53,7 @@ class RoomCreate(BaseModel):
 class RoomSave(BaseModel):
     """label : what was changed, as undo says it."""
 
-    revision: int
+    revision: Count
     document: dict[str, Any]
     label: Annotated[str, Field(max_length=200)] = ""
 
@@ -62,7 +69,7 @@ class HearAsk(DocumentAsk):
 
 
 class MoveDone(BaseModel):
-    revision: int
+    revision: Count
     kind: Annotated[str, Field(min_length=1, max_length=24)]
     title: Annotated[str, Field(min_length=1, max_length=300)]
     edits: Annotated[list[EditDoc], Field(max_length=60)] = []
@@ -71,7 +78,7 @@ class MoveDone(BaseModel):
 class RigAsk(BaseModel):
     kind: str
     arrangement_id: str | None = None
-    gain_db: float = 0.0
+    gain_db: Decibels = 0.0
     seed: Annotated[int, Field(ge=0, le=2**31)] | None = None
     faults: Annotated[list[str], Field(max_length=12)] = []
     silenced: Annotated[list[Annotated[str, Field(max_length=80)]], Field(max_length=40)] = []
@@ -81,7 +88,7 @@ class RigAsk(BaseModel):
 class SongAsk(BaseModel):
     """A song that is about to be recorded: how its samples come, where, and through which chain."""
 
-    rate_hz: float
+    rate_hz: Annotated[float, Field(gt=0, le=1e6)]
     channels: Annotated[int, Field(ge=1, le=2)] = 1
     arrangement_id: Annotated[str, Field(max_length=80)] | None = None
     settings: dict[str, Any] = {}
@@ -105,7 +112,7 @@ class AverageAsk(BaseModel):
 class CalibrateAsk(BaseModel):
     reading_id: str
     method: str
-    level_db: float | None = None
+    level_db: Decibels | None = None
 
 
 class RoundAsk(BaseModel):
@@ -124,16 +131,31 @@ class NotedAsk(ArrangementAsk):
     noise: NoiseDoc
 
 
+# a name that a browser gave itself
+Device = Annotated[str, Field(pattern="^[a-zA-Z0-9-]{8,64}$")]
+
+
 class WatchAsk(BaseModel):
+    """device : the one that will listen; without one any may send."""
+
     way: Literal["browser", "rig"] = "browser"
+    device: Device | Literal[""] = ""
+
+
+class TakeOverAsk(BaseModel):
+    """Who listens, from when on. [ms since 1970]"""
+
+    device: Device
+    from_ms: Moment
 
 
 class LevelsAsk(BaseModel):
     """A row a second: A-weighted, then octaves. [dBFS]"""
 
-    from_ms: int
-    offset_min: int
-    rows: Annotated[list[Annotated[list[float], Field(min_length=9, max_length=9)]], Field(max_length=3600)]
+    from_ms: Moment
+    offset_min: Zone
+    device: Device | Literal[""] = ""
+    rows: Annotated[list[Annotated[list[Decibels], Field(min_length=9, max_length=9)]], Field(max_length=3600)]
 
 
 class StopAsk(BaseModel):

@@ -11,7 +11,6 @@ from asyncio import sleep
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from threading import BoundedSemaphore
 from typing import Annotated, Any, Final, TypeVar
 from urllib.parse import quote
 
@@ -25,6 +24,7 @@ from keenquiet.documents.plain import shown_name
 from keenquiet.service.answers.jobs import Pending
 from keenquiet.service.data import Data
 from keenquiet.service.jobs import Job, job_answer
+from keenquiet.service.turns import LONG, SHORT, Lane
 from keenquiet.store.apart import TEMPORARY
 from keenquiet.store.audiofile import MOST_BYTES
 from keenquiet.store.errors import disk_trouble
@@ -62,6 +62,10 @@ def content_of(file: UploadFile) -> Iterator[bytes | Path]:
     if size <= _IN_MEMORY_BYTES:
         yield file.file.read()
         return
+    lying = Path(f"/proc/{os.getpid()}/fd/{file.file.fileno()}")
+    if lying.exists():  # it lies on the disk already, without a name
+        yield lying
+        return
     with contextlib.ExitStack() as stack:
         try:  # the copying alone: what the caller meets later is not the temporary folder's trouble
             folder = stack.enter_context(tempfile.TemporaryDirectory(prefix=f"{TEMPORARY}{os.getpid()}-"))
@@ -76,7 +80,6 @@ def content_of(file: UploadFile) -> Iterator[bytes | Path]:
 # what is worked out while the caller waits takes memory: so many at once, the others in turn, and none of them holds a
 # thread that answers something light
 _COMPUTING: Final = CapacityLimiter(3)
-_LISTENING: Final = BoundedSemaphore(1)  # ten minutes of sound take half a gigabyte for some seconds
 
 
 async def in_turn(work: Callable[..., T], *given: Any) -> T:
@@ -85,13 +88,20 @@ async def in_turn(work: Callable[..., T], *given: Any) -> T:
 
 
 @contextmanager
-def listening() -> Iterator[None]:
-    """One recording at once; its memory is given back."""
-    with _LISTENING:
+def listening(lane: Lane = LONG, name: str | None = None) -> Iterator[None]:
+    """One recording of a lane at once (ten minutes of sound take half a gigabyte for some seconds); its memory is given
+    back. name : under which whoever waits may ask for its place.
+    """
+    with lane.turn(name):
         try:
             yield
         finally:
             give_back()
+
+
+def lane_of(file: UploadFile) -> Lane:
+    """Where an uploaded recording waits: a clap does not wait for an hour of song."""
+    return SHORT if (file.size or 0) <= _IN_MEMORY_BYTES else LONG
 
 
 def handed_out(content: bytes | str, name: str, media: str) -> Response:

@@ -4,7 +4,7 @@ Loading what computes takes more than a second; a page on the screen meanwhile i
 """
 
 import asyncio
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from concurrent.futures import Future
 from pathlib import Path
 from threading import Thread
@@ -24,8 +24,8 @@ if TYPE_CHECKING:  # loading these is what a page does not wait for
 class Front:
     """An application over one data folder that loads itself.
 
-    on_failure : called when it could not be loaded. prepare : what comes into the folder before it is served, and then
-    goes on as a job that the page is told of.
+    names : by which this machine may be called besides its own. on_failure : called when it could not be loaded.
+    prepare : what comes into the folder before it is served, and then goes on as a job that the page is told of.
     """
 
     def __init__(
@@ -34,11 +34,12 @@ class Front:
         *,
         visitors: Visitors | None,
         on_failure: Callable[[], None],
+        names: Collection[str] = (),
         prepare: "Callable[[Data], Job[None]] | None" = None,
     ) -> None:
         self._prepare = prepare
         self.loaded: Future[ASGIApp] = Future()
-        self._guarded = Guard(self._pages_or_app, visitors)
+        self._guarded = Guard(self._pages_or_app, visitors, names)
         Thread(target=self._load, args=(folder, on_failure), daemon=True, name="loading").start()
 
     def _load(self, folder: Path, on_failure: Callable[[], None]) -> None:

@@ -1,6 +1,10 @@
 """Who may ask, and what every answer carries: host, origin, passcode, size; then the safety headers."""
 
 import logging
+import socket
+from collections.abc import Collection, Iterator
+from contextlib import suppress
+from ipaddress import ip_address
 from typing import Final
 from urllib.parse import parse_qs, urlsplit
 
@@ -29,7 +33,7 @@ _HEADERS: Final = {
     "Permissions-Policy": "microphone=(self), camera=(), geolocation=()",
 }
 _LOCAL_HOSTS: Final = frozenset({"127.0.0.1", "localhost", "[::1]"})
-_MOST_UPLOAD_BYTES: Final = 1_100_000_000
+_MOST_UPLOAD_BYTES: Final = 4_600_000_000  # two hours of two channels, 24 bits at 96 kHz, and a bundle of as much
 _UPLOADS: Final = (
     "/readings",
     "/bundles",
@@ -53,11 +57,14 @@ class TooLarge(Exception):
 
 
 class Guard:
-    """Around an application. visitors : who may come in from other machines; None: this machine only."""
+    """Around an application. visitors : who may come in from other machines; None: this machine only. names : by which
+    this machine may be called besides its own.
+    """
 
-    def __init__(self, app: ASGIApp, visitors: Visitors | None = None) -> None:
+    def __init__(self, app: ASGIApp, visitors: Visitors | None = None, names: Collection[str] = ()) -> None:
         self.app = app
         self.visitors = visitors
+        self._names = frozenset(name.lower() for name in (*names, *_own_names()))
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -96,8 +103,14 @@ class Guard:
 
     def _refusal(self, request: Request) -> Response | None:
         host = request.headers.get("host") or ""
-        if self.visitors is None and _name_of(host) not in _LOCAL_HOSTS:
+        name = _name_of(host).lower()
+        if self.visitors is None and name not in _LOCAL_HOSTS:
             return error_response(403, "host", "This address is not served.", "Use http://127.0.0.1.")
+        # a page elsewhere whose own name leads here must not read what its visitor may: an address cannot be lent so
+        if name not in _LOCAL_HOSTS and name not in self._names and not _is_address(name):
+            return error_response(
+                403, "host", "Keen Quiet is not called so.", "Use its address, or start it with --called NAME."
+            )
         origin = request.headers.get("origin")
         if origin and request.method not in ("GET", "HEAD") and urlsplit(origin).netloc != host:
             return error_response(403, "origin", "Another page tried to reach Keen Quiet.", "Use its own page.")
@@ -107,7 +120,7 @@ class Guard:
         if not (length.isascii() and length.isdigit()):
             return error_response(400, "content-length", f"{length[:20]!r} is no length.", "Leave it out.")
         if int(length[:20]) > _MOST_UPLOAD_BYTES:
-            return error_response(413, "file", "The upload is larger than 1 GB.", "Cut it shorter.")
+            return error_response(413, "file", "The upload is larger than 4.6 GB.", "Cut it shorter.")
         return None
 
     async def _entered(self, request: Request, receive: Receive) -> Response | None:
@@ -174,6 +187,19 @@ def _name_of(host: str) -> str:
     return host.rsplit("]", 1)[0] + "]" if host.startswith("[") else host.split(":", 1)[0]
 
 
+def _own_names() -> Iterator[str]:
+    """What this machine calls itself, and what its own network calls it."""
+    name = socket.gethostname()
+    yield from (name, name.split(".")[0], f"{name.split('.')[0]}.local")
+
+
+def _is_address(name: str) -> bool:
+    with suppress(ValueError):
+        ip_address(name.strip("[]"))
+        return True
+    return False
+
+
 async def _checked(request: Request, receive: Receive) -> tuple[Response | None, Receive]:
     """The body bounded: JSON read whole and looked through before anything parses it, anything else counted as it
     comes, whatever length it claims.
@@ -195,7 +221,7 @@ async def _checked(request: Request, receive: Receive) -> tuple[Response | None,
 
 
 def _too_large() -> Response:
-    return error_response(413, "file", "The upload is larger than 1 GB.", "Cut it shorter.")
+    return error_response(413, "file", "The upload is larger than 4.6 GB.", "Cut it shorter.")
 
 
 async def _body(receive: Receive, most_bytes: int) -> bytes:

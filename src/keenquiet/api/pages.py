@@ -38,12 +38,13 @@ def _answer(request: Request) -> Response:
         return error_response(404, "path", "There is no such address.", "See docs/formats.md.")
     if request.method not in ("GET", "HEAD"):
         return error_response(405, "method", f"{request.method} is not for pages.", "See docs/formats.md.")
-    if "\0" in path:
-        return error_response(404, "path", "There is no such address.", "Start at /.")
     if not (WEB / "index.html").is_file():
         return error_response(404, "path", "The interface is not built.", "Run `make setup`.")
-    asked = (WEB / path).resolve()
-    is_file = bool(path) and asked.is_file() and asked.is_relative_to(WEB.resolve())
+    try:
+        asked = (WEB / path).resolve()
+        is_file = bool(path) and asked.is_file() and asked.is_relative_to(WEB.resolve())
+    except (OSError, ValueError):  # longer than any file's name, or with a character that none may hold
+        return error_response(404, "path", "There is no such address.", "Start at /.")
     if not is_file and path.startswith("assets/"):
         return error_response(404, "path", "There is no such file any more.", "Load the page again.")
     return _sent(asked if is_file else WEB / "index.html", request, hashed=path.startswith("assets/"))

@@ -9,13 +9,14 @@ from fastapi.responses import FileResponse
 from pydantic import Field
 
 from keenquiet.api.asks import AverageAsk, CalibrateAsk, ErrorAnswer, ReadingUpdate, RigAsk
-from keenquiet.api.deps import LATER, Async, DataFolder, answered, content_of, handed_out, listening
+from keenquiet.api.deps import LATER, Async, DataFolder, answered, content_of, handed_out, lane_of, listening
 from keenquiet.core.errors import InputError
 from keenquiet.documents.plain import parsed, shown_name
 from keenquiet.service import background, calibrations, compared, reading_set, readings
 from keenquiet.service.answers.calibrations import CalibrationAnswer
 from keenquiet.service.answers.readings import ReadingAnswer, ReadingSummary
-from keenquiet.service.answers.tools import PutBackAnswer, SidesAnswer, WordsAnswer
+from keenquiet.service.answers.tools import PutBackAnswer, SidesAnswer, TurnAnswer, WordsAnswer
+from keenquiet.service.turns import PLAYED, before
 from keenquiet.store.errors import NotFound
 
 router = APIRouter(tags=["readings"], responses={422: {"model": ErrorAnswer}, 404: {"model": ErrorAnswer}})
@@ -50,7 +51,7 @@ def take_in(
     chain = parsed(settings.encode("utf-8", "surrogatepass"), field="settings")
     if not isinstance(chain, dict):
         raise InputError("settings", "is not a JSON object.", "Leave it out.")
-    with listening(), content_of(file) as content:
+    with listening(lane_of(file), idempotency_key), content_of(file) as content:
         return readings.take_in(
             data,
             room_id,
@@ -129,7 +130,7 @@ def read_audio(data: DataFolder, reading_id: str) -> Response:
 @router.get("/readings/{reading_id}/impulse.wav")
 def read_impulse(data: DataFolder, reading_id: str) -> Response:
     """A reading's impulse response as WAV."""
-    with listening():
+    with listening(PLAYED):
         content = reading_set.impulse_wav(data, reading_id)
     return handed_out(content, "impulse-response.wav", "audio/wav")
 
@@ -138,14 +139,14 @@ def read_impulse(data: DataFolder, reading_id: str) -> Response:
 def read_part(
     data: DataFolder,
     reading_id: str,
-    from_s: Annotated[float, Query(ge=0)] = 0.0,
-    to_s: Annotated[float, Query(gt=0)] = 600.0,
+    from_s: Annotated[float, Query(ge=0, le=1e6)] = 0.0,
+    to_s: Annotated[float, Query(gt=0, le=1e6)] = 600.0,
     level: bool = True,
     change: str | None = None,
     by_db: Annotated[float, Query(ge=-200, le=12)] = 0.0,
 ) -> Response:
     """Part of a reading's sound to listen to, raised to an audible level unless `level` is off; changed when asked."""
-    with listening():
+    with listening(PLAYED):
         part = reading_set.part_wav(data, reading_id, from_s=from_s, to_s=to_s, level=level, change=change, by_db=by_db)
     headers = {"x-raised-db": f"{part.raised_db:.1f}"}
     if part.loudness_lufs is not None:
@@ -171,6 +172,12 @@ def compare_sides(data: DataFolder, reading_id: str, other_id: str, pattern: str
 def compare_places(data: DataFolder, reading_id: str, other_id: str) -> PutBackAnswer:
     """Whether everybody stands where they stood when another reading of the same kind was taken."""
     return compared.back_in_place(data, reading_id, other_id)
+
+
+@router.get("/turns/{name}")
+def read_turn(name: str) -> TurnAnswer:
+    """Where a recording stands that was sent under this name and is not read yet."""
+    return TurnAnswer(before=before(name))
 
 
 @router.get("/calibrations")
@@ -200,7 +207,7 @@ def calibrate_by_calibrator(
     if chain is None:
         raise InputError("gain", "is not said.", "Say the device and how its gain is set.")
     name = shown_name(file.filename or "calibrator")
-    with listening(), content_of(file) as content:
+    with listening(lane_of(file)), content_of(file) as content:
         return reading_set.calibrated_by_calibrator(data, content, name, chain, level_db)
 
 
@@ -211,6 +218,6 @@ def remove_calibration(data: DataFolder, calibration_id: str) -> CalibrationAnsw
 
 
 @router.get("/sweep.wav")
-def sweep_file(rate: Annotated[int, Query()] = 48_000) -> Response:
+def sweep_file(rate: Annotated[int, Query(ge=0, le=1_000_000)] = 48_000) -> Response:
     """The sweep to play in the room."""
     return handed_out(readings.sweep_wav(rate), "keen-quiet-sweep.wav", "audio/wav")

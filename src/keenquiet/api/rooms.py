@@ -60,7 +60,7 @@ def save_room(data: DataFolder, room_id: str, asked: RoomSave) -> RoomAnswer:
 
 
 @router.get("/rooms/{room_id}/history", response_model_exclude_none=True)
-def read_history(data: DataFolder, room_id: str, revision: Annotated[int, Query(ge=1)]) -> HistoryAnswer:
+def read_history(data: DataFolder, room_id: str, revision: Annotated[int, Query(ge=1, le=2**31)]) -> HistoryAnswer:
     """What could be undone and redone when a revision stood."""
     return history.history(data, room_id, revision)
 

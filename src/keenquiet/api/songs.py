@@ -36,7 +36,7 @@ def waiting_songs(data: DataFolder, room_id: str) -> list[SongAnswer]:
 
 @router.post("/songs/{song_id}/sound")
 def add_song_sound(
-    data: DataFolder, song_id: str, file: UploadFile, from_frame: Annotated[int, Form(ge=0)]
+    data: DataFolder, song_id: str, file: UploadFile, from_frame: Annotated[int, Form(ge=0, le=2**40)]
 ) -> SongHeard:
     """Some seconds more of 32-bit floats, channels interleaved; what came before is kept once."""
     if (file.size or 0) > _MOST_BLOCK_BYTES:
@@ -47,7 +47,7 @@ def add_song_sound(
 @router.post("/songs/{song_id}/end", status_code=201)
 def end_song(data: DataFolder, song_id: str) -> ReadingAnswer:
     """The song is over: it is filed as a take and judged."""
-    with listening():
+    with listening(name=song_id):
         return songs.ended(data, song_id)
 
 

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Query, Response, UploadFile
 from fastapi.responses import FileResponse
 
 from keenquiet.api.asks import BetterAsk, ErrorAnswer
-from keenquiet.api.deps import DataFolder, content_of, handed_out, listening
+from keenquiet.api.deps import DataFolder, content_of, handed_out, lane_of, listening
 from keenquiet.documents.plain import shown_name
 from keenquiet.service import beside_take, choosing, readings, take_page, takes, trials, underneath
 from keenquiet.service.answers.takes import (
@@ -54,14 +54,14 @@ def read_by_line(data: DataFolder, reading_id: str, other_id: str) -> LinesAnswe
 @router.post("/readings/{reading_id}/bleed")
 def read_bleed(data: DataFolder, reading_id: str, file: UploadFile) -> BleedAnswer:
     """How loud a backing track, sent along, is in a take."""
-    with listening(), content_of(file) as content:
+    with listening(lane_of(file)), content_of(file) as content:
         return takes.bleed_in(data, reading_id, content, shown_name(file.filename or "backing"))
 
 
 @router.post("/readings/{reading_id}/in-the-phones")
 def read_phones(data: DataFolder, reading_id: str, file: UploadFile) -> LatencyAnswer:
     """How late and how loud a take comes out of the headphones, by a recording of one cup held to the microphone."""
-    with listening(), content_of(file) as content:
+    with listening(lane_of(file)), content_of(file) as content:
         return takes.in_the_phones(data, reading_id, content, shown_name(file.filename or "phones"))
 
 
@@ -69,8 +69,8 @@ def read_phones(data: DataFolder, reading_id: str, file: UploadFile) -> LatencyA
 def read_wave(
     data: DataFolder,
     reading_id: str,
-    from_s: Annotated[float, Query(ge=0)] = 0.0,
-    to_s: Annotated[float, Query(gt=0)] = 7500.0,
+    from_s: Annotated[float, Query(ge=0, le=1e6)] = 0.0,
+    to_s: Annotated[float, Query(gt=0, le=1e6)] = 7500.0,
     points: Annotated[int, Query(ge=10, le=4000)] = 900,
 ) -> WaveAnswer:
     """The wave of part of a recording."""

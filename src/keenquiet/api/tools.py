@@ -47,8 +47,7 @@ def make_backup(data: DataFolder) -> list[BackupAnswer]:
 
 @router.post("/backups/{name}/restore", responses={404: {"model": ErrorAnswer}})
 def restore_backup(data: DataFolder, name: str) -> RestoreAnswer:
-    """Put one back; what stands now is saved as one more backup before, and kept beside it."""
-    data.database.backup("before-restore")
+    """Put one back; what stands now is one more backup, and kept beside it."""
     return restoring.restored(data.folder, name, data=data)
 
 

@@ -1,12 +1,12 @@
 """Watches: hours of listening."""
 
 from functools import partial
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Form, Query, Response, UploadFile
 from fastapi.responses import FileResponse
 
-from keenquiet.api.asks import ErrorAnswer, LevelsAsk, StopAsk, WatchAsk, WatchUpdate
+from keenquiet.api.asks import Device, ErrorAnswer, LevelsAsk, Moment, StopAsk, TakeOverAsk, WatchAsk, WatchUpdate, Zone
 from keenquiet.api.deps import DataFolder, handed_out, in_turn
 from keenquiet.core.errors import InputError
 from keenquiet.documents.plain import shown_name
@@ -27,7 +27,7 @@ def list_watches(data: DataFolder, room_id: str) -> list[WatchSummary]:
 @router.post("/rooms/{room_id}/watches", status_code=201)
 def begin_watch(data: DataFolder, room_id: str, asked: WatchAsk) -> WatchSummary:
     """A new watch."""
-    return watching.begun(data, room_id, way=asked.way)
+    return watching.begun(data, room_id, way=asked.way, device=asked.device)
 
 
 @router.post("/rooms/{room_id}/watches/import", status_code=201)
@@ -42,15 +42,15 @@ def import_log(
     if (file.size or 0) > _MOST_LOG_BYTES:
         raise InputError("file", "has more than 100 MB.", "Cut it into months.")
     name = shown_name(file.filename or "log.csv")
-    return watching.imported(data, room_id, file.file.read(), name=name, unit=unit, offset_min=offset_min)
+    return watching.imported(data, room_id, file.file, name=name, unit=unit, offset_min=offset_min)
 
 
 @router.get("/rooms/{room_id}/practice-night")
 async def practice_night(
     data: DataFolder,
     room_id: str,
-    from_ms: int,
-    offset_min: int,
+    from_ms: Moment,
+    offset_min: Zone,
     seconds: Annotated[int, Query(ge=1, le=3600)] = 600,
     arrangement_id: str | None = None,
 ) -> PracticeBlock:
@@ -84,22 +84,29 @@ def add_sound(
     data: DataFolder,
     watch_id: str,
     file: UploadFile,
-    from_ms: Annotated[int, Form()],
-    offset_min: Annotated[int, Form()],
-    rate: Annotated[int, Form()],
+    from_ms: Annotated[Moment, Form()],
+    offset_min: Annotated[Zone, Form()],
+    rate: Annotated[int, Form(ge=0, le=1_000_000)],
+    device: Annotated[Device | Literal[""], Form()] = "",
 ) -> BlockKept:
     """Some seconds of 16-bit samples of one channel: kept as levels, and as a clip where something passes."""
     if (file.size or 0) > _MOST_BLOCK_BYTES:
         raise InputError("block", "is longer than two minutes.", "Send ten seconds at a time.")
     return watching.add_sound(
-        data, watch_id, from_ms=from_ms, offset_min=offset_min, rate_hz=rate, pcm=file.file.read()
+        data, watch_id, from_ms=from_ms, offset_min=offset_min, rate_hz=rate, pcm=file.file.read(), device=device
     )
 
 
 @router.post("/watches/{watch_id}/levels")
 def add_levels(data: DataFolder, watch_id: str, asked: LevelsAsk) -> BlockKept:
     """Levels by the second."""
-    return watching.add_levels(data, watch_id, from_ms=asked.from_ms, offset_min=asked.offset_min, rows=asked.rows)
+    return watching.add_levels(data, watch_id, **asked.model_dump())
+
+
+@router.post("/watches/{watch_id}/take-over")
+def take_over(data: DataFolder, watch_id: str, asked: TakeOverAsk) -> WatchSummary:
+    """This device listens from now on."""
+    return watching.taken_over(data, watch_id, device=asked.device, from_ms=asked.from_ms)
 
 
 @router.post("/watches/{watch_id}/stop")
@@ -121,6 +128,6 @@ def list_clips(data: DataFolder, watch_id: str) -> list[ClipAnswer]:
 
 
 @router.get("/watches/{watch_id}/clips/{at_ms}")
-def read_clip(data: DataFolder, watch_id: str, at_ms: int) -> Response:
+def read_clip(data: DataFolder, watch_id: str, at_ms: Moment) -> Response:
     """The sound of one."""
     return FileResponse(watching.clip_of(data, watch_id, at_ms), media_type="audio/flac")

@@ -508,11 +508,12 @@ def serve(
     phone: Annotated[
         bool, typer.Option("--phone", help="For a phone in your own network: https, and a passcode made up.")
     ] = False,
+    called: Annotated[list[str] | None, typer.Option(help="Another name that this machine has.")] = None,
 ) -> None:
     """Serve the application. Addresses other than this machine's own need a passcode."""
     from keenquiet.cli import folders
 
-    folders.served(data, host=host, port=port, passcode=passcode, tls=tls, phone=phone)
+    folders.served(data, host=host, port=port, passcode=passcode, tls=tls, phone=phone, called=called or [])
 
 
 @app.command()

@@ -3,7 +3,7 @@
 import os
 import socket
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from pathlib import Path
 from types import FrameType
 from typing import TYPE_CHECKING, Any, Final, TypeVar
@@ -30,10 +30,11 @@ def served(
     passcode: str | None,
     tls: bool = False,
     phone: bool = False,
+    called: Collection[str] = (),
     prepare: "Callable[[Data], Job[None]] | None" = None,
 ) -> None:
-    """`serve`. phone : to one's own network, with https and a passcode. prepare : what comes into the folder first, and
-    the job that goes on while it is served.
+    """`serve`. phone : to one's own network, with https and a passcode. called : names of this machine besides its own.
+    prepare : what comes into the folder first, and the job that goes on while it is served.
     """
     import uvicorn
 
@@ -63,7 +64,7 @@ def served(
         )
     visitors = None if passcode is None else Visitors(passcode)
     with claimed(data):
-        front = Front(data, visitors=visitors, on_failure=give_up, prepare=prepare)
+        front = Front(data, visitors=visitors, on_failure=give_up, names=called, prepare=prepare)
         level = os.environ.get("KEENQUIET_LOG", "warning")
         files, note = _secured(data, host) if tls else ({}, "")
         config = uvicorn.Config(

@@ -42,10 +42,10 @@ def hours(
     heard = None
     if log is not None:
         try:
-            content = log.read_bytes()
+            with log.open("rb") as content:
+                heard = read_log(content, offset_min=utc_offset_min)
         except OSError as exc:
             raise InputError("log", f"{log.name} cannot be read.", "Check the path.") from exc
-        heard = read_log(content, offset_min=utc_offset_min)
     found = hours_by(Case(document, arrangement), HoursAsk.of(minutes=minutes), heard, too_loud_db=too_loud_db)
     if out is not None:
         as_calendar = out.suffix.lower() == ".ics"

@@ -1,4 +1,4 @@
-"""JSON from outside, bounded before anything reads it: depth, size, and text that can be stored and shown anywhere."""
+"""JSON from outside, bounded before anything reads it: depth, size, numbers, and text that can be kept and shown."""
 
 import json
 import re
@@ -10,6 +10,7 @@ MOST_BYTES: Final = 4_000_000
 _MOST_DEPTH: Final = 40  # a room's own parts lie some ten deep
 _MOST_PARTS: Final = 200_000
 _MOST_TEXT: Final = 20_000
+MOST_NUMBER: Final = 1e15  # the largest there are count milliseconds since 1970; sums and squares of it stay finite
 # control characters but tab and line ends; halves of surrogate pairs; what XML calls no character
 _NO_TEXT: Final = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ud800-\udfff\ufffe\uffff]")
 
@@ -51,8 +52,8 @@ def check(value: Any, *, field: str, most_parts: int = _MOST_PARTS) -> None:
                 waiting.append((inner, depth + 1))
         elif isinstance(one, list):
             waiting += [(inner, depth + 1) for inner in one]
-        elif isinstance(one, int) and not isinstance(one, bool) and abs(one) >= 2**63:
-            raise InputError(field, "holds a whole number beyond any use.", "Use ordinary numbers.")
+        elif isinstance(one, (int, float)) and not abs(one) <= MOST_NUMBER:
+            raise InputError(field, "holds a number beyond any use.", "Use ordinary numbers.")
 
 
 def check_text(text: str, *, field: str) -> None:

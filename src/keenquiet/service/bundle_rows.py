@@ -3,9 +3,19 @@ written.
 """
 
 from collections.abc import Callable
+from itertools import pairwise
 from typing import Annotated, Any, Final, Literal, TypeVar, get_args
 
-from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, StrictBool, ValidationError, field_validator
+from pydantic import (
+    AwareDatetime,
+    BaseModel,
+    ConfigDict,
+    Field,
+    StrictBool,
+    ValidationError,
+    field_validator,
+    model_validator,
+)
 
 from keenquiet.core.errors import InputError
 from keenquiet.documents.convert import read_arrangement
@@ -133,6 +143,74 @@ class EntryRow(_Row):
         for figure in measured.values():
             MeasuredFigure.model_validate(figure)
         return value
+
+
+class RevisionRow(_Row):
+    """A document as the room stood. Former ones may be of a former version: they are not read before somebody goes back
+    to them.
+    """
+
+    number: Annotated[int, Field(ge=1, le=10**9)]
+    saved_at: AwareDatetime
+    label: Annotated[str, Field(max_length=200)] = ""
+    document: Json
+
+
+class CalibrationRow(_Row):
+    """What full scale means for a chain that readings here were taken through."""
+
+    device: Annotated[str, Field(max_length=200)]
+    channel: Annotated[str, Field(max_length=40)]
+    gain: Annotated[str, Field(max_length=80)]
+    method: Literal["calibrator", "meter", "voice"]
+    full_scale_db: Annotated[float, Field(ge=-100, le=300)]
+    plus_minus_db: Annotated[float, Field(ge=0, le=100)]
+    taken_at: AwareDatetime
+    note: Annotated[str, Field(max_length=500)] = ""
+
+
+class PartRow(_Row):
+    """Steps of a watch without a gap; their levels lie beside, one stretch after the other."""
+
+    from_ms: Annotated[int, Field(ge=0, le=2**43)]
+    count: Annotated[int, Field(ge=1, le=10**8)]
+    offset_min: Annotated[int, Field(ge=-1440, le=1440)]
+
+
+class ClipRow(_Row):
+    """A sound of what passed."""
+
+    at_ms: Annotated[int, Field(ge=0, le=2**43)]
+    seconds: Annotated[float, Field(ge=0, le=3600)]
+    rise_db: Annotated[float, Field(ge=-400, le=400)]
+    audio_sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    audio_suffix: Literal[".flac"]
+
+
+class WatchRow(_Row):
+    """A watch; its levels lie beside it in `watches/ID.levels`, nine bytes a step (`core.read.watch`)."""
+
+    id: Id
+    way: Literal["browser", "rig", "import"]
+    name: Annotated[str, Field(max_length=200)] = ""
+    unit: Literal["dBFS", "dBA", "dB"]
+    started_at: AwareDatetime
+    ended_at: AwareDatetime | None = None
+    stopped_why: Annotated[str, Field(max_length=24)] = ""
+    step_ms: Annotated[int, Field(ge=1, le=10**9)]
+    clip_bytes: Annotated[int, Field(ge=0, le=10**12)]
+    counts: StrictBool = True
+    sequence: Annotated[int, Field(ge=0, le=10**9)] = 0
+    deleted_at: AwareDatetime | None = None
+    parts: Annotated[list[PartRow], Field(max_length=100_000)]
+    clips: Annotated[list[ClipRow], Field(max_length=10_000)]
+
+    @model_validator(mode="after")
+    def _in_order(self) -> "WatchRow":
+        for name, times in (("parts", [p.from_ms for p in self.parts]), ("clips", [c.at_ms for c in self.clips])):
+            if any(later <= former for former, later in pairwise(times)):
+                raise ValueError(f"{name} are not one after the other")
+        return self
 
 
 def _fits(look: Callable[[], object]) -> None:

@@ -100,7 +100,9 @@ def from_calibrator(content: bytes | Path, file_name: str, level_db: float) -> f
     full_scale, steady = calibration_from(loudest, audio.sample_rate_hz, level_db=level_db)
     if not steady:
         raise InputError(
-            "file", f"{file_name} is not one steady tone.", "Seat the calibrator firmly, wait a second, record ten."
+            "file",
+            f"{file_name} is not one steady tone of a second or more.",
+            "Seat the calibrator firmly, wait a second, record ten.",
         )
     return full_scale
 

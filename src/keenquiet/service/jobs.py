@@ -4,10 +4,9 @@ A few workers take jobs in turn from a bounded queue. A job is found again by it
 meets its own work; a search that nobody asks after any more stops by itself.
 """
 
-import queue
 import threading
 import time
-from collections import OrderedDict
+from collections import OrderedDict, deque
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Final, Generic, Literal, TypeVar
@@ -33,7 +32,7 @@ class TooMany(Exception):
     """The queue is full; nothing was begun."""
 
 
-@dataclass
+@dataclass(eq=False)
 class Job(Generic[T]):
     """One piece of work. progress : 0 to 1. result : of a job that is done. error : why it failed.
 
@@ -80,7 +79,8 @@ class Job(Generic[T]):
 _lock = threading.Lock()
 _by_key: OrderedDict[str, Job[Any]] = OrderedDict()
 _by_id: OrderedDict[str, Job[Any]] = OrderedDict()
-_waiting: queue.Queue[Job[Any]] = queue.Queue(maxsize=_MOST_WAITING)
+_waiting: deque[Job[Any]] = deque()
+_came = threading.Condition(_lock)
 _workers: list[threading.Thread] = []
 
 
@@ -94,10 +94,10 @@ def started(key: str, what: str, work: Callable[[Report], T], *, lease_s: float 
             job.asked_at = time.monotonic()
             return job
         job = Job(uuid4().hex, key, what, work, lease_s)
-        try:
-            _waiting.put_nowait(job)
-        except queue.Full as exc:
-            raise TooMany("Too much is being worked out at once.") from exc
+        if len(_waiting) >= _MOST_WAITING:
+            raise TooMany("Too much is being worked out at once.")
+        _waiting.append(job)
+        _came.notify()
         for kept, name in ((_by_key, key), (_by_id, job.id)):
             kept[name] = job
             kept.move_to_end(name)
@@ -112,7 +112,9 @@ def started(key: str, what: str, work: Callable[[Report], T], *, lease_s: float 
 
 def _work() -> None:
     while True:
-        job = _waiting.get()
+        with _came:
+            _came.wait_for(lambda: _waiting)
+            job = _waiting.popleft()
         try:
             job.report(0.0)
             job.state = "running"
@@ -135,10 +137,16 @@ def job(job_id: str) -> Job[Any] | None:
 
 
 def cancel(job_id: str) -> None:
-    """Tell a job to stop; it does so at its next report."""
+    """Tell a job to stop: one that waits leaves the row at once, one that runs stops at its next report."""
     found = _by_id.get(job_id)
-    if found is not None:
-        found.stop.set()
+    if found is None:
+        return
+    found.stop.set()
+    with _lock:
+        if found in _waiting:
+            _waiting.remove(found)
+            found.state = "cancelled"
+            found.ended.set()
 
 
 def stop_all() -> None:

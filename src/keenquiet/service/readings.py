@@ -3,6 +3,7 @@
 import os
 import tempfile
 from collections.abc import Sequence
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Final
 
@@ -44,8 +45,9 @@ from keenquiet.service.reading import analyse, calibration_of_rig, rig_recording
 from keenquiet.service.rooms import reading_rows
 from keenquiet.service.standing import Standing, figure_of, since_words
 from keenquiet.store.apart import TEMPORARY, decode_apart, unpacked_apart
+from keenquiet.store.audio import digest_of
 from keenquiet.store.audiofile import Audio, wav_bytes
-from keenquiet.store.errors import NotFound
+from keenquiet.store.errors import NotFound, UsedBefore
 from keenquiet.store.models import Reading
 
 WAYS: Final = ("import", "browser")
@@ -89,30 +91,40 @@ def take_in(
     silenced : noises that were off besides those that the arrangement has off. counts : False for what was made
     elsewhere: it is judged, and settles no mark.
     """
-    if sent_as is not None and (there := _sent_before(data, room_id, sent_as)) is not None:
+    sent = None if sent_as is None else Sent(sent_as, digest_of(content))
+    if sent is not None and (there := _sent_before(data, room_id, sent)) is not None:
         return there
     known = kind_named(kind)
     if way not in WAYS:
         raise InputError("way", f"{way!r} is not a way in.", "Use import or browser.")
     chain = settings_of(settings)
     if known.read is None:
-        return _curve_kept(data, room_id, file_name, content, arrangement_id, chain, sent_as)
+        return _curve_kept(data, room_id, file_name, content, arrangement_id, chain, sent)
     if known.form == "tone":
         chain = chain.model_copy(update=calibrations.for_chain(data, plain(chain)))
     with tempfile.TemporaryDirectory(prefix=f"{TEMPORARY}{os.getpid()}-") as folder:
         content = unpacked_apart(content, file_name, Path(folder))
         audio = decode_apart(content, file_name, most_seconds=known.most_seconds, loudest_part=known.loudest_part)
-        return _kept(
-            data, room_id, kind, way, file_name, content, audio, arrangement_id, chain, sent_as, silenced, counts
-        )
+        return _kept(data, room_id, kind, way, file_name, content, audio, arrangement_id, chain, sent, silenced, counts)
 
 
-def _sent_before(data: Data, room_id: str, sent_as: str) -> ReadingAnswer | None:
+@dataclass(frozen=True)
+class Sent:
+    """How a recording came: under which name of the sender's, and the SHA-256 of what was sent."""
+
+    as_: str
+    sha256: str
+
+
+def _sent_before(data: Data, room_id: str, sent: Sent) -> ReadingAnswer | None:
+    """What was filed when the same came before. Raises UsedBefore when something else did under this name."""
     with data.database.session() as session:
-        row = session.scalar(select(Reading).where(Reading.sent_as == sent_as))
-    if row is not None and row.room_id != room_id:
-        raise InputError("Idempotency-Key", "was used for another room.", "Make a new one for each reading.")
-    return None if row is None else full(row)
+        row = session.scalar(select(Reading).where(Reading.sent_as == sent.as_))
+    if row is None:
+        return None
+    if row.room_id != room_id or row.sent_sha256 not in (None, sent.sha256):
+        raise UsedBefore("Another recording was sent under this name before.")
+    return full(row)
 
 
 def from_rig(
@@ -175,7 +187,7 @@ def _kept(
     audio: Audio,
     arrangement_id: str | None,
     settings: ReadingSettings,
-    sent_as: str | None = None,
+    sent: Sent | None = None,
     silenced: Sequence[str] = (),
     counts: bool = True,
 ) -> ReadingAnswer:
@@ -196,7 +208,7 @@ def _kept(
         settings=settings,
         result=heard.beside(room, arrangement),
         settled=heard.settled(room, arrangement),
-        sent_as=sent_as,
+        sent=sent,
         counts=counts,
     )
 
@@ -208,7 +220,7 @@ def _curve_kept(
     content: bytes | Path,
     arrangement_id: str | None,
     settings: ReadingSettings,
-    sent_as: str | None,
+    sent: Sent | None,
 ) -> ReadingAnswer:
     room, revision = room_of_row(data, room_id)
     try:
@@ -233,7 +245,7 @@ def _curve_kept(
         settings=settings,
         result=CurveResult(verdict=verdict_answer(Verdict(True)), curve=curve),
         settled=Settled(),
-        sent_as=sent_as,
+        sent=sent,
     )
 
 
@@ -254,7 +266,7 @@ def filed(
     settled: Settled,
     simulated: bool | None = None,
     scene: Json | None = None,
-    sent_as: str | None = None,
+    sent: Sent | None = None,
     counts: bool = True,
 ) -> ReadingAnswer:
     """Put a reading and its sound where they stay, with its line in the ledger; whole or not at all.
@@ -286,20 +298,20 @@ def filed(
         counts=counts,
         room_revision=revision,
         scene=scene or scene_of(room, arrangement).model_dump(mode="json", exclude_none=True),
-        sent_as=sent_as,
+        sent_as=None if sent is None else sent.as_,
+        sent_sha256=None if sent is None else sent.sha256,
     )
     try:
-        _file(data, room_id, row, result.verdict.word)
+        return _file(data, room_id, row, result.verdict.word)
     except IntegrityError:
         # the same reading came twice at once: the other one was faster
-        there = _sent_before(data, room_id, sent_as) if sent_as is not None else None
+        there = None if sent is None else _sent_before(data, room_id, sent)
         if there is None:
             raise
         return there
-    return full(row)
 
 
-def _file(data: Data, room_id: str, row: Reading, word: str) -> None:
+def _file(data: Data, room_id: str, row: Reading, word: str) -> ReadingAnswer:
     with data.database.session() as session:
         room_row(session, room_id)
         session.add(row)
@@ -313,6 +325,7 @@ def _file(data: Data, room_id: str, row: Reading, word: str) -> None:
             {"measured": row.measured, "predicted": row.predicted},
             reading_id=row.id,
         )
+        return full(row)  # what cannot be told is not filed
 
 
 def result_of(row: Reading) -> Result:

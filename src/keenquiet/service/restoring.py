@@ -13,7 +13,7 @@ from keenquiet.service.answers.backups import BackupAnswer, RestoreAnswer
 from keenquiet.service.data import Data
 from keenquiet.service.upkeep import FORMER, checked
 from keenquiet.store.database import Database, put_in_place
-from keenquiet.store.errors import NotFound, disk_trouble
+from keenquiet.store.errors import NotFound, StoreError, disk_trouble
 
 _DATABASE = "keenquiet.db"
 
@@ -44,6 +44,7 @@ def restored(folder: Path, name: str | None = None, *, data: Data | None = None)
         found = checked(folder, database=made / _DATABASE)
         if found["database"] != "ok":
             raise _damaged(source)
+        _backed_up(folder, data)  # now that the chosen one is copied: of six the oldest goes
         kept = folder / f"{FORMER}{now}"
         if data is not None:
             data.database.replace_by(made / _DATABASE, kept)
@@ -63,17 +64,30 @@ def restored(folder: Path, name: str | None = None, *, data: Data | None = None)
     )
 
 
+def _backed_up(folder: Path, data: Data | None) -> None:
+    """What stands now as one more backup, so that there is a way back to it, too; a damaged one is only kept."""
+    if data is not None:
+        data.database.backup("before-restore")
+    elif (folder / _DATABASE).is_file():
+        with contextlib.suppress(StoreError):
+            database = Database(folder)
+            database.backup("before-restore")
+            database.close()
+
+
 def _copied(source: Path, target: Path) -> None:
     """By the database's own interface: never a file that somebody may be writing."""
     try:
-        with (
-            contextlib.closing(sqlite3.connect(f"file:{source}?mode=ro", uri=True)) as there,
-            contextlib.closing(sqlite3.connect(target)) as here,
-        ):
+        with contextlib.closing(_opened(source)) as there, contextlib.closing(sqlite3.connect(target)) as here:
             there.backup(here)
     except sqlite3.Error as exc:
         raise _damaged(source) from exc
     os.chmod(target, 0o600)
+
+
+def _opened(backup: Path) -> sqlite3.Connection:
+    """To be read only; nobody writes it, and nothing is laid beside it."""
+    return sqlite3.connect(f"{backup.resolve().as_uri()}?mode=ro&immutable=1", uri=True)
 
 
 def _damaged(source: Path) -> InputError:
@@ -82,10 +96,7 @@ def _damaged(source: Path) -> InputError:
 
 def _told(path: Path) -> BackupAnswer:
     figures: dict[str, Any] = {}
-    with (
-        contextlib.suppress(sqlite3.Error),
-        contextlib.closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as connection,
-    ):
+    with contextlib.suppress(sqlite3.Error), contextlib.closing(_opened(path)) as connection:
         for table in ("rooms", "readings"):
             alive = f"SELECT count(*) FROM {table} WHERE deleted_at IS NULL"
             figures[table] = connection.execute(alive).fetchone()[0]

@@ -15,7 +15,7 @@ from keenquiet.service.data import Data, Json, new_id, note_in_ledger, now, room
 from keenquiet.store.errors import RevisionConflict
 from keenquiet.store.models import Reading, Revision, Room
 
-_KEPT_REVISIONS: Final = 200
+KEPT_REVISIONS: Final = 200
 
 
 def dumped(room: RoomDoc) -> Json:
@@ -146,7 +146,7 @@ def save_in(session: Session, room_id: str, room: RoomDoc, *, revision: int, lab
         raise RevisionConflict(row.revision)
     session.add(Revision(room_id=room_id, number=row.revision, document=document, saved_at=now(), label=label))
     session.execute(
-        delete(Revision).where(Revision.room_id == room_id, Revision.number <= row.revision - _KEPT_REVISIONS)
+        delete(Revision).where(Revision.room_id == room_id, Revision.number <= row.revision - KEPT_REVISIONS)
     )
     return row
 

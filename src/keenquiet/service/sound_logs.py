@@ -5,8 +5,10 @@ What a number means cannot be guessed: the unit is asked for, and the offset of 
 
 import csv
 import io
+from array import array
 from datetime import datetime, timedelta, timezone
-from typing import Final, Literal
+from itertools import chain
+from typing import BinaryIO, Final, Literal, TextIO
 
 import numpy as np
 
@@ -18,30 +20,42 @@ _TIMES: Final = ("time", "timestamp", "datetime", "date", "utc", "when")
 _LEVELS: Final = ("laeq", "level", "db", "spl", "leq", "value")
 _MOST_ROWS: Final = 2_000_000
 _MOST_BYTES: Final = 100_000_000
+_LONGEST_ROW: Final = 100_000  # characters
 _LOWEST_DB, _HIGHEST_DB = -200.0, 200.0
 
 
-def read_log(content: bytes, *, offset_min: float = 0.0) -> SoundLog:
+def read_log(content: BinaryIO, *, offset_min: float = 0.0) -> SoundLog:
     """A log from a table with a column of times and one of levels.
 
     Times are ISO 8601, or seconds since 1970; those without a zone are local, offset_min ahead of UTC. Raises
     InputError with the row at fault; a level that is empty is a gap.
     """
-    if len(content) > _MOST_BYTES:
-        raise InputError("log", f"has {len(content) / 1e6:.0f} MB.", "Cut it into months.")
+    size = content.seek(0, io.SEEK_END)
+    if size > _MOST_BYTES:
+        raise InputError("log", f"has {size / 1e6:.0f} MB.", "Cut it into months.")
+    content.seek(0)
     if not -24 * 60 <= offset_min <= 24 * 60:
         raise InputError("offset_min", f"{offset_min:g} min is no zone.", "Give minutes ahead of UTC, -720 to 840.")
+    text = io.TextIOWrapper(content, encoding="utf-8-sig", newline="")
     try:
-        text = content.decode("utf-8-sig")
+        return _read(text, timezone(timedelta(minutes=offset_min)))
     except UnicodeDecodeError as exc:
         raise InputError("log", "is not a text.", "Export it as CSV in UTF-8.") from exc
-    rows = csv.reader(io.StringIO(text), delimiter=_delimiter(text))
+    except csv.Error as exc:
+        raise InputError("log", f"is no table ({exc}).", "Export it with one time and one level a row.") from exc
+    finally:
+        text.detach()  # whoever gave it closes it
+
+
+def _read(text: TextIO, zone: timezone) -> SoundLog:
+    """Row by row: a million of them take three numbers each, and no text."""
+    first = text.readline(_LONGEST_ROW)
+    rows = csv.reader(chain([first], text), delimiter=_delimiter(first))
     head = next(rows, None)
     if head is None:
         raise InputError("log", "is empty.", "Export it with a header and a row for each level.")
     at, level_at = _columns(head)
-    times, offsets, levels = [], [], []
-    zone = timezone(timedelta(minutes=offset_min))
+    times, offsets, levels = array("d"), array("d"), array("d")
     for number, row in enumerate(rows, start=2):
         if number > _MOST_ROWS:
             raise InputError("log", f"has more than {_MOST_ROWS} rows.", "Cut it into months.")
@@ -52,11 +66,10 @@ def read_log(content: bytes, *, offset_min: float = 0.0) -> SoundLog:
         times.append(moment.timestamp())
         offsets.append((moment.utcoffset() or timedelta()).total_seconds())
         levels.append(level)
-    return SoundLog.of(np.array(times), np.array(levels), offset_s=np.array(offsets) if offsets else 0.0)
+    return SoundLog.of(np.asarray(times), np.asarray(levels), offset_s=np.asarray(offsets) if offsets else 0.0)
 
 
-def _delimiter(text: str) -> str:
-    first = text.split("\n", 1)[0]
+def _delimiter(first: str) -> str:
     return max(",;\t", key=first.count)
 
 

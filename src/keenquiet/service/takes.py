@@ -87,7 +87,7 @@ def _line_of(data: Data, row: Reading) -> Reading | None:
         for other in reversed(reading_rows(data, row.room_id))
         if kind_named(other.kind).form == "take"
         and other.simulated == row.simulated
-        and other.taken_at <= row.taken_at
+        and other.sequence <= row.sequence
         and other.arrangement.get("performer", {}).get("source") == row.arrangement.get("performer", {}).get("source")
         and other.settings.get("device") == row.settings.get("device")
         and (other.counts or "line" in other.tags)
@@ -291,7 +291,7 @@ def take_name(data: Data, row: Reading) -> str:
     told = [re.sub(r"[^\w]+", "", tag.title()) for tag in _song_and_section(row)]
     song, section = ([*told, *["Take", "All"][len(told) :]])[:2]
     alike = sorted(
-        (other.taken_at, other.id)
+        (other.sequence, other.id)
         for binned in (False, True)
         for other in reading_rows(data, row.room_id, binned=binned)
         if kind_named(other.kind).form == "take" and _song_and_section(other) == _song_and_section(row)

@@ -1,17 +1,20 @@
 """Watches: hours of listening, kept as levels by the second and as short sounds of what passed. Nothing else is kept.
 
-A block may come twice, late, or after a gap: what is there is there, and what was not heard stays a gap.
+A block may come twice, late, longer, or after a gap: each second is kept once, the first that came of it, and what was
+not heard stays a gap. One device listens at a time.
 """
 
 import io
 import threading
 from collections import OrderedDict
+from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
-from typing import Any, Final
+from itertools import pairwise
+from typing import Any, BinaryIO, Final
 
 import numpy as np
 import soundfile
-from sqlalchemy import func, select
+from sqlalchemy import func, select, update
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session
 
@@ -24,7 +27,7 @@ from keenquiet.rig.night import night_levels
 from keenquiet.service.answers.watches import BlockKept, ClipAnswer, Passed, PracticeBlock, WatchAnswer, WatchSummary
 from keenquiet.service.data import Data, new_id, note_in_ledger, now, room_row
 from keenquiet.service.sound_logs import log_csv, read_log
-from keenquiet.store.errors import NotFound
+from keenquiet.store.errors import NotFound, TakenOver
 from keenquiet.store.models import Watch, WatchClip, WatchPart
 
 MOST_CLIP_BYTES: Final = 45_000_000  # of a watch: a night stays under 50 MB
@@ -36,6 +39,8 @@ _FROM_MS, _TO_MS = 946_684_800_000, 4_102_444_800_000  # 2000 to 2100
 _MOST_OFFSET_MIN: Final = 14 * 60
 _MOST_STEPS: Final = 720
 _MOST_PASSED: Final = 400
+_LONGEST_FILLED: Final = 20  # steps of a log that are kept as unknown
+_MOST_STRETCHES: Final = 50_000
 
 # the last seconds of each watch that is going on, so that a clip may begin in a block and end in the next
 _ears: OrderedDict[str, Ear] = OrderedDict()
@@ -43,11 +48,11 @@ _ears_lock = threading.Lock()
 _MOST_EARS: Final = 8
 
 
-def begun(data: Data, room_id: str, *, way: str) -> WatchSummary:
-    """A new watch of a room."""
+def begun(data: Data, room_id: str, *, way: str, device: str = "") -> WatchSummary:
+    """A new watch of a room. device : the one that listens, by a name of its own; none: any may send."""
     with data.database.session() as session:
         room_row(session, room_id)
-        watch = Watch(id=new_id(), room_id=room_id, way=way, unit="dBFS", started_at=now())
+        watch = Watch(id=new_id(), room_id=room_id, way=way, unit="dBFS", started_at=now(), device=device)
         session.add(watch)
         note_in_ledger(session, room_id, "watch", "A watch began", {"watch_id": watch.id})
         session.flush()
@@ -66,7 +71,7 @@ def listed(data: Data, room_id: str) -> list[WatchSummary]:
     with data.database.session() as session:
         room_row(session, room_id)
         rows = session.scalars(
-            select(Watch).where(Watch.room_id == room_id, Watch.deleted_at.is_(None)).order_by(Watch.started_at.desc())
+            select(Watch).where(Watch.room_id == room_id, Watch.deleted_at.is_(None)).order_by(Watch.sequence.desc())
         ).all()
         return [_summary(session, row) for row in rows]
 
@@ -80,7 +85,7 @@ def _summary(session: Session, watch: Watch) -> WatchSummary:
     clips = session.scalar(select(func.count()).select_from(WatchClip).where(WatchClip.watch_id == watch.id)) or 0
     gaps, nights, last = 0, set(), None
     for from_ms, count, offset in ends:
-        gaps += last is not None and from_ms > last + 1.5 * watch.step_ms
+        gaps += last is not None and from_ms >= last + watch.step_ms
         last = max(last or 0, from_ms + count * watch.step_ms)
         nights.add((from_ms + offset * 60_000 - 43_200_000) // 86_400_000)
     return WatchSummary.out_of(
@@ -94,10 +99,12 @@ def _summary(session: Session, watch: Watch) -> WatchSummary:
     )
 
 
-def add_sound(data: Data, watch_id: str, *, from_ms: int, offset_min: int, rate_hz: int, pcm: bytes) -> BlockKept:
+def add_sound(
+    data: Data, watch_id: str, *, from_ms: int, offset_min: int, rate_hz: int, pcm: bytes, device: str = ""
+) -> BlockKept:
     """Some seconds of sound, 16 bits, one channel, little-endian. Levels are kept, and a clip where something passes.
 
-    Raises InputError for what cannot be, StorageFull when the disk is.
+    Raises InputError for what cannot be, TakenOver when another device listens by now, StorageFull when the disk is.
     """
     _check_time(from_ms, offset_min)
     if not _RATES_HZ[0] <= rate_hz <= _RATES_HZ[1]:
@@ -109,22 +116,36 @@ def add_sound(data: Data, watch_id: str, *, from_ms: int, offset_min: int, rate_
     if np.max(np.abs(samples)) == 0:
         levels = np.full_like(levels, np.nan)  # a muted microphone hears nothing, which is not quiet
     before = _before(data, watch_id, from_ms)
-    _keep_levels(data, watch_id, from_ms, offset_min, levels)
-    kept, flags = _keep_clips(data, watch_id, from_ms, rate_hz, samples, levels[:, 0], before)
+    new = _keep_levels(data, watch_id, from_ms, offset_min, levels, device)
+    kept, flags = 0, list[str]()
+    for part in new:  # sound that was heard before gives no second clip
+        heard = samples[part.start * rate_hz : part.stop * rate_hz]
+        some, full = _keep_clips(data, watch_id, from_ms + 1000 * part.start, rate_hz, heard, levels[part, 0], before)
+        kept, flags = kept + some, flags + full
+    return _block_kept(from_ms, levels, new, clips=kept, flags=list(dict.fromkeys(flags)))
+
+
+def _block_kept(from_ms: int, levels: FloatArray, new: list[slice], *, clips: int, flags: list[str]) -> BlockKept:
     last = float(levels[-1, 0])
     return BlockKept(
-        next_ms=from_ms + len(levels) * 1000, level_dba=last if np.isfinite(last) else None, clips=kept, flags=flags
+        next_ms=from_ms + len(levels) * 1000,
+        level_dba=last if np.isfinite(last) else None,
+        seconds=sum(part.stop - part.start for part in new),
+        clips=clips,
+        flags=flags,
     )
 
 
-def add_levels(data: Data, watch_id: str, *, from_ms: int, offset_min: int, rows: list[list[float]]) -> BlockKept:
+def add_levels(
+    data: Data, watch_id: str, *, from_ms: int, offset_min: int, rows: list[list[float]], device: str = ""
+) -> BlockKept:
     """Levels that were made elsewhere, A-weighted and by octave, a row a second."""
     _check_time(from_ms, offset_min)
     if not 1 <= len(rows) <= _MOST_LEVELS or any(len(row) != COLUMNS for row in rows):
         raise InputError("rows", "are not one second to an hour of nine levels each.", "Send A and eight octaves.")
     levels = np.array(rows, dtype=float)
-    _keep_levels(data, watch_id, from_ms, offset_min, levels)
-    return BlockKept(next_ms=from_ms + 1000 * len(rows), level_dba=float(levels[-1, 0]), clips=0, flags=[])
+    new = _keep_levels(data, watch_id, from_ms, offset_min, levels, device)
+    return _block_kept(from_ms, levels, new, clips=0, flags=[])
 
 
 def _check_time(from_ms: int, offset_min: int) -> None:
@@ -134,16 +155,59 @@ def _check_time(from_ms: int, offset_min: int) -> None:
         raise InputError("offset_min", f"{offset_min} min is no zone.", "Send minutes ahead of UTC.")
 
 
-def _keep_levels(data: Data, watch_id: str, from_ms: int, offset_min: int, levels: FloatArray) -> None:
+def _keep_levels(
+    data: Data, watch_id: str, from_ms: int, offset_min: int, levels: FloatArray, device: str
+) -> list[slice]:
+    """Keep those seconds of a block that were not heard yet; which they are, as slices of it."""
+    with data.database.session() as session:
+        # the write comes first: it holds off whoever would look at the same moment
+        session.execute(update(Watch).where(Watch.id == watch_id).values(device=Watch.device))
+        watch = _of(session, watch_id)
+        if watch.ended_at is not None and from_ms >= 1000 * watch.ended_at.timestamp():
+            raise InputError("watch", "has been stopped.", "Begin another one.")
+        if device and watch.device and device != watch.device and from_ms >= watch.device_from_ms:
+            raise TakenOver("Another device listens for this watch by now.")
+        new = _unheard(session, watch, from_ms, len(levels))
+        for part in new:
+            session.add(
+                WatchPart(
+                    watch_id=watch_id,
+                    from_ms=from_ms + watch.step_ms * part.start,
+                    count=part.stop - part.start,
+                    offset_min=offset_min,
+                    levels=packed(levels[part]),
+                )
+            )
+        return new
+
+
+def _unheard(session: Session, watch: Watch, from_ms: int, count: int) -> list[slice]:
+    """Which steps of a block none of a watch's parts covers by half or more."""
+    step = watch.step_ms
+    free = np.ones(count, dtype=bool)
+    parts = session.execute(
+        select(WatchPart.from_ms, WatchPart.count).where(
+            WatchPart.watch_id == watch.id,
+            WatchPart.from_ms < from_ms + step * count,
+            WatchPart.from_ms + WatchPart.count * step > from_ms,
+        )
+    ).all()
+    for start_ms, length in parts:
+        first = round((start_ms - from_ms) / step)
+        free[max(first, 0) : max(first + length, 0)] = False
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], free.astype(int), [0]])))
+    return [slice(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]
+
+
+def taken_over(data: Data, watch_id: str, *, device: str, from_ms: int) -> WatchSummary:
+    """Another device listens from a moment on; what the former one heard before it is still taken."""
     with data.database.session() as session:
         watch = _of(session, watch_id)
         if watch.ended_at is not None:
             raise InputError("watch", "has been stopped.", "Begin another one.")
-        session.execute(
-            insert(WatchPart)
-            .values(watch_id=watch_id, from_ms=from_ms, count=len(levels), offset_min=offset_min, levels=packed(levels))
-            .on_conflict_do_nothing()
-        )
+        watch.device, watch.device_from_ms = device, from_ms
+        session.flush()
+        return _summary(session, watch)
 
 
 def _before(data: Data, watch_id: str, from_ms: int) -> FloatArray:
@@ -372,7 +436,7 @@ def clips(data: Data, watch_id: str) -> list[ClipAnswer]:
         return [ClipAnswer.out_of(row) for row in rows]
 
 
-def imported(data: Data, room_id: str, content: bytes, *, name: str, unit: str, offset_min: int) -> WatchSummary:
+def imported(data: Data, room_id: str, content: BinaryIO, *, name: str, unit: str, offset_min: int) -> WatchSummary:
     """A log from elsewhere as a watch. Raises InputError with the row at fault, and when nobody says the unit."""
     if unit not in ("dBA", "dB", "dBFS"):
         raise InputError("unit", f"{unit!r} is not said.", "Say dBA, dB or dBFS: a number alone means nothing.")
@@ -393,21 +457,36 @@ def imported(data: Data, room_id: str, content: bytes, *, name: str, unit: str, 
         )
         session.add(watch)
         session.flush()
-        for part in log.parts:
-            rows = np.full((part.stop - part.start, COLUMNS), np.nan)
-            rows[:, 0] = log.level_db[part]
-            session.add(
-                WatchPart(
-                    watch_id=watch.id,
-                    from_ms=round(1000 * log.utc_s[part.start]),
-                    count=len(rows),
-                    offset_min=round(float(log.offset_s[part.start]) / 60),
-                    levels=packed(rows, _lowest_db(watch)),
-                )
-            )
+        rows = (
+            {
+                "watch_id": watch.id,
+                "from_ms": from_ms,
+                "count": len(levels),
+                "offset_min": round(offset_s / 60),
+                "levels": packed(levels, _lowest_db(watch)),
+            }
+            for from_ms, offset_s, levels in _in_steps(log, step_ms)
+        )
+        session.execute(insert(WatchPart), list(rows))
         note_in_ledger(session, room_id, "watch", f"A log came in: {name}"[:300], {"watch_id": watch.id})
         session.flush()
         return _summary(session, watch)
+
+
+def _in_steps(log: SoundLog, step_ms: int) -> Iterator[tuple[int, float, FloatArray]]:
+    """A log's levels put where they belong in even steps: when each stretch begins [ms], the offset of its clock [s],
+    (n, 9) levels. Short gaps stay unknown steps, long ones begin another stretch. Raises InputError for a log in
+    tatters.
+    """
+    step = np.round((log.utc_s - log.utc_s[0]) * 1000 / step_ms).astype(np.int64)
+    apart = np.diff(step)
+    breaks = np.flatnonzero((apart > _LONGEST_FILLED) | ((np.diff(log.offset_s) != 0) & (apart > 0))) + 1
+    if len(breaks) >= _MOST_STRETCHES:
+        raise InputError("log", f"falls into {len(breaks) + 1} stretches.", "Bring one of even steps.")
+    for first, last in pairwise([0, *breaks.tolist(), len(step)]):
+        rows = np.full((int(step[last - 1] - step[first]) + 1, COLUMNS), np.nan)
+        np.fmax.at(rows[:, 0], step[first:last] - step[first], log.level_db[first:last])
+        yield round(1000 * float(log.utc_s[0])) + int(step[first]) * step_ms, float(log.offset_s[first]), rows
 
 
 def _time(utc_s: float) -> datetime:

@@ -13,12 +13,11 @@ from typing import Final, TypeVar
 import numpy as np
 
 from keenquiet.core.errors import InputError
-from keenquiet.store.audiofile import HOURS_S, MOST_BYTES, MOST_SECONDS, Audio, Envelope
+from keenquiet.store.audiofile import HOURS_S, MOST_BYTES, MOST_SECONDS, Audio, Envelope, patience_s
 from keenquiet.store.container import HEAD, is_packed
 from keenquiet.store.errors import StorageFull, disk_trouble
 
 TEMPORARY: Final = "keenquiet-"  # with the number of the process that made it
-_TIMEOUT_S: Final = 60.0
 T = TypeVar("T")
 
 
@@ -78,7 +77,7 @@ def _apart(data: bytes | Path, name: str, field: str, taken: Callable[[Path], T]
             if isinstance(data, bytes):
                 source.write_bytes(data)
             else:
-                source.symlink_to(data.resolve())
+                source.symlink_to(data.absolute())
             _worked(source, target, name, field, json.dumps(asked))
             return taken(target)
     except OSError as exc:
@@ -86,10 +85,11 @@ def _apart(data: bytes | Path, name: str, field: str, taken: Callable[[Path], T]
 
 
 def _worked(source: Path, target: Path, name: str, field: str, asked: str) -> None:
+    most_s = patience_s(source.stat().st_size)
     command = [sys.executable, "-m", "keenquiet.store.decode_worker", str(source), str(target)]
     try:
         done = subprocess.run(
-            [*command, name[:120] or "The file", field, asked], capture_output=True, timeout=_TIMEOUT_S, check=False
+            [*command, name[:120] or "The file", field, asked], capture_output=True, timeout=most_s, check=False
         )
     except subprocess.TimeoutExpired as exc:
         raise InputError(field, f"{name} took too long to decode.", "Convert it to WAV and try again.") from exc

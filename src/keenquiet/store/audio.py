@@ -31,13 +31,11 @@ class AudioStore:
 
         Raises StorageFull, leaving nothing half-written.
         """
+        digest = digest_of(data)
         if isinstance(data, Path):
             with data.open("rb") as file:
-                digest = hashlib.file_digest(file, "sha256").hexdigest()
-                file.seek(0)
                 self.keep_blocks(iter(lambda: file.read(_BLOCK), b""), f"{digest}{suffix}")
             return digest
-        digest = hashlib.sha256(data).hexdigest()
         target = self.folder / f"{digest}{suffix}"
         if is_whole(target, digest):
             return digest
@@ -107,11 +105,18 @@ class AudioStore:
         return []
 
 
+def digest_of(data: bytes | Path) -> str:
+    """SHA-256 of bytes, or of a file's."""
+    if isinstance(data, bytes):
+        return hashlib.sha256(data).hexdigest()
+    with data.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
+
+
 def is_whole(path: Path, digest: str) -> bool:
     """Whether a file is there with the content that its name promises."""
     try:
-        with path.open("rb") as file:
-            return hashlib.file_digest(file, "sha256").hexdigest() == digest
+        return digest_of(path) == digest
     except OSError:
         return False
 

@@ -15,7 +15,9 @@ from keenquiet.core.types import FloatArray
 from keenquiet.store.container import HEAD, is_packed
 from keenquiet.store.container import SUFFIXES as PACKED_SUFFIXES
 
-MOST_BYTES = 800_000_000
+MOST_BYTES = 4_400_000_000  # two hours of two channels, 24 bits at 96 kHz
+_PATIENCE_S: Final = 60.0
+_BYTES_A_SECOND: Final = 15e6  # that a busy machine reads at least
 MOST_SECONDS = 600.0
 HOURS_S: Final = 7500.0  # of a file that is read in parts
 MOST_CHANNELS = 16
@@ -35,6 +37,11 @@ SUFFIXES = {
 # of files that can be read as they are or unpacked, as their names end
 SOUND_SUFFIXES: Final = tuple(dict.fromkeys((*SUFFIXES.values(), ".aif", ".opus", *PACKED_SUFFIXES)))
 _BITS = {"PCM_U8": 8, "PCM_S8": 8, "PCM_16": 16, "PCM_24": 24, "PCM_32": 32}
+
+
+def patience_s(size_bytes: int) -> float:
+    """How long a file of a size may take to be decoded before it is given up. [s]"""
+    return _PATIENCE_S + size_bytes / _BYTES_A_SECOND
 
 
 @dataclass(frozen=True)
@@ -147,9 +154,11 @@ def _loudest_from(file: soundfile.SoundFile, most: int) -> int | None:
         return None
     energy, peaks = [], []
     while len(block := file.read(_BLOCK_FRAMES, dtype="float32", always_2d=True)):
-        block = np.nan_to_num(block)
-        energy.append(float(np.sum(block**2)))
-        peaks.append(float(np.max(np.abs(block))))
+        if not np.isfinite(squared := float(np.vdot(block, block))):
+            block = np.nan_to_num(block)
+            squared = float(np.vdot(block, block))
+        energy.append(squared)
+        peaks.append(float(max(block.max(), -block.min())))
     span = max(most // _BLOCK_FRAMES, 1)
     top = int(np.argmax(peaks))
     total = np.concatenate([[0.0], np.cumsum(energy)])

@@ -1,81 +1,136 @@
-"""Bundles: `NAME.kq.zip` with `room.json`, `readings/*.json`, `moves.json`, `ledger.json` and the audio. Checked entry
-by entry; sounds go through block by block.
+"""Bundles: `NAME.kq.zip` with `room.json` and what belongs to it, listed in docs/formats.md. Written and read entry by
+entry, each checked; nothing but the entry at hand is held.
 """
 
 import json
 import re
 import zipfile
 import zlib
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, BinaryIO, Final
 
 from keenquiet.core.errors import InputError
 from keenquiet.documents.plain import parsed
 
-MOST_BYTES: Final = 1_000_000_000
-_MOST_ENTRIES: Final = 5000
+MOST_BYTES: Final = 16_000_000_000
+_MOST_ENTRIES: Final = 60_000
 _MOST_JSON_BYTES: Final = 20_000_000
+_ROWS_BYTES: Final = 4_000_000
 _MOST_PARTS: Final = 2_000_000
 _MOST_RATIO: Final = 200  # an honest recording does not shrink to a two-hundredth
 _BLOCK: Final = 1 << 20
 _ALLOWED: Final = re.compile(
-    r"(room\.json|moves\.json|ledger\.json|readings/[0-9a-f-]{36}\.json|audio/[0-9a-f]{64}\.(wav|flac|aiff|ogg|csv))"
+    r"room\.json|calibrations\.json|(moves|ledger)(-\d{1,4})?\.json|revisions/\d{1,10}\.json"
+    r"|readings/[0-9a-f-]{36}\.json|watches/[0-9a-f-]{36}\.(json|levels)"
+    r"|audio/[0-9a-f]{64}\.(wav|flac|aiff|ogg|csv)"
 )
 _AGAIN: Final = "Export the bundle again."
 _NOT_OURS: Final = "This is no bundle from here."
 # what the library and its decompressors raise for archives that are damaged or use what we do not
-_DAMAGED: Final = (
-    zipfile.BadZipFile,
-    zlib.error,
-    EOFError,
-    OSError,
-    RuntimeError,
-    NotImplementedError,
-    ValueError,
-    OverflowError,
-)
+_DAMAGED: Final = (zipfile.BadZipFile, zlib.error, EOFError, OSError, RuntimeError, ValueError, OverflowError)
 
 
-@dataclass
-class Bundle:
-    """Rows of a bundle."""
+class BundleWriter:
+    """A bundle that is being written, an entry after the other; nothing of it is held."""
 
-    room: dict[str, Any]
-    readings: list[dict[str, Any]] = field(default_factory=list)
-    moves: list[dict[str, Any]] = field(default_factory=list)
-    ledger: list[dict[str, Any]] = field(default_factory=list)
+    def __init__(self, archive: zipfile.ZipFile) -> None:
+        self._archive = archive
+
+    def json(self, name: str, value: Any) -> None:
+        """One value."""
+        self._put(name, json.dumps(value, ensure_ascii=False, indent=1).encode(), zipfile.ZIP_DEFLATED)
+
+    def rows(self, stem: str, rows: Iterable[Any]) -> None:
+        """Rows as lists in `STEM.json`, `STEM-2.json`, ...: none of them is larger than may come back in."""
+        part: list[Any] = []
+        size, number = 0, 1
+        for row in rows:
+            length = len(json.dumps(row, ensure_ascii=False, indent=1).encode())
+            if part and size + length > _ROWS_BYTES:
+                self.json(_rows_name(stem, number), part)
+                part, size, number = [], 0, number + 1
+            part.append(row)
+            size += length
+        self.json(_rows_name(stem, number), part)
+
+    def content(self, name: str, content: bytes) -> None:
+        """Bytes as they are."""
+        self._put(name, content, zipfile.ZIP_STORED)
+
+    def sound(self, path: Path) -> None:
+        """A sound as it lies there."""
+        with (
+            path.open("rb") as source,
+            self._archive.open(_entry(f"audio/{path.name}", zipfile.ZIP_STORED), "w", force_zip64=True) as target,
+        ):
+            while block := source.read(_BLOCK):
+                target.write(block)
+
+    def _put(self, name: str, content: bytes, how: int) -> None:
+        self._archive.writestr(_entry(name, how), content)
 
 
-def write_bundle(bundle: Bundle, sounds: Mapping[str, Path], to: BinaryIO) -> None:
-    """Write a zip file. sounds : name in the bundle -> where it lies; stored as they are."""
-    with zipfile.ZipFile(to, "w", zipfile.ZIP_DEFLATED) as archive:
-        archive.writestr("room.json", json.dumps(bundle.room, ensure_ascii=False, indent=1))
-        archive.writestr("moves.json", json.dumps(bundle.moves, ensure_ascii=False, indent=1))
-        archive.writestr("ledger.json", json.dumps(bundle.ledger, ensure_ascii=False, indent=1))
-        for reading in bundle.readings:
-            archive.writestr(f"readings/{reading['id']}.json", json.dumps(reading, ensure_ascii=False, indent=1))
-        for name, path in sounds.items():
-            # a date of its own would make two exports of the same room differ
-            entry = zipfile.ZipInfo(f"audio/{name}")
-            with path.open("rb") as source, archive.open(entry, "w", force_zip64=True) as target:
-                while block := source.read(_BLOCK):
-                    target.write(block)
+def _entry(name: str, how: int) -> zipfile.ZipInfo:
+    # a date of its own would make two exports of the same room differ
+    entry = zipfile.ZipInfo(name)
+    entry.compress_type = how
+    return entry
+
+
+def _rows_name(stem: str, number: int) -> str:
+    return f"{stem}.json" if number == 1 else f"{stem}-{number}.json"
+
+
+@contextmanager
+def written_bundle(to: BinaryIO) -> Iterator[BundleWriter]:
+    """A bundle to write into; whole when all of it went well."""
+    with zipfile.ZipFile(to, "w") as archive:
+        yield BundleWriter(archive)
 
 
 @dataclass(frozen=True)
 class OpenBundle:
-    """A bundle that is being read: its rows, and its sounds block by block."""
+    """A bundle that is being read, entry by entry. names : of its entries."""
 
-    rows: Bundle
-    sounds: frozenset[str]
+    names: frozenset[str]
     _archive: zipfile.ZipFile
 
-    def blocks(self, name: str) -> Iterator[bytes]:
+    def json(self, name: str, kind: type = dict) -> Any:
+        """One value. Raises InputError when it is damaged or not of its kind."""
+        found = parsed(self.content(name), field=f"file/{name}", most_bytes=_MOST_JSON_BYTES, most_parts=_MOST_PARTS)
+        if not isinstance(found, kind):
+            raise InputError(f"file/{name}", "does not hold what it should.", _AGAIN)
+        return found
+
+    def rows(self, stem: str) -> Iterator[tuple[str, Any]]:
+        """Rows of lists, each with where it stands."""
+        number = 1
+        while (name := _rows_name(stem, number)) in self.names:
+            for place, row in enumerate(self.json(name, list)):
+                yield f"{name}/{place}", row
+            number += 1
+
+    def each(self, folder: str) -> Iterator[tuple[str, Any]]:
+        """Values of a folder by their names, each with where it stands."""
+        for name in sorted(self.names):
+            if name.startswith(f"{folder}/") and name.endswith(".json"):
+                yield name, self.json(name)
+
+    @property
+    def sounds(self) -> frozenset[str]:
+        """Names of sounds."""
+        return frozenset(name.removeprefix("audio/") for name in self.names if name.startswith("audio/"))
+
+    def content(self, name: str) -> bytes:
+        """An entry whole."""
+        return b"".join(_blocks(self._archive, name))
+
+    def blocks(self, sound: str) -> Iterator[bytes]:
         """A sound in blocks. Raises InputError when it is damaged or not as long as it claims."""
-        yield from _blocks(self._archive, f"audio/{name}")
+        yield from _blocks(self._archive, f"audio/{sound}")
 
 
 @contextmanager
@@ -88,22 +143,17 @@ def opened_bundle(file: BinaryIO) -> Iterator[OpenBundle]:
     with archive:
         entries = archive.infolist()
         _check_entries(entries)
-        names = {entry.filename for entry in entries}
+        names = frozenset(entry.filename for entry in entries)
         if "room.json" not in names:
             raise InputError("file", "has no room.json inside.", "Choose a NAME.kq.zip exported from here.")
-        rows = Bundle(room=_json(archive, "room.json", dict))
-        rows.moves = _json(archive, "moves.json", list) if "moves.json" in names else []
-        rows.ledger = _json(archive, "ledger.json", list) if "ledger.json" in names else []
-        rows.readings = [_json(archive, name, dict) for name in sorted(names) if name.startswith("readings/")]
-        sounds = frozenset(name.removeprefix("audio/") for name in names if name.startswith("audio/"))
-        yield OpenBundle(rows, sounds, archive)
+        yield OpenBundle(names, archive)
 
 
 def _check_entries(entries: list[zipfile.ZipInfo]) -> None:
     if len(entries) > _MOST_ENTRIES:
         raise InputError("file", f"has {len(entries)} entries.", f"A bundle has at most {_MOST_ENTRIES}.")
     if sum(entry.file_size for entry in entries) > MOST_BYTES:
-        raise InputError("file", "would unpack to more than 1 GB.", _NOT_OURS)
+        raise InputError("file", "would unpack to more than 16 GB.", _NOT_OURS)
     seen = set()
     for entry in entries:
         if not _ALLOWED.fullmatch(entry.filename) or entry.filename in seen:
@@ -129,11 +179,3 @@ def _blocks(archive: zipfile.ZipFile, name: str) -> Iterator[bytes]:
         raise InputError("file", f"{name} is damaged.", _AGAIN) from exc
     if got != size:
         raise InputError("file", f"{name} is not as long as it claims.", _AGAIN)
-
-
-def _json(archive: zipfile.ZipFile, name: str, kind: type) -> Any:
-    content = b"".join(_blocks(archive, name))
-    found = parsed(content, field=f"file/{name}", most_bytes=_MOST_JSON_BYTES, most_parts=_MOST_PARTS)
-    if not isinstance(found, kind):
-        raise InputError(f"file/{name}", "does not hold what it should.", _AGAIN)
-    return found

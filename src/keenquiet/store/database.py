@@ -3,6 +3,7 @@
 import contextlib
 import json
 import os
+import shutil
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -21,7 +22,7 @@ from keenquiet.store.errors import Busy, FolderGone, StorageFull, StoreError, di
 
 _BUSY_MS = 5000  # writers queue this long
 _KEPT_BACKUPS = 5
-NEWEST: Final = "a006"  # the last of migrations/versions
+NEWEST: Final = "a007"  # the last of migrations/versions
 _GONE: Final = "Put it back where it was, or start Keen Quiet again."
 
 
@@ -32,6 +33,7 @@ class Database:
         self.path = folder / "keenquiet.db"
         try:
             folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+            _made_private(self.path)
         except OSError as exc:
             raise disk_trouble(exc, f"the data folder {folder}") from exc
         self.engine: Engine = create_engine(f"sqlite:///{self.path}", json_serializer=_strict_json)
@@ -72,6 +74,7 @@ class Database:
             former = sorted(folder.glob("*.db"), key=_backup_number)
             number = _backup_number(former[-1])[0] + 1 if former else 1
             target = folder / f"{number:06d}-{datetime.now(UTC):%Y%m%dT%H%M%S}-{label}.db"
+            _made_private(partial)
             with (
                 contextlib.closing(sqlite3.connect(self.path)) as source,
                 contextlib.closing(sqlite3.connect(partial)) as copy,
@@ -118,6 +121,17 @@ class Database:
         self.engine.dispose()
 
 
+def _made_private(path: Path) -> None:
+    """A file that only its owner reads, made where there is none; its folder likewise where it was ours before."""
+    if path.exists():
+        if path.parent.stat().st_mode & 0o077:
+            with contextlib.suppress(OSError):  # somebody else's, who lets us in, or one that cannot be written
+                path.parent.chmod(0o700)
+                path.chmod(0o600)
+    else:
+        os.close(os.open(path, os.O_CREAT, 0o600))
+
+
 def put_in_place(made: Path, path: Path, kept: Path) -> None:
     """Put a database in another's place, at once or not at all; the former one stays under the name `kept`.
 
@@ -125,8 +139,10 @@ def put_in_place(made: Path, path: Path, kept: Path) -> None:
     """
     if path.is_file():
         with _told(), contextlib.closing(sqlite3.connect(path, timeout=_BUSY_MS / 1000)) as connection:
-            try:
-                connection.execute("PRAGMA journal_mode=DELETE")  # into one file; refused while another has it open
+            try:  # into one file; refused while another has it open
+                mode = connection.execute("PRAGMA journal_mode=DELETE").fetchone()[0]
+                if mode != "delete":
+                    raise sqlite3.OperationalError("database is locked")
             except sqlite3.OperationalError:
                 raise
             except sqlite3.DatabaseError:
@@ -136,7 +152,10 @@ def put_in_place(made: Path, path: Path, kept: Path) -> None:
             with contextlib.suppress(FileNotFoundError):
                 os.replace(f"{path}{end}", f"{kept}{end}")
         if path.is_file():
-            os.link(path, kept)
+            try:
+                os.link(path, kept)
+            except OSError:  # a disk without second names
+                shutil.copy2(path, kept)
         os.replace(made, path)
     except OSError as exc:
         raise disk_trouble(exc, "the restored database") from exc

@@ -12,7 +12,7 @@ from typing import Any, Final
 import numpy as np
 
 from keenquiet.core.errors import InputError
-from keenquiet.store.audiofile import read_audio, read_envelope
+from keenquiet.store.audiofile import patience_s, read_audio, read_envelope
 
 try:
     import resource
@@ -20,13 +20,12 @@ except ImportError:  # systems without these limits have the time limit alone
     resource = None  # type: ignore[assignment]
 
 _MOST_MEMORY_BYTES: Final = 2_500_000_000  # address space, libraries included; twice 460 MB of samples at most
-_MOST_CPU_S: Final = 60
 
 
 def main() -> int:
     """Exit 0 with TARGET written, 2 with field, reason and cure on stdout, or 3 when the disk is full."""
     source, target, name, field, asked = sys.argv[1:6]
-    _bounded()
+    _bounded(Path(source).stat().st_size)
     try:
         made = _made(Path(source), **json.loads(asked))
     except InputError as exc:
@@ -69,11 +68,12 @@ def _made(
     }
 
 
-def _bounded() -> None:
+def _bounded(size_bytes: int) -> None:
     """A file that claims little and unpacks to much ends here, not the server."""
     if resource is not None:
         resource.setrlimit(resource.RLIMIT_AS, (_MOST_MEMORY_BYTES, _MOST_MEMORY_BYTES))
-        resource.setrlimit(resource.RLIMIT_CPU, (_MOST_CPU_S, _MOST_CPU_S))
+        cpu_s = int(patience_s(size_bytes))
+        resource.setrlimit(resource.RLIMIT_CPU, (cpu_s, cpu_s))
 
 
 if __name__ == "__main__":

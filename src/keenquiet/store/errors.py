@@ -21,6 +21,14 @@ class RevisionConflict(StoreError):
         self.newest = newest
 
 
+class UsedBefore(StoreError):
+    """Another recording came under this name; neither is taken for the other."""
+
+
+class TakenOver(StoreError):
+    """Another device does this by now."""
+
+
 class StorageFull(StoreError):
     """The disk is full or cannot be written; what was there before is intact."""
 

@@ -115,6 +115,7 @@ class Reading(Base):
         Integer, default=_following("readings", "moves")
     )  # order, whatever clocks say
     sent_as: Mapped[str | None] = mapped_column(String(80), default=None, unique=True, index=True)  # filed once only
+    sent_sha256: Mapped[str | None] = mapped_column(String(64), default=None)  # of what was sent, before unpacking
     deleted_at: Mapped[datetime | None] = mapped_column(UtcTime, default=None)
 
 
@@ -181,11 +182,14 @@ class Watch(Base):
     step_ms: Mapped[int] = mapped_column(Integer, default=1000)
     clip_bytes: Mapped[int] = mapped_column(Integer, default=0)
     counts: Mapped[bool] = mapped_column(default=True)
+    device: Mapped[str] = mapped_column(String(64), default="", server_default="")  # that listens; none said: any
+    device_from_ms: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")  # since it took over
+    sequence: Mapped[int] = mapped_column(Integer, default=_following("watches"), server_default="0")
     deleted_at: Mapped[datetime | None] = mapped_column(UtcTime, default=None)
 
 
 class WatchPart(Base):
-    """Levels from one moment on, one after the other without a gap. What comes again is not kept twice."""
+    """Levels from one moment on, one after the other without a gap. No second is in two parts of a watch."""
 
     __tablename__ = "watch_parts"
     __table_args__ = (UniqueConstraint("watch_id", "from_ms"),)

@@ -79,7 +79,7 @@ export interface paths {
         put?: never;
         /**
          * Restore Backup
-         * @description Put one back; what stands now is saved as one more backup before, and kept beside it.
+         * @description Put one back; what stands now is one more backup, and kept beside it.
          */
         post: operations["restore_backup_api_backups__name__restore_post"];
         delete?: never;
@@ -1864,6 +1864,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/turns/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Turn
+         * @description Where a recording stands that was sent under this name and is not read yet.
+         */
+        get: operations["read_turn_api_turns__name__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/watches/{watch_id}": {
         parameters: {
             query?: never;
@@ -2006,6 +2026,26 @@ export interface paths {
          * @description End a watch; what it heard stays.
          */
         post: operations["stop_watch_api_watches__watch_id__stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/watches/{watch_id}/take-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Over
+         * @description This device listens from now on.
+         */
+        post: operations["take_over_api_watches__watch_id__take_over_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2501,8 +2541,8 @@ export interface components {
         };
         /**
          * BlockKept
-         * @description next_ms : where the next block is wanted from. level_dba : of the last second. clips : kept from this block.
-         *     flags : `clips_full` when sounds are kept no more.
+         * @description next_ms : where the next block is wanted from. level_dba : of the last second. seconds : of it that were not
+         *     heard before, and are kept now. clips : kept from this block. flags : `clips_full` when sounds are kept no more.
          */
         BlockKept: {
             /** Clips */
@@ -2513,6 +2553,8 @@ export interface components {
             level_dba: number | null;
             /** Next Ms */
             next_ms: number;
+            /** Seconds */
+            seconds: number;
         };
         /**
          * BoardsAnswer
@@ -2539,6 +2581,11 @@ export interface components {
         };
         /** Body_add_sound_api_watches__watch_id__sound_post */
         Body_add_sound_api_watches__watch_id__sound_post: {
+            /**
+             * Device
+             * @default
+             */
+            device: string | "";
             /** File */
             file: string;
             /** From Ms */
@@ -4449,6 +4496,11 @@ export interface components {
          * @description A row a second: A-weighted, then octaves. [dBFS]
          */
         LevelsAsk: {
+            /**
+             * Device
+             * @default
+             */
+            device: string | "";
             /** From Ms */
             from_ms: number;
             /** Offset Min */
@@ -7317,6 +7369,16 @@ export interface components {
             [key: string]: unknown;
         };
         /**
+         * TakeOverAsk
+         * @description Who listens, from when on. [ms since 1970]
+         */
+        TakeOverAsk: {
+            /** Device */
+            device: string;
+            /** From Ms */
+            from_ms: number;
+        };
+        /**
          * TakeResult
          * @description Contract of `analyse take`, and of `spoken`, `pops` and `loudest`.
          *
@@ -7736,6 +7798,14 @@ export interface components {
             [key: string]: unknown;
         };
         /**
+         * TurnAnswer
+         * @description before : how many recordings are read before it, 0 while it is read itself, null when it does not wait.
+         */
+        TurnAnswer: {
+            /** Before */
+            before: number | null;
+        };
+        /**
          * UnderAnswer
          * @description How far the noise lies under the performance: as recorded, under a quiet phrase, squeezed by 10 dB, with a treble
          *     shelf besides, and after so many layers. [dB]
@@ -7838,6 +7908,8 @@ export interface components {
             clips: number;
             /** Counts */
             counts: boolean;
+            /** Device */
+            device: string;
             /** Ended At */
             ended_at: string | null;
             /** Every S */
@@ -7880,8 +7952,16 @@ export interface components {
             /** Words */
             words: string;
         };
-        /** WatchAsk */
+        /**
+         * WatchAsk
+         * @description device : the one that will listen; without one any may send.
+         */
         WatchAsk: {
+            /**
+             * Device
+             * @default
+             */
+            device: string | "";
             /**
              * Way
              * @default browser
@@ -7892,13 +7972,15 @@ export interface components {
         /**
          * WatchSummary
          * @description next_ms : where it goes on, null before the first second. seconds : heard; gaps : stretches that were not.
-         *     megabytes : kept of levels and clips.
+         *     megabytes : kept of levels and clips. device : that listens, by its own name.
          */
         WatchSummary: {
             /** Clips */
             clips: number;
             /** Counts */
             counts: boolean;
+            /** Device */
+            device: string;
             /** Ended At */
             ended_at: string | null;
             /** Gaps */
@@ -12009,6 +12091,46 @@ export interface operations {
             };
         };
     };
+    read_turn_api_turns__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TurnAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
     read_watch_api_watches__watch_id__get: {
         parameters: {
             query?: never;
@@ -12352,6 +12474,50 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["StopAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchSummary"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorAnswer"];
+                };
+            };
+        };
+    };
+    take_over_api_watches__watch_id__take_over_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                watch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeOverAsk"];
             };
         };
         responses: {

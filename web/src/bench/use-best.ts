@@ -24,11 +24,11 @@ export function useBest<F extends Form>(form: F, chosen: string | null = null): 
 export function useBefore<F extends Form>(reading: ReadingOf<F> & { id: string }, form: F): ReadingOf<F> | null {
   const { id } = useRoom()
   const { data: readings = [] } = useQuery(roomQueries.readings(id))
-  const here = readings.find((r) => r.id === reading.id)
-  const [last] = readings
-    .filter((r) => r.form === form && r.verdict.usable && r.simulated === here?.simulated)
-    .filter((r) => here !== undefined && r.taken_at < here.taken_at)
-    .sort((a, b) => b.taken_at.localeCompare(a.taken_at))
+  const here = readings.findIndex((r) => r.id === reading.id)
+  // the newest comes first, whatever clocks say
+  const last = (here < 0 ? [] : readings.slice(here + 1)).find(
+    (r) => r.form === form && r.verdict.usable && r.simulated === readings[here]?.simulated,
+  )
   const before = useReading(last?.id ?? null)
   return before && isOf(before, form) ? before : null
 }

@@ -35,10 +35,7 @@ export function ReadingsSheet({ onChoose, onClose }: { onChoose: (id: string) =>
   return (
     <Sheet open onClose={onClose} title={comparing ? 'Side by side' : 'All readings'} wide="full">
       {comparing ? (
-        <Compare
-          readings={[...chosen].sort((a, b) => a.taken_at.localeCompare(b.taken_at))}
-          onBack={() => setComparing(false)}
-        />
+        <Compare readings={chosen.toReversed()} onBack={() => setComparing(false)} />
       ) : (
         <div className="space-y-3" data-testid="readings-sheet">
           <div className="flex flex-wrap items-center gap-2">
@@ -255,9 +252,7 @@ function Spread({ readings }: { readings: readonly ReadingSummary[] }) {
 
 /** How the decay changed from reading to reading, in the order they were taken. */
 function OverTime({ readings }: { readings: readonly ReadingSummary[] }) {
-  const dated = [...readings]
-    .filter((r) => r.counts && r.headline.t_mid_s)
-    .sort((a, b) => a.taken_at.localeCompare(b.taken_at))
+  const dated = readings.filter((r) => r.counts && r.headline.t_mid_s).toReversed()
   if (dated.length < 3) return null
   const [first, last] = [dated[0]!.headline.t_mid_s!, dated.at(-1)!.headline.t_mid_s!]
   const top = Math.ceil((Math.max(...dated.map((r) => r.headline.t_mid_s!)) + 0.05) / 0.2) * 0.2

@@ -1,4 +1,3 @@
-const KEPT_BLOCKS = 60 // some minutes that could not be sent
 const SLEPT_MS = 2500
 
 export type Block = { fromMs: number; pcm: Int16Array<ArrayBuffer> }
@@ -8,11 +7,11 @@ export class Blocks {
   private samples: Float32Array
   private filled = 0
   private startMs: number | null = null
-  private done: Block[] = []
 
   constructor(
     private readonly rateHz: number,
     seconds: number,
+    private readonly whole: (block: Block) => void,
   ) {
     this.samples = new Float32Array(Math.round(rateHz * seconds))
   }
@@ -40,18 +39,9 @@ export class Blocks {
     if (this.startMs !== null && whole > 0) {
       const pcm = new Int16Array(whole)
       for (let i = 0; i < whole; i += 1) pcm[i] = Math.max(-1, Math.min(1, this.samples[i]!)) * 32767
-      this.done.push({ fromMs: this.startMs, pcm })
+      this.whole({ fromMs: this.startMs, pcm })
       this.startMs += Math.round((1000 * whole) / this.rateHz)
-      if (this.done.length > KEPT_BLOCKS) this.done.shift()
     }
     this.filled = 0
-  }
-
-  first(): Block | undefined {
-    return this.done[0]
-  }
-
-  drop() {
-    this.done.shift()
   }
 }

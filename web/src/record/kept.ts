@@ -1,4 +1,5 @@
 import { openDB, type DBSchema } from 'idb'
+import type { Held, Shelf } from './held'
 
 /** Recordings that are not filed yet, kept in the browser so that neither a reload nor a full disk loses them. */
 export type Kept = {
@@ -12,11 +13,16 @@ export type Kept = {
 }
 interface Recordings extends DBSchema {
   recordings: { key: string; value: Kept }
+  /** Blocks of watches that the server does not have yet. */
+  blocks: { key: [string, number]; value: Held }
 }
 
 const opened = () =>
-  openDB<Recordings>('keen-quiet', 1, {
-    upgrade: (database) => void database.createObjectStore('recordings', { keyPath: 'id' }),
+  openDB<Recordings>('keen-quiet', 2, {
+    upgrade: (database, former) => {
+      if (former < 1) database.createObjectStore('recordings', { keyPath: 'id' })
+      database.createObjectStore('blocks', { keyPath: ['watchId', 'fromMs'] })
+    },
   })
 
 /** Private windows and full disks refuse to keep; the recording is then on the page only. */
@@ -37,3 +43,16 @@ export const keptFor = (roomId: string) =>
     opened().then(async (database) => (await database.getAll('recordings')).filter((k) => k.roomId === roomId)),
     [],
   )
+
+const allOf = (watchId: string) => IDBKeyRange.bound([watchId, 0], [watchId, Infinity])
+
+/** Blocks on this device's disk; each call opens anew, for a database that was taken away comes back. */
+export const blocksOnDisk: Shelf = {
+  put: async (block) => void (await (await opened()).put('blocks', block)),
+  first: async (watchId) => {
+    const cursor = await (await opened()).transaction('blocks').store.openCursor(allOf(watchId))
+    return cursor?.value
+  },
+  drop: async ({ watchId, fromMs }) => (await opened()).delete('blocks', [watchId, fromMs]),
+  count: async (watchId) => (await opened()).count('blocks', allOf(watchId)),
+}

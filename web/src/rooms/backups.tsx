@@ -6,10 +6,12 @@ import { Sheet } from '../ui/dialog'
 import { Failed } from '../ui/notice'
 
 /** Copies of all that is written down; one is put back from here, and what stood before is kept. */
-export function Backups() {
+export function Backups({ hasRooms }: { hasRooms: boolean }) {
   const found = $api.useQuery('get', '/api/backups')
   const make = $api.useMutation('post', '/api/backups', { onSuccess: () => found.refetch() })
   const [chosen, setChosen] = useState<Schemas['BackupAnswer'] | null>(null)
+  // an empty folder has nothing to keep; one that lost its rooms has something to put back
+  if (!hasRooms && !found.data?.length) return null
   return (
     <Disclosure as="section" className="mt-4">
       <DisclosureButton className="text-note font-semibold text-ink-2 underline decoration-line-strong underline-offset-2 hover:text-ink">

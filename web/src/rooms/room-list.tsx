@@ -104,7 +104,7 @@ export function RoomList() {
         </section>
       ))}
       <Bin things={binned.data ?? []} onTakeOut={(id) => takeOut.mutate(ofRoom(id))} />
-      {(rooms.data?.length ?? 0) + (binned.data?.length ?? 0) > 0 || rooms.error ? <Backups /> : null}
+      <Backups hasRooms={(rooms.data?.length ?? 0) + (binned.data?.length ?? 0) > 0} />
       <ol className="mt-12 grid gap-6 border-t border-line pt-6 sm:grid-cols-3">
         {HOW.map(([word, text], i) => (
           <li key={word}>

@@ -334,8 +334,12 @@ def noise_rating(octaves_db: FloatArray) -> int:
 
 
 def calibration_from(samples: FloatArray, sample_rate_hz: float, *, level_db: float) -> tuple[float, bool]:
-    """Level of 0 dBFS from a recorded calibrator, and whether it was a steady tone. [dB re 20 uPa]"""
-    middle = samples[len(samples) // 10 : -len(samples) // 10] if len(samples) > 100 else samples
+    """Level of 0 dBFS from a recorded calibrator, and whether it was a steady tone of a second or more. [dB re 20
+    uPa]
+    """
+    if len(samples) < sample_rate_hz:
+        return level_db, False
+    middle = samples[len(samples) // 10 : -len(samples) // 10]
     rms = float(np.sqrt(np.mean((middle - middle.mean()) ** 2)))
     blocks = middle[: len(middle) // 20 * 20].reshape(20, -1)
     levels = 20 * np.log10(np.maximum(np.sqrt(np.mean(blocks**2, axis=1)), 1e-12))

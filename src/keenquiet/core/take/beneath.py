@@ -1,5 +1,6 @@
 """What lies beneath a take: tones, hiss, rumble, what passes, and where the room tone steps; read in its pauses."""
 
+from dataclasses import replace
 from functools import partial
 from typing import Final
 
@@ -58,8 +59,7 @@ def beneath(
         return passing_under
     seconds = len(samples) / sample_rate_hz
     runs = [samples[round(p.start_s * sample_rate_hz) : round(p.end_s * sample_rate_hz)] for p in pauses]
-    in_pauses = _passing(weighted, pauses)
-    passing = passing_under + [f for f in in_pauses if not any(_overlap(f, other) for other in passing_under)]
+    passing = _joined([*passing_under, *_passing(weighted, pauses)]) if passing_under else _passing(weighted, pauses)
     quiet = [run for run, p in zip(runs, pauses, strict=True) if not any(_meets(f, p) for f in passing)]
     if len(quiet) < 2:
         return passing
@@ -148,8 +148,16 @@ def _flatness(samples: FloatArray, sample_rate_hz: float, level: FloatArray, fir
     return float(np.median(np.exp(np.log(inside).mean(axis=1)) / inside.mean(axis=1)))
 
 
-def _overlap(one: Finding, other: Finding) -> bool:
-    return one.start_s < other.end_s and other.start_s < one.end_s
+def _joined(found: list[Finding]) -> list[Finding]:
+    """What passes under a phrase and is heard in the pause beside it is one thing."""
+    joined: list[Finding] = []
+    for one in sorted(found, key=lambda each: each.start_s):
+        if joined and one.start_s < joined[-1].end_s + _LASTS_S:
+            last = joined.pop()
+            ends = max(last.end_s, one.end_s)
+            one = replace(last, end_s=ends, value=max(last.value, one.value))
+        joined.append(one)
+    return joined
 
 
 def _meets(finding: Finding, pause: Span) -> bool:

@@ -29,6 +29,7 @@ _ALIKE_DB: Final = 1.5  # spread
 # under somebody who sounds: onsets that repeat so exactly that many harmonics of the beat are left
 _COMB_HZ: Final = (20.0, 48.0)  # above 20 Hz hands are no longer exact
 _BEATS_HZ: Final = (0.625, 4.2)
+_LEAST_TAKE_S: Final = 6.0
 _ONSET_DB: Final = 10.0  # more counts as this much
 _STANDS_OUT: Final = 6.2  # of 60 real recordings none had more than 4.4, of those with ticks 12 dB under 87 % had more
 _UNDER_DB: Final = (-30.0, -3.0)  # softer ones made by chance; as loud as the performance it is the performance
@@ -146,6 +147,8 @@ def _exact_beat_hz(levels: list[FloatArray]) -> float | None:
     20 and 48 Hz: each is 1 on average by chance, and the sum of m of them stands out by its difference times sqrt(m).
     """
     count = len(levels[0]) - 1
+    if count * HOP_S < _LEAST_TAKE_S:
+        return None
     size = scipy.fft.next_fast_len(8 * count, real=True)
     step_hz = 1 / HOP_S / size
     white = np.zeros(size // 2 + 1)

@@ -90,8 +90,9 @@ def direct_over_room_at_db(
     if absorption_factor is not None:  # it scales inversely with all that swallows, of which only faces are drawn
         rest = room.furniture_area_m2 + 4 * room.air.energy_loss_per_m * room.volume_m3
         swallows, then = area @ alpha, (drawn * area[:, None]).sum(axis=1)
-        kept = (area.sum() - then) / (area.sum() - swallows)  # on each of the reflections that lie before it
-        late = late * (swallows + rest) / (then + rest) * kept**part
+        kept = (area.sum() - then) / (area.sum() - swallows)
+        before = 3 if part == Part.BEYOND_TWO else 2  # reflections that it has behind it at least
+        late = late * (swallows + rest) / (then + rest) * kept**before
     straight = sources - mics
     distance2 = np.sum(straight**2, axis=1)[:, None]
     gathered = late_gain(arrangement, straight / np.sqrt(distance2), decay)

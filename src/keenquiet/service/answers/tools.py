@@ -214,6 +214,12 @@ class SidesAnswer(Answer):
     cure: str
 
 
+class TurnAnswer(Answer):
+    """before : how many recordings are read before it, 0 while it is read itself, null when it does not wait."""
+
+    before: int | None
+
+
 class PutBackAnswer(Answer):
     """Whether everybody is back where they stood. shared, of : first returns at the same time. moved : what is not as
     it was. The changes of direct over room, level and decay are null where they cannot be told.

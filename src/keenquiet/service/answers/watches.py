@@ -18,7 +18,7 @@ class ClipAnswer(Answer):
 
 class WatchSummary(Answer):
     """next_ms : where it goes on, null before the first second. seconds : heard; gaps : stretches that were not.
-    megabytes : kept of levels and clips.
+    megabytes : kept of levels and clips. device : that listens, by its own name.
     """
 
     id: str
@@ -35,6 +35,7 @@ class WatchSummary(Answer):
     clips: int
     megabytes: Num2
     counts: bool
+    device: str
 
 
 class Passed(Answer):
@@ -62,12 +63,13 @@ class WatchAnswer(WatchSummary):
 
 
 class BlockKept(Answer):
-    """next_ms : where the next block is wanted from. level_dba : of the last second. clips : kept from this block.
-    flags : `clips_full` when sounds are kept no more.
+    """next_ms : where the next block is wanted from. level_dba : of the last second. seconds : of it that were not
+    heard before, and are kept now. clips : kept from this block. flags : `clips_full` when sounds are kept no more.
     """
 
     next_ms: int
     level_dba: Num2OrNone
+    seconds: int
     clips: int
     flags: list[str]
 

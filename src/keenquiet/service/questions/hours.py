@@ -44,7 +44,7 @@ _MOST_EVENTS: Final = 14
 class HoursAsk(ArrangementAsk):
     """minutes : of the take; as the brief says when left out."""
 
-    minutes: float | None = None
+    minutes: Annotated[float, Field(ge=-1e6, le=1e6)] | None = None
 
 
 class HourChance(Answer):

@@ -42,7 +42,7 @@ class PlanAsk(ArrangementAsk):
     first answer from few pieces.
     """
 
-    budget: Annotated[float, Field(le=100_000)] | None = None
+    budget: Annotated[float, Field(ge=-1e6, le=100_000)] | None = None
     only: Annotated[str, Field(max_length=20)] | None = None
     locked: Annotated[list[EditDoc], Field(max_length=60)] = []
     locked_cost: Annotated[float, Field(ge=0, le=100_000)] = 0.0

@@ -6,26 +6,42 @@ import { cache } from '../../api/cache'
 import { roomQueries } from '../../api/queries'
 import { useRoom } from '../../state/room'
 import { Blocks } from '../../record/blocks'
+import { type Heard, Sender } from '../../record/held'
+import { blocksOnDisk } from '../../record/kept'
 
 const BLOCK_S = 3
 const PRACTICE_S = 600
 const PRACTICE_EVERY_MS = 120
 const RETRY_MS = 4000
-const DISK_FULL = 507
+const OTHERS_EVERY_MS = 3000
+const TAKEN_OVER = 409
 
-export type Going = { levelDba: number | null; trouble: string | null; clipsFull: boolean }
+export type Going = Heard & { trouble: string | null }
 const QUIET: Going = { levelDba: null, trouble: null, clipsFull: false }
 
 /** Minutes that local time is ahead of UTC at a moment. */
 const offsetAt = (ms: number) => -new Date(ms).getTimezoneOffset()
 
-/** The watch that is going on in this room: fed from the microphone or the practice rig, found again after a reload. */
+/** This page's own name among devices: it lives through a reload, and no other page has it. */
+function thisDevice(): string {
+  const known = sessionStorage.getItem('kq-device')
+  if (known) return known
+  const made = crypto.randomUUID()
+  sessionStorage.setItem('kq-device', made)
+  return made
+}
+
+/**
+ * The watch that is going on in this room: fed from the microphone or the practice rig, found again after a reload, and
+ * only looked on where another device feeds it.
+ */
 export function useWatch() {
   const { id: roomId, flush } = useRoom()
   const list = useQuery(roomQueries.watches(roomId))
   const open = list.data?.find((w) => w.ended_at === null && w.way !== 'import') ?? null
   const [going, setGoing] = useState<Going>(QUIET)
   const [paused, setPaused] = useState(false)
+  const isOthers = open !== null && open.device !== '' && open.device !== thisDevice()
   const feed = useRef<{ end: () => void; ended: Promise<void> } | null>(null)
   const refresh = useCallback(async () => {
     await cache.invalidateQueries(roomQueries.watches(roomId))
@@ -35,7 +51,7 @@ export function useWatch() {
   const begin = useMutation({
     mutationFn: async (way: 'browser' | 'rig') => {
       await flush()
-      return watches.begin(roomId, way)
+      return watches.begin(roomId, way, thisDevice())
     },
     onSuccess: async () => {
       setGoing(QUIET)
@@ -43,18 +59,26 @@ export function useWatch() {
       await refresh()
     },
   })
+  const takeOver = useMutation({
+    mutationFn: () => watches.takeOver(open!.id, thisDevice()),
+    onSuccess: () => setPaused(false),
+    onSettled: refresh,
+  })
   const stop = useMutation({
-    // what is on its way is let in first: a watch that has ended takes nothing more
-    mutationFn: async (why: 'asked' | 'disk' | 'microphone') => {
+    // what is on its way is let in first, as far as the server answers
+    mutationFn: async () => {
       const ending = open!.id
       feed.current?.end()
       await feed.current?.ended
-      return watches.stop(ending, why)
+      setPaused(true)
+      await senderOf(ending)
+        .drained()
+        .catch(() => undefined)
+      return watches.stop(ending, 'asked')
     },
+    onSuccess: () => setPaused(false),
     onSettled: refresh,
   })
-  const stopNow = useRef(stop.mutate)
-  stopNow.current = stop.mutate
 
   const openId = open?.id ?? null
   const way = open?.way ?? null
@@ -62,6 +86,8 @@ export function useWatch() {
   nextMs.current = Math.max(nextMs.current ?? 0, open?.next_ms ?? 0) || null
   useEffect(() => {
     if (openId === null || paused) return
+    const look = setInterval(() => void refresh(), OTHERS_EVERY_MS)
+    if (isOthers) return () => clearInterval(look)
     const own = new AbortController()
     const tell = (part: Partial<Going>) => setGoing((now) => ({ ...now, ...part }))
     const feeding =
@@ -71,46 +97,63 @@ export function useWatch() {
     const ended = feeding
       .catch((error: unknown) => {
         if (own.signal.aborted) return
-        const full = error instanceof Refused && error.status === DISK_FULL
+        // another device listens, or the watch was stopped from one: the list says so
+        if (error instanceof Refused && (error.status === TAKEN_OVER || error.field === 'watch')) return
         const { title, cure } = inWords(error)
         tell({ trouble: `${title} ${cure}` })
-        if (full) stopNow.current('disk')
-        else setPaused(true)
+        setPaused(true)
       })
       .finally(() => void refresh())
     feed.current = { end: () => own.abort(), ended }
-    const look = setInterval(() => void refresh(), 3000)
     return () => {
       own.abort()
       clearInterval(look)
       nextMs.current = null
     }
-  }, [openId, way, paused, roomId, refresh])
+  }, [openId, way, paused, isOthers, roomId, refresh])
 
-  return { list, open, going, paused, begin, stop, goOn: () => setPaused(false) }
+  // what waits here of watches that are over: it was heard before they ended, and is taken still
+  const overIds = (list.data ?? []).flatMap((w) => (w.ended_at !== null && w.way === 'browser' ? [w.id] : [])).join(' ')
+  useEffect(() => {
+    for (const id of overIds.split(' ').filter(Boolean))
+      void senderOf(id)
+        .drained()
+        .catch(() => undefined)
+  }, [overIds])
+
+  return { list, open, going, paused, isOthers, begin, takeOver, stop, goOn: () => setPaused(false) }
 }
 
 type Tell = (part: Partial<Going>) => void
+
+const senderOf = (id: string, tell: Tell = () => undefined, signal?: AbortSignal) =>
+  new Sender(
+    id,
+    blocksOnDisk,
+    (block) => watches.sound(block, thisDevice()),
+    tell,
+    (ms) => pause(ms, signal ?? new AbortController().signal),
+  )
 
 /** Ten minutes of the practice night at a time, from where the watch stands. */
 async function practise(roomId: string, id: string, from: () => number | null, signal: AbortSignal, tell: Tell) {
   let next = from() ?? Math.floor(Date.now() / 1000) * 1000
   while (!signal.aborted) {
     try {
-      const kept = await watches.practice(roomId, id, next, offsetAt(next), PRACTICE_S)
+      const kept = await watches.practice(roomId, id, next, offsetAt(next), PRACTICE_S, thisDevice())
       next = kept.next_ms
       tell({ levelDba: kept.level_dba ?? null, trouble: null })
       await pause(PRACTICE_EVERY_MS, signal)
     } catch (error) {
       if (signal.aborted) return
-      if (error instanceof Refused) throw error
-      tell({ trouble: 'Keen Quiet is not answering; it is tried again.' })
+      if (error instanceof Refused && error.status < 500) throw error
+      tell({ trouble: `${inWords(error).title} It is tried again.` })
       await pause(RETRY_MS, signal)
     }
   }
 }
 
-/** The microphone, raw, three seconds at a time. A block that cannot be sent is sent again; after a sleep a gap stays. */
+/** The microphone, raw, three seconds at a time, kept on this device until the server has it; after a sleep a gap stays. */
 async function listen(id: string, signal: AbortSignal, tell: Tell) {
   const stream = await navigator.mediaDevices.getUserMedia({
     audio: { echoCancellation: false, noiseSuppression: false, autoGainControl: false, channelCount: { ideal: 1 } },
@@ -125,7 +168,11 @@ async function listen(id: string, signal: AbortSignal, tell: Tell) {
   try {
     await context.audioWorklet.addModule('/recorder-worklet.js')
     const node = new AudioWorkletNode(context, 'keen-quiet-recorder', { numberOfOutputs: 0 })
-    const blocks = new Blocks(context.sampleRate, BLOCK_S)
+    const sender = senderOf(id, tell, signal)
+    const rateHz = Math.round(context.sampleRate)
+    const blocks = new Blocks(rateHz, BLOCK_S, ({ fromMs, pcm }) => {
+      void sender.add({ watchId: id, fromMs, offsetMin: offsetAt(fromMs), rateHz, pcm })
+    })
     node.port.onmessage = ({ data }: MessageEvent<Float32Array[]>) => blocks.add(data[0]!, Date.now())
     context.createMediaStreamSource(stream).connect(node)
     const unplugged = new Promise<never>((_, reject) => {
@@ -135,28 +182,7 @@ async function listen(id: string, signal: AbortSignal, tell: Tell) {
           reject(new Refused(0, 'microphone', 'The microphone is gone.', 'Plug it in again and go on.')),
         )
     })
-    unplugged.catch(() => undefined)
-    while (!signal.aborted) {
-      const block = blocks.first()
-      if (!block) {
-        await Promise.race([pause(500, signal), unplugged])
-        continue
-      }
-      try {
-        const kept = await watches.sound(id, block.pcm, block.fromMs, offsetAt(block.fromMs), context.sampleRate)
-        blocks.drop()
-        tell({
-          levelDba: kept.level_dba ?? null,
-          trouble: null,
-          ...(kept.flags.includes('clips_full') ? { clipsFull: true } : {}),
-        })
-      } catch (error) {
-        if (signal.aborted) return
-        if (error instanceof Refused) throw error
-        tell({ trouble: 'Keen Quiet is not answering; what is heard is kept here and sent later.' })
-        await pause(RETRY_MS, signal)
-      }
-    }
+    await Promise.race([sender.run(signal), unplugged])
   } finally {
     signal.removeEventListener('abort', undo)
     undo()

@@ -33,7 +33,7 @@ const duration = (seconds: number) =>
 /** Hours of listening: begin, go on after a reload, look at what passed and hear it. */
 export function WatchBench() {
   const { id: roomId } = useRoom()
-  const { list, open, going, paused, begin, stop, goOn } = useWatch()
+  const { list, open, going, paused, isOthers, begin, takeOver, stop, goOn } = useWatch()
   const [chosen, setChosen] = useState<string | null>(null)
   const shown = chosen ?? open?.id ?? list.data?.[0]?.id ?? null
   const refresh = () => cache.invalidateQueries(roomQueries.watches(roomId))
@@ -64,7 +64,9 @@ export function WatchBench() {
       <div className="space-y-2.5">
         {open ? (
           <div className="rounded-xl border border-change bg-change-soft p-3" role="status">
-            <p className="font-display text-title font-bold">{paused ? 'Paused' : 'Listening'}</p>
+            <p className="font-display text-title font-bold">
+              {isOthers ? 'Another device listens' : paused ? 'Paused' : 'Listening'}
+            </p>
             <p className="text-note tabular-nums">
               {duration(open.seconds)} heard{open.way === 'rig' ? ' (practice night, simulated)' : ''}
               {going.levelDba !== null ? ` · ${going.levelDba.toFixed(0).replace('-', '−')} dBFS now` : ''}
@@ -73,20 +75,29 @@ export function WatchBench() {
               {open.clips} sounds kept, {open.megabytes.toFixed(1)} MB
               {going.clipsFull ? '; no more sounds are kept, levels go on' : ''}
             </p>
-            {going.trouble ? <p className="text-small font-semibold text-bounce">{going.trouble}</p> : null}
+            {going.trouble && !isOthers ? (
+              <p className="text-small font-semibold text-bounce">{going.trouble}</p>
+            ) : null}
             <div className="mt-2 flex gap-2">
-              {paused ? (
+              {isOthers ? (
+                <Button small look="warm" disabled={takeOver.isPending} onClick={() => takeOver.mutate()}>
+                  Listen with this one instead
+                </Button>
+              ) : paused ? (
                 <Button small look="warm" onClick={goOn}>
                   Go on
                 </Button>
               ) : null}
-              <Button small look="main" disabled={stop.isPending} onClick={() => stop.mutate('asked')}>
+              <Button small look="main" disabled={stop.isPending} onClick={() => stop.mutate()}>
                 Stop the watch
               </Button>
             </div>
             <p className="mt-1.5 text-fine text-ink-2">
-              Keep this page open and the machine awake. A reload goes on; a sleep leaves a gap.
+              {isOthers
+                ? 'You look on; what it hears comes in here.'
+                : 'Keep this page open and the machine awake. A reload goes on; a sleep leaves a gap.'}
             </p>
+            <Failed error={stop.error ?? takeOver.error} />
           </div>
         ) : (
           <div className="flex flex-wrap gap-2">
