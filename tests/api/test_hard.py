@@ -147,9 +147,10 @@ def noise():
 def test_one_broken_row_breaks_neither_lists_nor_the_other_rooms(shared):
     data = shared.app.state.data
     made = shared.post("/api/rooms", json={"document": cupboard() | {"name": "Broken", "project": "p"}}).json()["id"]
-    readings.from_rig(data, made, kind="tone", arrangement_id=None, gain_db=0.0, seed=2)
+    kept = readings.from_rig(data, made, kind="tone", arrangement_id=None, gain_db=0.0, seed=2)
     with data.database.engine.begin() as connection:
-        connection.exec_driver_sql("update readings set result = '{}' where room_id = ?", (made,))
+        connection.exec_driver_sql("update reading_results set result = '{}' where reading_id like ?", (kept.id,))
+        connection.exec_driver_sql("update readings set brief = null, brief_version = 0 where room_id = ?", (made,))
     listed = shared.get(f"/api/rooms/{made}/readings").json()
     assert [(r["form"], r["verdict"]["word"]) for r in listed] == [("broken", "not usable")]
     assert shared.get(f"/api/readings/{listed[0]['id']}").status_code == 422

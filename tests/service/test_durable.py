@@ -12,7 +12,7 @@ import pytest
 
 from keenquiet.core.errors import InputError
 from keenquiet.demo.scenario import bakery_room, cupboard
-from keenquiet.service import bundles, calibrations, ledger, readings, rooms
+from keenquiet.service import briefs, bundles, calibrations, ledger, readings, rooms
 from keenquiet.service import data as data_module
 from keenquiet.service.data import Data
 from keenquiet.service.standing import usable_readings
@@ -65,7 +65,7 @@ def test_a_sound_that_the_disk_does_not_take_is_told_apart_and_leaves_nothing(da
         by_rig(data, room_id)
     monkeypatch.undo()
     assert list(data.audio.folder.iterdir()) == []
-    assert rooms.reading_rows(data, room_id) == []
+    assert briefs.reading_rows(data, room_id) == []
     assert by_rig(data, room_id).verdict.usable  # and then it goes on
 
 
@@ -343,7 +343,10 @@ def test_one_row_that_is_no_json_is_told_alone_and_closes_no_list(data):
     room_id = rooms.create(data, cupboard()).id
     bad, good = by_rig(data, room_id), by_rig(data, room_id, seed=2)
     with data.database.engine.begin() as connection:  # as a former version left it
-        connection.exec_driver_sql("UPDATE readings SET result = ? WHERE id = ?", ('{"laeq_db": Infinity}', bad.id))
+        connection.exec_driver_sql(
+            "UPDATE reading_results SET result = ? WHERE reading_id = ?", ('{"laeq_db": Infinity}', bad.id)
+        )
+        connection.exec_driver_sql("UPDATE readings SET brief = NULL, brief_version = 0 WHERE id = ?", (bad.id,))
         connection.exec_driver_sql("INSERT INTO ledger (room_id, at, kind, title, detail) VALUES (?, ?, ?, ?, ?)",
                                    (room_id, "2026-01-01 00:00:00", "reading", "Silence", "{}"))  # fmt: skip
     told = {row.id: row for row in readings.listed(data, room_id)}

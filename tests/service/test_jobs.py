@@ -79,3 +79,19 @@ def test_too_much_at_once_is_refused_and_nothing_is_begun():
     assert len(waiting) <= jobs._MOST_WAITING + 2
     for each in waiting:
         each.value()
+
+
+def test_a_job_that_waits_leaves_its_place_when_it_is_cancelled():
+    gate = threading.Event()
+    running = [started(f"running-{n}", "Work", lambda report: gate.wait(20)) for n in range(jobs._WORKERS)]
+    until(lambda: all(each.state == "running" for each in running))
+    waiting = [started(f"in-the-row-{n}", "Work", lambda report: None) for n in range(jobs._MOST_WAITING)]
+    with pytest.raises(TooMany):
+        started("one-more", "Work", lambda report: None)
+    cancel(waiting[3].id)
+    assert waiting[3].ended.is_set()
+    assert job_answer(waiting[3]).state == "cancelled"
+    assert started("one-more", "Work", lambda report: "mine").state == "waiting"
+    gate.set()
+    for each in (*waiting[:3], *waiting[4:]):
+        each.value()

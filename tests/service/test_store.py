@@ -8,7 +8,7 @@ from alembic.script import ScriptDirectory
 from keenquiet.demo.load import load_demo
 from keenquiet.demo.scenario import bakery_room, cupboard
 from keenquiet.documents.convert import read_room
-from keenquiet.service import readings, rooms
+from keenquiet.service import briefs, readings, rooms
 from keenquiet.service.data import Data
 from keenquiet.service.upkeep import checked
 from keenquiet.store import database as module
@@ -35,7 +35,7 @@ def test_a_migration_is_preceded_by_a_backup_and_one_that_stops_leaves_the_data(
     data = Data(tmp_path)
     rooms.create(data, bakery_room())
     with data.database.engine.begin() as connection:
-        connection.exec_driver_sql("update alembic_version set version_num = 'older'")
+        connection.exec_driver_sql("update alembic_version set version_num = 'a000'")
     data.close()
 
     def stops(*_args, **_kwargs):
@@ -74,9 +74,9 @@ def test_a_list_reads_each_room_once_until_it_is_changed(data, monkeypatch):
 def test_the_demo_loads_once_and_is_labelled_simulated(data):
     room_id = load_demo(data)
     assert load_demo(data) is None
-    readings = rooms.reading_rows(data, room_id)
+    readings = briefs.reading_rows(data, room_id)
     assert {row.kind for row in readings} == {"tone", "sweep", "take"}
-    assert all(row.simulated and row.result["verdict"]["usable"] for row in readings)
+    assert all(row.simulated and row.brief["verdict"]["usable"] for row in readings)
 
 
 def test_a_check_of_the_folder_finds_what_was_lost_or_altered(data):
@@ -84,7 +84,7 @@ def test_a_check_of_the_folder_finds_what_was_lost_or_altered(data):
     for seed in (1, 2):
         readings.from_rig(data, room_id, kind="tone", arrangement_id=None, gain_db=0.0, seed=seed)
     assert checked(data.folder)["sound"]
-    rows = rooms.reading_rows(data, room_id)
+    rows = briefs.reading_rows(data, room_id)
     data.audio.path(rows[0].audio_sha256, ".wav").unlink()
     altered = data.audio.path(rows[1].audio_sha256, ".wav")
     altered.write_bytes(altered.read_bytes()[:-2] + b"xx")

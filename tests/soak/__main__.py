@@ -12,7 +12,7 @@ from keenquiet.demo.scenario import attic, bakery_room, cupboard
 from keenquiet.service import bundles as bundled
 from keenquiet.threads import settle_threads
 
-from . import damaged, disks, kills, requests
+from . import clocks, damaged, disks, kills, requests
 
 
 def main(share: float) -> int:
@@ -33,6 +33,8 @@ def main(share: float) -> int:
         told(f"{many(200)} kills at random", kills.killed(folder / "random", many(200)))
         told(f"{many(40)} kills aimed at moves", kills.killed(folder / "aimed", many(40), aimed=True))
         told("disks full and only to be read", disks.told(folder / "disks"))
+        told("a clock set back", clocks.set_back(folder / "clock"))
+        told("a laptop asleep", clocks.asleep(folder / "asleep", max(180 * share, 5)))
         app = make_app(folder / "data")
         with TestClient(app, base_url="http://127.0.0.1", raise_server_exceptions=False) as client:
             room_id = load_demo(app.state.data)

@@ -31,7 +31,7 @@ CLOSER = {"do": "place", "who": "microphone", "at": [0.6, 0.47, 1.42], "turn_deg
 class Served:
     """`keenquiet serve` in a process of its own."""
 
-    def __init__(self, folder: Path, *more: str, port: int | None = None):
+    def __init__(self, folder: Path, *more: str, port: int | None = None, env: dict[str, str] | None = None):
         with socket.socket() as probe:
             probe.bind(("127.0.0.1", 0))
             self.port = port or probe.getsockname()[1]
@@ -39,7 +39,9 @@ class Served:
         self.folder = folder
         # a file, not a pipe: one that nobody reads fills up, and the server waits for it
         self.output = tempfile.TemporaryFile("w+", encoding="utf-8")  # noqa: SIM115 - closed when the server is
-        self.process = subprocess.Popen([*command, *more], stdout=self.output, stderr=subprocess.STDOUT, text=True)
+        self.process = subprocess.Popen(
+            [*command, *more], stdout=self.output, stderr=subprocess.STDOUT, text=True, env=env
+        )
 
     @property
     def url(self) -> str:

@@ -33,6 +33,10 @@ class Outcome:
         if status >= 500 and status not in (503, 507):
             self.wrong.append(f"{status}: {what[:300]}")
 
+    def expect(self, holds: bool, otherwise: str):
+        if not holds:
+            self.wrong.append(otherwise)
+
     def weighed(self, process: int | None = None):
         self.most_mb = max(self.most_mb, resident_mb(process or os.getpid()))
 

@@ -4,6 +4,7 @@ import os
 import re
 from contextlib import contextmanager, suppress
 
+import numpy as np
 import pytest
 from playwright.sync_api import Error as PlaywrightError
 from playwright.sync_api import expect
@@ -216,4 +217,50 @@ def test_a_backup_is_made_and_put_back_from_the_first_page(page, tmp_path):
         expect(page.get_by_role("link", name=re.compile(cupboard()["name"]))).to_be_visible()
         expect(page.get_by_role("button", name="Backups (2)")).to_be_visible()
     finally:
+        served.kill()
+
+
+def to_the_watch(page):
+    page.get_by_role("link", name="Hush").click()
+    page.get_by_role("radio", name="Watch", exact=True).click()
+    return page.get_by_test_id("watch-bench")
+
+
+@pytest.mark.timeout(240)
+@pytest.mark.in_real_time
+def test_a_watch_outlives_its_server_and_another_device_looks_on_and_takes_over(playwright, tmp_path):
+    source = tmp_path / "night.wav"
+    source.write_bytes(wav_bytes(1e-3 * np.random.default_rng(4).standard_normal(8 * RATE), RATE, subtype="PCM_16"))
+    served = Served(tmp_path / "data").ready()
+    _, made = served.ask("POST", "/api/rooms", {"document": cupboard()})
+    browser = with_microphone(playwright, source)
+    try:
+        here, there = (browser.new_context(permissions=["microphone"]).new_page() for _ in range(2))
+        here.goto(f"{served.url}/rooms/{made['id']}/listen")
+        bench = to_the_watch(here)
+        press(here.get_by_role("button", name="Watch with this microphone"))
+
+        def told(by):
+            return by.ask("GET", f"/api/rooms/{made['id']}/watches")[1][0]
+
+        eventually(lambda: told(served), lambda w: w["seconds"] >= 6, 60)
+        served.kill()
+        expect(bench).to_contain_text("wait on this device and are sent later", timeout=60_000)
+        with back_on(served, tmp_path) as again:
+            # nobody presses anything; what was heard meanwhile comes in, and nothing of it is missing
+            eventually(lambda: told(again), lambda w: w["seconds"] >= 15, 90)
+            assert told(again)["gaps"] == 0
+            there.goto(f"{served.url}/rooms/{made['id']}/listen")
+            others = to_the_watch(there)
+            expect(others).to_contain_text("Another device listens")
+            press(there.get_by_role("button", name="Listen with this one instead"))
+            expect(others).to_contain_text("Listening")
+            expect(bench).to_contain_text("Another device listens", timeout=30_000)
+            before = told(again)["seconds"]
+            eventually(lambda: told(again), lambda w: w["seconds"] >= before + 6, 60)
+            press(there.get_by_role("button", name="Stop the watch"))
+            eventually(lambda: told(again), lambda w: w["stopped_why"] == "asked", 30)
+            expect(here.get_by_role("button", name="Watch with this microphone")).to_be_visible()
+    finally:
+        browser.close()
         served.kill()

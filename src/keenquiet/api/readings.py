@@ -16,6 +16,7 @@ from keenquiet.service import background, calibrations, compared, reading_set, r
 from keenquiet.service.answers.calibrations import CalibrationAnswer
 from keenquiet.service.answers.readings import ReadingAnswer, ReadingSummary
 from keenquiet.service.answers.tools import PutBackAnswer, SidesAnswer, TurnAnswer, WordsAnswer
+from keenquiet.service.briefs import MOST_LISTED
 from keenquiet.service.turns import PLAYED, before
 from keenquiet.store.errors import NotFound
 
@@ -24,9 +25,15 @@ _MEDIA = {".wav": "audio/wav", ".flac": "audio/flac", ".aiff": "audio/aiff", ".o
 
 
 @router.get("/rooms/{room_id}/readings")
-def list_readings(data: DataFolder, room_id: str, binned: bool = False) -> list[ReadingSummary]:
-    """Readings of a room, or those in its bin, newest first."""
-    return readings.listed(data, room_id, binned=binned)
+def list_readings(
+    data: DataFolder,
+    room_id: str,
+    binned: bool = False,
+    before: Annotated[int | None, Query(ge=0, le=2**31)] = None,
+    most: Annotated[int, Query(ge=1, le=MOST_LISTED)] = MOST_LISTED,
+) -> list[ReadingSummary]:
+    """Readings of a room, or those in its bin, newest first. before : a `sequence`, for the next page."""
+    return readings.listed(data, room_id, binned=binned, before=before, most=most)
 
 
 @router.post("/rooms/{room_id}/readings", status_code=201)

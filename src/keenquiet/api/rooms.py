@@ -17,6 +17,7 @@ from keenquiet.service import background, bundles, history, ledger, rooms
 from keenquiet.service.answers.marks import MeasuredMarks
 from keenquiet.service.answers.rooms import BundleIn, DemoIn, HistoryAnswer, RoomAnswer, RoomSummary
 from keenquiet.service.answers.settled import FitAnswer, LedgerAnswer, PlacesAnswer
+from keenquiet.service.briefs import MOST_LISTED
 from keenquiet.service.candidates import box_document
 from keenquiet.service.readings import standing_in
 from keenquiet.store.apart import TEMPORARY
@@ -26,9 +27,14 @@ router = APIRouter(tags=["rooms"], responses={422: {"model": ErrorAnswer}, 404: 
 
 
 @router.get("/rooms")
-def list_rooms(data: DataFolder, binned: bool = False) -> list[RoomSummary]:
-    """All rooms, or those in the bin, the last changed first."""
-    return rooms.list_rooms(data, binned=binned)
+def list_rooms(
+    data: DataFolder,
+    binned: bool = False,
+    after: Annotated[int, Query(ge=0, le=2**31)] = 0,
+    most: Annotated[int, Query(ge=1, le=MOST_LISTED)] = MOST_LISTED,
+) -> list[RoomSummary]:
+    """Rooms, or those in the bin, the last changed first. after : so many others, for the next page."""
+    return rooms.list_rooms(data, binned=binned, after=after, most=most)
 
 
 @router.post("/rooms", response_model_exclude_none=True, status_code=201)

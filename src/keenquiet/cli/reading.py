@@ -24,7 +24,7 @@ _DIGITS = 4
 def read(file: Path, kind: str, as_json: bool, *, thirds: bool = False) -> None:
     """`analyse KIND FILE`."""
     known = kind_named(kind)
-    audio = read_audio(file, most_seconds=known.most_seconds, loudest_part=known.loudest_part)
+    audio = read_audio(file, most_seconds=known.most_seconds, in_parts=known.in_parts)
     say(analyse(audio, kind, options=ReadOptions(fraction=3 if thirds else 1)).result, as_json)
 
 

@@ -31,7 +31,7 @@ def take(
     found = []
     chosen = _in(files)
     for path in chosen:
-        audio = read_audio(path, most_seconds=known.most_seconds, loudest_part=known.loudest_part)
+        audio = read_audio(path, most_seconds=known.most_seconds, loudest_part=known.in_parts)
         heard = analyse(audio, "take")
         result = heard.result if described is None else heard.beside(described, described.arrangement_doc(None))
         told = result.model_dump(mode="json", exclude_none=False)

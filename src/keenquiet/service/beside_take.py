@@ -5,15 +5,15 @@ from typing import Final
 
 from keenquiet.advice.takes import BESIDE_NAMES, beside_words
 from keenquiet.service.answers.takes import BesideAnswer
+from keenquiet.service.briefs import reading_rows
 from keenquiet.service.data import Data
-from keenquiet.service.kinds import kind_named
+from keenquiet.service.kinds import of_form
 from keenquiet.service.reading_set import same_scene
-from keenquiet.service.readings import result_of
-from keenquiet.service.rooms import reading_rows
 from keenquiet.service.takes import take_row
 from keenquiet.store.models import Reading
 
 _LONGEST: Final = timedelta(hours=12)
+_MOST: Final = 200
 _CHAIN: Final = ("device", "channel", "gain")
 
 
@@ -42,13 +42,11 @@ def nearest_silence(data: Data, reading_id: str) -> BesideAnswer | None:
 
 
 def _near(data: Data, take: Reading, form: str) -> list[Reading]:
+    within = (take.taken_at - _LONGEST, take.taken_at + _LONGEST)
     return [
         row
-        for row in reading_rows(data, take.room_id)
-        if kind_named(row.kind).form == form
-        and row.simulated == take.simulated
-        and abs(row.taken_at - take.taken_at) <= _LONGEST
-        and result_of(row).verdict.usable
+        for row in reading_rows(data, take.room_id, within=within, kinds=of_form(form), most=_MOST)
+        if row.simulated == take.simulated and (row.brief or {}).get("verdict", {}).get("usable")
     ]
 
 

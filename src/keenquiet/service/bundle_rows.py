@@ -23,9 +23,9 @@ from keenquiet.documents.edits import edits_of
 from keenquiet.documents.scene import Scene
 from keenquiet.service.answers.marks import Empty, FigureAnswer, Headline, MeasuredFigure
 from keenquiet.service.answers.readings import ReadingSettings
+from keenquiet.service.briefs import form_of
 from keenquiet.service.data import Json
 from keenquiet.service.kinds import kind_named
-from keenquiet.service.readings import form_of
 
 Id = Annotated[str, Field(pattern=r"^[0-9a-f-]{36}$")]
 Mark = Literal["bounce", "boom", "hush", "touch"]

@@ -155,9 +155,9 @@ def imported(data: Data, content: bytes | BinaryIO) -> BundleIn:
         for name in sorted(bundle.sounds):
             data.audio.keep_blocks(bundle.blocks(name), name)
         with data.database.session() as session:
-            made = _filed(session, room, bundle, looked)
-            note_in_ledger(session, made.id, "import", f"{room.name} was imported from a bundle", {})
-            return BundleIn(id=made.id, name=made.name, readings=looked.readings)
+            made_id = _filed(session, room, bundle, looked)
+            note_in_ledger(session, made_id, "import", f"{room.name} was imported from a bundle", {})
+            return BundleIn(id=made_id, name=room.name, readings=looked.readings)
 
 
 @dataclass
@@ -235,7 +235,7 @@ def _digest(bundle: OpenBundle, name: str) -> str:
     return found.hexdigest()
 
 
-def _filed(session: Session, room: RoomDoc, bundle: OpenBundle, looked: _Looked) -> Room:
+def _filed(session: Session, room: RoomDoc, bundle: OpenBundle, looked: _Looked) -> str:
     """All of it, read a second time, in the caller's transaction."""
     made = Room(id=new_id(), name=room.name, revision=1, document=dumped(room), created_at=now(), updated_at=now())
     session.add(made)
@@ -248,7 +248,9 @@ def _filed(session: Session, room: RoomDoc, bundle: OpenBundle, looked: _Looked)
         if values["scene"] is None:  # an older bundle: the room is all that is known of what it was then
             scene = scene_of(room, read_arrangement(reading.arrangement))
             values["scene"] = scene.model_dump(mode="json", exclude_none=True)
-        session.execute(insert(Reading), [{"room_id": made.id, **values}])
+        session.add(Reading(room_id=made.id, **values))
+        session.flush()
+        session.expunge_all()
     for name, item in bundle.rows("moves"):
         move = row_of(MoveRow, item, name)
         values = _values(move, looked.ids) | {"sequence": newest + looked.order[move.id]}
@@ -262,7 +264,7 @@ def _filed(session: Session, room: RoomDoc, bundle: OpenBundle, looked: _Looked)
     _calibrations_in(session, bundle)
     for name, item in bundle.each("watches"):
         _watch_in(session, made.id, row_of(WatchRow, item, name), bundle, looked.ids)
-    return made
+    return made.id
 
 
 def _revisions_in(session: Session, made: Room, bundle: OpenBundle) -> None:

@@ -14,10 +14,11 @@ from keenquiet.core.take.sides import which_side
 from keenquiet.core.things.microphone import pressure_part
 from keenquiet.service.answers.readings import ResponseResult
 from keenquiet.service.answers.tools import PutBackAnswer, SidesAnswer
+from keenquiet.service.briefs import result_of
 from keenquiet.service.data import Data
 from keenquiet.service.kinds import kind_named
 from keenquiet.service.reading_set import loudest_channel, sound_of, words_answer
-from keenquiet.service.readings import result_of, row_of
+from keenquiet.service.readings import row_of
 from keenquiet.store.audiofile import Audio
 
 PROVING: Final = ("sweep", "ir", "spoken")

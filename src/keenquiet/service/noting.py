@@ -13,9 +13,10 @@ from keenquiet.documents.convert import room_of
 from keenquiet.documents.schema import NoiseDoc, RoomDoc
 from keenquiet.service.answers.numbers import Answer, Num2
 from keenquiet.service.answers.readings import ToneResult
+from keenquiet.service.briefs import result_of
 from keenquiet.service.data import Data
 from keenquiet.service.predict import acoustics_of
-from keenquiet.service.readings import result_of, row_of
+from keenquiet.service.readings import row_of
 from keenquiet.service.standing import kept_readings
 
 _CALIBRATED_DB: Final = 3.0  # of the place it is led back to

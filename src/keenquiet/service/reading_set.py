@@ -26,14 +26,14 @@ from keenquiet.service.answers.calibrations import CalibrationAnswer
 from keenquiet.service.answers.numbers import plain
 from keenquiet.service.answers.readings import ReadingAnswer, ReadingSettings, TakeResult, ToneResult
 from keenquiet.service.answers.tools import ThirdDifference, WordsAnswer
+from keenquiet.service.briefs import brief_of, reading_rows, result_of
 from keenquiet.service.data import Data, note_in_ledger
 from keenquiet.service.kinds import kind_named, of_form
 from keenquiet.service.kinds.base import ReadOptions
 from keenquiet.service.kinds.takes import speaking
 from keenquiet.service.predict import predict
 from keenquiet.service.reading import Heard, analyse
-from keenquiet.service.readings import filed, result_of, room_of_row, row_of, settings_of, summary_or_damage
-from keenquiet.service.rooms import reading_rows
+from keenquiet.service.readings import filed, room_of_row, row_of, settings_of, summary_or_damage
 from keenquiet.store.apart import decode_apart
 from keenquiet.store.audiofile import Audio, wav_bytes
 from keenquiet.store.models import Reading
@@ -74,7 +74,7 @@ def sound_of(data: Data, row: Reading) -> Audio:
     """The sound kept with a reading, decoded; of a long take its loudest ten minutes."""
     kind = kind_named(row.kind)
     return decode_apart(
-        sound_path(data, row), row.file_name, most_seconds=kind.most_seconds, loudest_part=kind.loudest_part
+        sound_path(data, row), row.file_name, most_seconds=kind.most_seconds, loudest_part=kind.in_parts
     )
 
 
@@ -186,6 +186,8 @@ def average_of(data: Data, room_id: str, reading_ids: list[str]) -> ReadingAnswe
 
 def same_scene(one: Reading, other: Reading) -> bool:
     """Whether two readings were taken in the same scene as far as a response goes."""
+    if one.scene is not None and one.scene == other.scene:
+        return True
     if one.scene is None or other.scene is None:
         return all(
             one.arrangement.get(k) == other.arrangement.get(k) for k in ("performer", "microphone", "treatments")
@@ -360,7 +362,8 @@ def reread_silences(data: Data, chain: tuple[str, str, str]) -> int:
                 continue
             row.settings = {**row.settings, **found}
             options = ReadOptions(calibration_db=found["calibration_db"])
-            row.result = plain(analyse(sound_of(data, row), row.kind, curves=True, options=options).result)
+            result = analyse(sound_of(data, row), row.kind, curves=True, options=options).result
+            row.result, row.brief = plain(result), brief_of(row.kind, result)
             note_in_ledger(session, row.room_id, "reading", "A silence was calibrated", {}, reading_id=row.id)
             changed += 1
     return changed

@@ -5,7 +5,7 @@ import tempfile
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, Final
+from typing import Final
 
 import numpy as np
 from pydantic import ValidationError
@@ -30,20 +30,19 @@ from keenquiet.service.answers.readings import (
     CurveKept,
     CurveResult,
     ReadingAnswer,
+    ReadingBrief,
     ReadingHeadline,
     ReadingSettings,
     ReadingSummary,
     Result,
-    VerdictAnswer,
     verdict_answer,
 )
-from keenquiet.service.answers.sketch import sketch
+from keenquiet.service.briefs import BRIEF_VERSION, DAMAGED, MOST_LISTED, brief_of, reading_rows, result_of
 from keenquiet.service.data import Data, Json, new_id, note_in_ledger, now, room_row
 from keenquiet.service.kinds import KINDS, kind_named
-from keenquiet.service.kinds.base import ReadingKind, ReadOptions, Settled
+from keenquiet.service.kinds.base import ReadOptions, Settled
 from keenquiet.service.reading import analyse, calibration_of_rig, rig_recording, rig_take
-from keenquiet.service.rooms import reading_rows
-from keenquiet.service.standing import Standing, figure_of, since_words
+from keenquiet.service.standing import Placed, Standing, figure_of, since_words
 from keenquiet.store.apart import TEMPORARY, decode_apart, unpacked_apart
 from keenquiet.store.audio import digest_of
 from keenquiet.store.audiofile import Audio, wav_bytes
@@ -104,7 +103,7 @@ def take_in(
         chain = chain.model_copy(update=calibrations.for_chain(data, plain(chain)))
     with tempfile.TemporaryDirectory(prefix=f"{TEMPORARY}{os.getpid()}-") as folder:
         content = unpacked_apart(content, file_name, Path(folder))
-        audio = decode_apart(content, file_name, most_seconds=known.most_seconds, loudest_part=known.loudest_part)
+        audio = decode_apart(content, file_name, most_seconds=known.most_seconds, in_parts=known.in_parts)
         return _kept(data, room_id, kind, way, file_name, content, audio, arrangement_id, chain, sent, silenced, counts)
 
 
@@ -290,6 +289,8 @@ def filed(
         seconds=0.0 if audio is None else audio.whole_s or audio.seconds,
         settings=plain(settings),
         result=plain(result),
+        brief=brief_of(kind, result),
+        brief_version=BRIEF_VERSION,
         measured={mark: plain(figure) for mark, figure in settled.measured.items()},
         predicted={mark: plain(figure) for mark, figure in settled.predicted.items()},
         empty=[plain(empty) for empty in settled.empty],
@@ -328,31 +329,11 @@ def _file(data: Data, room_id: str, row: Reading, word: str) -> ReadingAnswer:
         return full(row)  # what cannot be told is not filed
 
 
-def result_of(row: Reading) -> Result:
-    """The typed result that a reading holds; older rows do not say their form."""
-    kind = kind_named(row.kind)
-    model = form_of(kind.form)
-    return model.model_validate({**row.result, "form": kind.form})
-
-
-def form_of(form: str) -> Any:
-    """The model of a form's results."""
-    from keenquiet.service.answers import readings as answers
-
-    return {
-        "response": answers.ResponseResult,
-        "tone": answers.ToneResult,
-        "glide": answers.GlideResult,
-        "take": answers.TakeResult,
-        "curve": answers.CurveResult,
-    }[form]
-
-
 def summary_or_damage(row: Reading, standing: Standing | None = None) -> ReadingSummary:
     """A reading in brief; one that cannot be read any more breaks no list: it says so, and can be binned."""
     try:
         return summary(row, standing)
-    except (KeyError, TypeError, ValueError, AttributeError, IndexError, InputError):
+    except DAMAGED:
         damaged = Verdict(False, (Reason("damaged_row"),))
         return ReadingSummary(
             id=row.id,
@@ -375,14 +356,15 @@ def summary_or_damage(row: Reading, standing: Standing | None = None) -> Reading
             headline=ReadingHeadline(said="cannot be shown"),
             mic_at=(0.0, 0.0, 0.0),
             room_revision=row.room_revision,
+            sequence=row.sequence,
         )
 
 
 def summary(row: Reading, standing: Standing | None = None) -> ReadingSummary:
     """A reading without its figures; with what changed in the room since, where that is asked for."""
     kind = kind_named(row.kind)
-    result = result_of(row)
-    changed = None if standing is None else next((standing.differing(k) for k in standing.rows if k.id == row.id), None)
+    brief = ReadingBrief.model_validate(row.brief)
+    changed = None if standing is None else standing.differing(Placed.of(row.arrangement, row.scene))
     return ReadingSummary.model_validate(
         {
             "id": row.id,
@@ -397,25 +379,26 @@ def summary(row: Reading, standing: Standing | None = None) -> ReadingSummary:
             "note": row.note,
             "tags": row.tags,
             "counts": row.counts,
-            "verdict": VerdictAnswer.model_validate(row.result["verdict"]),
+            "verdict": brief.verdict,
             "measured": {mark: figure_of(figure) for mark, figure in row.measured.items()},
             "predicted": {mark: FigureAnswer.model_validate(figure) for mark, figure in row.predicted.items()},
             "empty": [Empty.model_validate(empty) for empty in row.empty or []],
             "settings": ReadingSettings.model_validate(row.settings),
-            "headline": _headline(row, kind, result),
+            "headline": _headline(row, brief),
             "mic_at": row.arrangement["microphone"]["at"],
             "room_revision": row.room_revision,
+            "sequence": row.sequence,
             "current": None if changed is None else not changed,
             "since": None if changed is None else since_words(changed),
         }
     )
 
 
-def _headline(row: Reading, kind: ReadingKind, result: Result) -> ReadingHeadline:
+def _headline(row: Reading, brief: ReadingBrief) -> ReadingHeadline:
     """Its figures in brief; direct over room as the marks have it, led over to who performs."""
-    told = kind.headline(result).model_copy(update={"sketch": sketch(result)})
     bounce = row.measured.get("bounce")
-    return told if bounce is None else told.model_copy(update={"direct_over_room_db": figure_of(bounce).value})
+    update = {} if bounce is None else {"direct_over_room_db": figure_of(bounce).value}
+    return brief.headline.model_copy(update=update)
 
 
 def full(row: Reading, standing: Standing | None = None) -> ReadingAnswer:
@@ -436,10 +419,13 @@ def standing_in(data: Data, room_id: str) -> Standing:
     return Standing.of(data, room_id, room, room.arrangement_doc(None))
 
 
-def listed(data: Data, room_id: str, *, binned: bool = False) -> list[ReadingSummary]:
-    """Readings of a room, or those in its bin, newest first."""
+def listed(
+    data: Data, room_id: str, *, binned: bool = False, before: int | None = None, most: int = MOST_LISTED
+) -> list[ReadingSummary]:
+    """Readings of a room, or those in its bin, newest first. before : those of a lower sequence; most : of them."""
     standing = None if binned else standing_in(data, room_id)
-    return [summary_or_damage(row, standing) for row in reading_rows(data, room_id, binned=binned)]
+    rows = reading_rows(data, room_id, binned=binned, before=before, most=most)
+    return [summary_or_damage(row, standing) for row in rows]
 
 
 def opened(data: Data, reading_id: str) -> ReadingAnswer:
@@ -447,7 +433,7 @@ def opened(data: Data, reading_id: str) -> ReadingAnswer:
     row = row_of(data, reading_id)
     try:
         return full(row)
-    except (KeyError, TypeError, ValueError, AttributeError, IndexError) as exc:
+    except DAMAGED as exc:
         raise InputError("reading", *words("damaged_row")) from exc
 
 

@@ -13,7 +13,7 @@ from keenquiet.service.answers.rooms import RoomAnswer, RoomSummary, Sketch
 from keenquiet.service.candidates import another_corner, with_somebody
 from keenquiet.service.data import Data, Json, new_id, note_in_ledger, now, room_row
 from keenquiet.store.errors import RevisionConflict
-from keenquiet.store.models import Reading, Revision, Room
+from keenquiet.store.models import Revision, Room
 
 KEPT_REVISIONS: Final = 200
 
@@ -30,25 +30,28 @@ def checked_room(document: Any) -> RoomDoc:
     return room
 
 
-def list_rooms(data: Data, *, binned: bool = False) -> list[RoomSummary]:
-    """All rooms, or those in the bin, the last changed first."""
+def list_rooms(
+    data: Data, *, binned: bool = False, after: int = 0, most: int | None = None, project: str | None = None
+) -> list[RoomSummary]:
+    """Rooms, or those in the bin, the last changed first. after : so many others; most : of them; project : of one."""
     with data.database.session() as session:
         chosen = Room.deleted_at.is_not(None) if binned else Room.deleted_at.is_(None)
         # the number of the newest revision, not the clock: one that was set back would bury what was just changed
         newest = select(func.max(Revision.id)).where(Revision.room_id == Room.id).scalar_subquery()
-        rows = session.scalars(select(Room).where(chosen).order_by(newest.desc())).all()
+        found = select(Room).where(chosen).order_by(newest.desc()).offset(after).limit(most)
+        if project is not None:
+            found = found.where(func.coalesce(Room.document["project"].as_string(), "") == project)
+        rows = session.scalars(found).all()
         return [data.summaries.find((row.id, row.revision), partial(_summary, row)) for row in rows]
 
 
 def rooms_beside(data: Data, room_id: str, *, project: str) -> list[RoomDoc]:
     """The other rooms of a project that can be read, the last changed first."""
     found = []
-    for row in list_rooms(data):
+    for row in list_rooms(data, project=project):
         if row.id != room_id and row.broken is None:
             with data.database.session() as session:
-                room = with_somebody(read_room(room_row(session, row.id).document))
-            if room.project == project:
-                found.append(room)
+                found.append(with_somebody(read_room(room_row(session, row.id).document)))
     return found
 
 
@@ -118,7 +121,8 @@ def create(data: Data, document: Any) -> RoomAnswer:
 
 def free_name(data: Data, name: str) -> str:
     """The name, or with the first number under which no room is called so: three box rooms are told apart."""
-    taken = {room.name for room in list_rooms(data)}
+    with data.database.session() as session:
+        taken = set(session.scalars(select(Room.name).where(Room.deleted_at.is_(None))))
     numbered = (f"{name[:110]} {number}" for number in range(2, len(taken) + 3))
     return name if name not in taken else next(other for other in numbered if other not in taken)
 
@@ -171,13 +175,3 @@ def add_corner(data: Data, room_id: str) -> RoomAnswer:
     with data.database.session() as session:
         document = dumped(with_somebody(read_room(room_row(session, room_id).document)))
     return create(data, another_corner(document))
-
-
-def reading_rows(data: Data, room_id: str, *, binned: bool = False) -> list[Reading]:
-    """Readings of a room, newest first."""
-    with data.database.session() as session:
-        room_row(session, room_id)
-        chosen = Reading.deleted_at.is_not(None) if binned else Reading.deleted_at.is_(None)
-        return list(
-            session.scalars(select(Reading).where(Reading.room_id == room_id, chosen).order_by(Reading.sequence.desc()))
-        )

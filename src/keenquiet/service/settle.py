@@ -33,12 +33,13 @@ from keenquiet.service.answers.settled import (
     PlacesAnswer,
     UnexplainedAnswer,
 )
+from keenquiet.service.briefs import result_of
 from keenquiet.service.candidates import with_somebody
 from keenquiet.service.data import Data, room_row
 from keenquiet.service.kinds import of_form
 from keenquiet.service.known import as_heard, known_of
 from keenquiet.service.predict import acoustics_of, find_modes, predict
-from keenquiet.service.readings import result_of, row_of
+from keenquiet.service.readings import row_of
 from keenquiet.service.rooms import list_rooms
 from keenquiet.service.standing import Standing, since_words
 
@@ -260,14 +261,12 @@ def compare_places(
     """All rooms of a project (or all rooms), each as it stands, with what was measured in it and still holds."""
     places: list[Place] = []
     broken: list[LeftOut] = []
-    for row in list_rooms(data):
+    for row in list_rooms(data, project=project):
         try:
             with data.database.session() as session:
                 room = with_somebody(read_room(room_row(session, row.id).document))
         except InputError as exc:
             broken.append(LeftOut(key=row.id, name=row.name, why=f"{exc.reason} {exc.cure}"))
-            continue
-        if project is not None and room.project != project:
             continue
         if len(places) == _MOST_PLACES:
             broken.append(LeftOut(key=row.id, name=row.name, why=_TOO_MANY))

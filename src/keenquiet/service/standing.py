@@ -4,38 +4,64 @@ One place decides which reading settles a mark: real ones before simulated ones,
 shows a mark asks here: the steps, the places, the ledger, the fit.
 """
 
+import json
 import logging
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any, Final, cast
 
 import numpy as np
-from sqlalchemy import case, func, null, select
-from sqlalchemy.orm import defer
+from pydantic import ValidationError
+from sqlalchemy import Text, func, select, type_coerce
 
 from keenquiet.advice.differences import difference_words, listed
 from keenquiet.advice.marks import TOUCH_LACK, Lack, hush_lack
-from keenquiet.core.errors import InputError
 from keenquiet.core.judge.forecast import SOURCE_LEVEL_SPREAD_DB, Forecast
 from keenquiet.core.things.sources import source_named
 from keenquiet.documents.convert import read_arrangement
 from keenquiet.documents.scene import MATTERS, Difference, Scene, differences, scene_of
 from keenquiet.documents.schema import ArrangementDoc, RoomDoc
 from keenquiet.service.answers.marks import MARKS, FigureAnswer, MeasuredFigure, MeasuredMark, MeasuredMarks
-from keenquiet.service.data import Data
+from keenquiet.service.briefs import DAMAGED, with_briefs
+from keenquiet.service.data import Data, Json
 from keenquiet.service.kinds import of_form
 from keenquiet.store.models import LedgerEntry, Reading
 
 _log = logging.getLogger("keenquiet")
 _PEAK_SPREAD_DB: Final = 2.0  # how alike somebody sings twice
+_LOOKED: Final = 200  # readings of a kind, newest first, among which one that still holds is looked for
+_LOOKED_PAIRS: Final = 20
 _CALIBRATED_PM_DB: Final = 3.0  # of a level whose uncertainty nobody wrote down
 _CHAIN: Final = ("device", "channel", "gain", "gain_db")
 
 
 @dataclass(frozen=True)
+class Placed:
+    """Where everybody stood for a reading, and what else mattered then, None where that was not kept."""
+
+    arrangement: ArrangementDoc
+    scene: Scene | None
+
+    @staticmethod
+    def of(arrangement: Json, scene: Json | None) -> "Placed":
+        """From what was kept. Readings of one evening share it: read once."""
+        return _placed(json.dumps(arrangement), None if scene is None else json.dumps(scene))
+
+
+@lru_cache(maxsize=256)
+def _placed(arrangement: str, scene: str | None) -> Placed:
+    return Placed(
+        read_arrangement(json.loads(arrangement)), None if scene is None else Scene.model_validate(json.loads(scene))
+    )
+
+
+@dataclass(frozen=True)
 class Kept:
-    """What a reading says of marks, without its plots. pops_db : jumps of its pops."""
+    """What a reading says of marks, without its plots. pops_db : jumps of its pops. place : reads where everybody
+    stood.
+    """
 
     id: str
     kind: str
@@ -45,14 +71,37 @@ class Kept:
     sequence: int
     counts: bool
     usable: bool
-    measured: dict[str, Any]
-    settings: dict[str, Any]
-    arrangement: ArrangementDoc
-    scene: Scene | None
+    measured: Json
+    settings: Json
     t_mid_s: float | None
     laeq_db: float | None
     active_dba: float | None
     pops_db: tuple[float, ...]
+    place: Callable[[str], Placed]
+
+    @cached_property
+    def placed(self) -> Placed:
+        """Where everybody stood, read when it is asked for. Raises as a damaged row does."""
+        return self.place(self.id)
+
+    @cached_property
+    def is_whole(self) -> bool:
+        """Whether that can be read; one that cannot settles nothing, and breaks nothing for the others."""
+        try:
+            return self.placed is not None
+        except (*DAMAGED, ValidationError) as exc:
+            _log.warning("reading %s settles nothing: it is damaged (%r)", self.id, exc)
+            return False
+
+    @property
+    def arrangement(self) -> ArrangementDoc:
+        """Where everybody stood."""
+        return self.placed.arrangement
+
+    @property
+    def scene(self) -> Scene | None:
+        """What else mattered, None where it was not kept."""
+        return self.placed.scene
 
 
 def kept_readings(data: Data, room_id: str) -> tuple[Kept, ...]:
@@ -68,58 +117,43 @@ def usable_readings(data: Data, room_id: str) -> tuple[Kept, ...]:
 
 
 def _read(data: Data, room_id: str) -> tuple[Kept, ...]:
-    result = Reading.result
+    brief = Reading.brief
+
+    def place(row_id: str) -> Placed:
+        with data.database.session() as session:
+            chosen = select(Reading.arrangement, Reading.scene).where(Reading.id == row_id)
+            return Placed.of(*session.execute(chosen).one())
+
     with data.database.session() as session:
+        with_briefs(session, room_id)
         rows = session.execute(
             select(
-                Reading,
-                *(
-                    # a row that is no JSON any more settles nothing, and closes no list
-                    case((func.json_valid(result) == 1, part), else_=null())
-                    for part in (
-                        result["verdict"]["usable"].as_boolean(),
-                        result["t_mid_s"].as_float(),
-                        result["laeq_db"].as_float(),
-                        result["active_dba"].as_float(),
-                        result["findings"],
-                    )
-                ),
+                Reading.id,
+                Reading.kind,
+                Reading.way,
+                Reading.simulated,
+                Reading.taken_at,
+                Reading.sequence,
+                Reading.counts,
+                brief["verdict"]["usable"].as_boolean().label("usable"),
+                type_coerce(Reading.measured, Text).label("measured"),
+                type_coerce(Reading.settings, Text).label("settings"),
+                *(brief[name].as_float().label(name) for name in ("t_mid_s", "laeq_db", "active_dba")),
+                brief["pops_db"].label("pops_db"),
             )
-            .options(defer(Reading.result), defer(Reading.predicted))
-            .where(Reading.room_id == room_id, Reading.deleted_at.is_(None))
+            .where(Reading.room_id == room_id, Reading.deleted_at.is_(None), brief.is_not(None))
             .order_by(Reading.sequence.desc())
         ).all()
     kept = []
     for row in rows:
-        # one that cannot be read settles nothing, and breaks nothing for the others
+        told = row._asdict()
         try:
-            kept.append(_kept(*row))
-        except (KeyError, TypeError, ValueError, AttributeError, InputError) as exc:
-            _log.warning("reading %s settles nothing: it is damaged (%r)", row[0].id, exc)
+            told |= {name: json.loads(told[name]) for name in ("measured", "settings")}
+        except ValueError as exc:
+            _log.warning("reading %s settles nothing: it is damaged (%r)", row.id, exc)
+            continue
+        kept.append(Kept(**told | {"pops_db": tuple(row.pops_db or ())}, place=place))
     return tuple(kept)
-
-
-def _kept(
-    row: Reading, usable: bool, t_mid_s: float | None, laeq_db: float | None, active_dba: float | None, findings: Any
-) -> Kept:
-    return Kept(
-        id=row.id,
-        kind=row.kind,
-        way=row.way,
-        simulated=row.simulated,
-        taken_at=row.taken_at,
-        sequence=row.sequence,
-        counts=row.counts,
-        usable=bool(usable),
-        measured=row.measured,
-        settings=row.settings,
-        arrangement=read_arrangement(row.arrangement),
-        scene=None if row.scene is None else Scene.model_validate(row.scene),
-        t_mid_s=t_mid_s,
-        laeq_db=laeq_db,
-        active_dba=active_dba,
-        pops_db=tuple(found["value"] for found in findings or [] if found["kind"] == "pop"),
-    )
 
 
 @dataclass(frozen=True)
@@ -146,11 +180,18 @@ class Standing:
         self._pops_into_touch(found)
         return MeasuredMarks(**found)
 
-    def differing(self, row: Kept) -> tuple[Difference, ...]:
+    def differing(self, row: Kept | Placed) -> tuple[Difference, ...]:
         """What of the room and the arrangement has changed since a reading."""
-        return differences(self.then(row), self.now)
+        placed = row.placed if isinstance(row, Kept) else row
+        if id(placed) not in self._differing:
+            self._differing[id(placed)] = (placed, differences(self.then(placed), self.now))
+        return self._differing[id(placed)][1]
 
-    def then(self, row: Kept) -> Scene:
+    @cached_property
+    def _differing(self) -> dict[int, tuple[Placed, tuple[Difference, ...]]]:
+        return {}
+
+    def then(self, row: Kept | Placed) -> Scene:
         """The scene in which a reading was taken; where the room was not kept, it is taken to be as it is."""
         if row.scene is not None:
             return row.scene
@@ -163,7 +204,12 @@ class Standing:
     def _chosen(self, settling: list[Kept], mark: str) -> Kept | None:
         """Real readings before simulated ones; among those the newest that still holds, else the newest."""
         real = [row for row in settling if not row.simulated] or settling
-        return next((row for row in real if not self.since(row, mark)), real[0] if real else None)
+        newest = None
+        for row in real[:_LOOKED]:
+            if row.is_whole and not self.since(row, mark):
+                return row
+            newest = newest or (row if row.is_whole else None)
+        return newest
 
     def _mark(self, row: Kept, mark: str, figure: MeasuredFigure) -> MeasuredMark:
         changed = self.since(row, mark)
@@ -183,10 +229,11 @@ class Standing:
         count: nothing is known of their gain. Real pairs come before simulated ones, and those never over a real
         figure.
         """
-        for tone in self.silences:
+        takes = [row for row in self.rows if row.kind == "take"][:_LOOKED]
+        for tone in self.silences[:_LOOKED_PAIRS]:
             if tone.simulated and "hush" in found and not found["hush"].simulated:
                 return
-            for take in (row for row in self.rows if row.kind == "take" and self._same_chain(row, tone)):
+            for take in (row for row in takes if self._same_chain(row, tone)):
                 if tone.laeq_db is None or take.active_dba is None:
                     continue
                 noise = tone.laeq_db - (tone.settings.get("calibration_db") or 0.0)
@@ -207,7 +254,7 @@ class Standing:
             return
         for tone in (row for row in self.rows if row.kind in of_form("tone")):
             full_scale = tone.settings.get("calibration_db")
-            if tone.laeq_db is None or full_scale is None or tone.simulated:
+            if tone.laeq_db is None or full_scale is None or tone.simulated or not tone.is_whole:
                 continue
             then = self.then(tone).arrangement
             away = float(np.linalg.norm(np.subtract(then.performer.at, then.microphone.at)))
@@ -254,6 +301,8 @@ class Standing:
         """
         if one.way != other.way or any(one.settings.get(key) != other.settings.get(key) for key in _CHAIN):
             return False
+        if not one.is_whole or not other.is_whole:
+            return False
         changed = {found.part for found in differences(self.then(one), self.then(other))}
         return not changed & MATTERS["bounce"] and "silenced" not in changed
 
@@ -263,7 +312,8 @@ class Standing:
         None without a take of this performer and pattern.
         """
         takes = [row for row in self.rows if "touch" in row.measured]
-        row = next((row for row in takes if not row.simulated), takes[0] if takes else None)
+        whole = (row for row in [row for row in takes if not row.simulated] or takes if row.is_whole)
+        row = next(whole, None)
         if row is None or {"source", "pattern"} & {found.part for found in self.differing(row)}:
             return None
         then = self.then(row).arrangement

@@ -5,8 +5,9 @@ from keenquiet.core.errors import InputError
 from keenquiet.export.take_page import PagePart, take_page
 from keenquiet.service.answers.readings import TakeResult
 from keenquiet.service.beside_take import beside_take
+from keenquiet.service.briefs import result_of
 from keenquiet.service.data import Data
-from keenquiet.service.readings import result_of, room_of_row
+from keenquiet.service.readings import room_of_row
 from keenquiet.service.takes import take_name, take_row
 
 

@@ -39,11 +39,11 @@ from keenquiet.service.answers.takes import (
     WaveAnswer,
 )
 from keenquiet.service.answers.tools import ThirdDifference
+from keenquiet.service.briefs import reading_rows, result_of
 from keenquiet.service.data import Data
 from keenquiet.service.kinds import kind_named
 from keenquiet.service.reading_set import loudest_channel, sound_of, sound_path
-from keenquiet.service.readings import result_of, row_of
-from keenquiet.service.rooms import reading_rows
+from keenquiet.service.readings import row_of
 from keenquiet.store.apart import decode_apart, envelope_apart
 from keenquiet.store.audiofile import Audio, Envelope
 from keenquiet.store.models import Reading

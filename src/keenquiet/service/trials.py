@@ -14,11 +14,11 @@ from keenquiet.documents.convert import scenario_of
 from keenquiet.documents.schema import AbsorberDoc, ArrangementDoc, RoomDoc, ScreenDoc
 from keenquiet.service.answers.readings import TakeResult
 from keenquiet.service.answers.takes import TrialsAnswer, TrialStep
+from keenquiet.service.briefs import reading_rows, result_of
 from keenquiet.service.data import Data
 from keenquiet.service.kinds import kind_named
 from keenquiet.service.predict import predict
-from keenquiet.service.readings import result_of, room_of_row
-from keenquiet.service.rooms import reading_rows
+from keenquiet.service.readings import room_of_row, row_of
 from keenquiet.store.models import Reading
 
 _DISTANCES_CM: Final = (5, 10, 15, 20, 30)
@@ -44,7 +44,7 @@ def trials_of(data: Data, room_id: str, series: str, arrangement_id: str | None 
     """A series for an arrangement: predicted, and measured by takes tagged `SERIES:STEP`."""
     room, _ = room_of_row(data, room_id)
     taken = {
-        tag.removeprefix(f"{series}:"): row
+        tag.removeprefix(f"{series}:"): row_of(data, row.id)
         for row in reversed(reading_rows(data, room_id))
         if kind_named(row.kind).form == "take"
         for tag in row.tags

@@ -225,6 +225,10 @@ def _as_text(value: object) -> str:
     return value.hex() if isinstance(value, bytes) else str(value)
 
 
+def _columns(connection: sqlite3.Connection, table: str) -> set[str]:
+    return {row[1] for row in connection.execute(f"PRAGMA table_info({table})")}
+
+
 class _Readable:
     """Rows of a table that can still be read: from the front up to the damage, then from the back down to it.
 
@@ -241,11 +245,16 @@ class _Readable:
             try:
                 with _read_only(self._path) as connection:
                     connection.text_factory = lambda raw: raw.decode("utf-8", "surrogateescape")
-                    there = {row[1] for row in connection.execute(f"PRAGMA table_info({self._table})")}
-                    names = [name for name in self._names if name in there]
+                    names, table = self._names, self._table
+                    there = _columns(connection, table)
+                    if table == "reading_results" and not there and "result" in _columns(connection, "readings"):
+                        # of a former version, whose readings held it themselves
+                        columns, table = ["id", "result"], "readings"
+                    else:
+                        columns = names = [name for name in names if name in there]
                     if not names:
                         return
-                    asked = f"SELECT rowid, {', '.join(names)} FROM {self._table} ORDER BY rowid {way}"
+                    asked = f"SELECT rowid, {', '.join(columns)} FROM {table} ORDER BY rowid {way}"
                     for rowid, *row in connection.execute(asked):
                         if rowid not in seen:
                             seen.add(rowid)

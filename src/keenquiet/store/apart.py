@@ -28,13 +28,15 @@ def decode_apart(
     field: str = "file",
     most_seconds: float = MOST_SECONDS,
     loudest_part: bool = False,
+    in_parts: bool = False,
     span_s: tuple[float, float] | None = None,
 ) -> Audio:
     """Decode uploaded bytes, or a file, in a child process that is bounded in time and memory.
 
     Raises InputError as `read_audio` does, StorageFull when the temporary folder cannot take it.
     """
-    asked = {"field": field, "most_seconds": most_seconds, "loudest_part": loudest_part, "span_s": span_s}
+    asked = {"field": field, "most_seconds": most_seconds, "loudest_part": loudest_part, "in_parts": in_parts}
+    asked["span_s"] = span_s
     found = _apart(data, name, field, _audio_from, read=asked)
     if found.from_s is None:
         return found

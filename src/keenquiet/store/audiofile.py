@@ -74,12 +74,13 @@ def read_audio(
     field: str = "file",
     most_seconds: float = MOST_SECONDS,
     loudest_part: bool = False,
+    in_parts: bool = False,
     span_s: tuple[float, float] | None = None,
 ) -> Audio:
     """Decode a recording in this process, in blocks. Raises InputError naming what is wrong with the file.
 
-    loudest_part : of one that is longer than `most_seconds` the loudest part is read; else it is refused. span_s : only
-    from one time to another is read, at most `most_seconds`. [s]
+    One that is longer than `most_seconds` is refused. loudest_part : its loudest part is read instead; in_parts : its
+    first second, for who reads on by `at`. span_s : only from one time to another is read, at most `most_seconds`. [s]
 
     Of more than two channels the loudest and the quietest are kept: what is read, and whether one is dead.
     """
@@ -98,18 +99,22 @@ def read_audio(
     with path.open("rb") as head:
         packed = is_packed(head.read(HEAD))
     if packed:
-        return _unpacked(path, field, most_seconds=most_seconds, loudest_part=loudest_part, span_s=span_s)
+        asked = {"loudest_part": loudest_part, "in_parts": in_parts, "span_s": span_s}
+        return _unpacked(path, field, most_seconds=most_seconds, **asked)
     try:
         with soundfile.SoundFile(str(path)) as file:
-            _check_header(file, path.name, field, HOURS_S if loudest_part or span_s else most_seconds)
+            _check_header(file, path.name, field, HOURS_S if loudest_part or in_parts or span_s else most_seconds)
             rate, bits, suffix = file.samplerate, _BITS.get(file.subtype), SUFFIXES.get(file.format, ".wav")
             claimed, whole_s = _claimed_data_bytes(path), file.frames / rate
             if span_s is not None:
                 most = int(min(most_seconds, max(span_s[1] - span_s[0], 0.0)) * rate)
                 start: int | None = file.seek(min(max(round(span_s[0] * rate), 0), file.frames))
             else:
-                most = _most_frames(rate, most_seconds)
-                start = _loudest_from(file, most) if loudest_part else None
+                most, start = _most_frames(rate, most_seconds), None
+                if loudest_part:
+                    start = _loudest_from(file, most)
+                elif in_parts and file.frames > most:
+                    most, start = rate, 0
             channels = _decoded(file, path.name, field, most, stop=start is not None)
     except (soundfile.LibsndfileError, RuntimeError) as exc:
         raise InputError(

@@ -53,6 +53,11 @@ class Database:
         from alembic.config import Config
 
         if current is not None:
+            if current > NEWEST:
+                raise StoreError(
+                    f"{self.path.parent} was written by a newer Keen Quiet ({current}; this one knows {NEWEST}). "
+                    "Update Keen Quiet, or choose another folder with --data; nothing was changed."
+                )
             self.backup(f"before-{NEWEST}")
         config = Config()
         config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))

@@ -10,6 +10,7 @@ from sqlalchemy import (
     Dialect,
     Float,
     ForeignKey,
+    Index,
     Integer,
     LargeBinary,
     MetaData,
@@ -19,7 +20,8 @@ from sqlalchemy import (
     UniqueConstraint,
     text,
 )
-from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+from sqlalchemy.ext.associationproxy import AssociationProxy, association_proxy
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 
 class UtcTime(TypeDecorator[datetime]):
@@ -87,6 +89,10 @@ class Reading(Base):
     """One reading: where its sound is kept, how it was taken, what it says."""
 
     __tablename__ = "readings"
+    __table_args__ = (
+        Index("ix_readings_in_order", "room_id", "sequence"),
+        Index("ix_readings_lacking", "room_id", "brief_version"),
+    )
     id: Mapped[str] = mapped_column(String(36), primary_key=True)
     room_id: Mapped[str] = mapped_column(ForeignKey("rooms.id", ondelete="CASCADE"), index=True)
     kind: Mapped[str] = mapped_column(String(16))
@@ -100,7 +106,12 @@ class Reading(Base):
     sample_rate_hz: Mapped[float] = mapped_column(Float)
     seconds: Mapped[float] = mapped_column(Float)
     settings: Mapped[dict[str, Any]] = mapped_column(JSON)
-    result: Mapped[dict[str, Any]] = mapped_column(JSON)
+    told: Mapped["ReadingResult"] = relationship(lazy="joined", cascade="all, delete-orphan")
+    result: AssociationProxy[dict[str, Any]] = association_proxy(
+        "told", "result", creator=lambda found: ReadingResult(result=found)
+    )
+    brief: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True), default=None)  # of the result
+    brief_version: Mapped[int] = mapped_column(Integer, default=0, server_default="0")
     measured: Mapped[dict[str, Any]] = mapped_column(JSON)  # mark -> figure
     predicted: Mapped[dict[str, Any]] = mapped_column(
         JSON
@@ -117,6 +128,14 @@ class Reading(Base):
     sent_as: Mapped[str | None] = mapped_column(String(80), default=None, unique=True, index=True)  # filed once only
     sent_sha256: Mapped[str | None] = mapped_column(String(64), default=None)  # of what was sent, before unpacking
     deleted_at: Mapped[datetime | None] = mapped_column(UtcTime, default=None)
+
+
+class ReadingResult(Base):
+    """All that a reading says. Apart from the rest: a hundred times as large, and opened one at a time."""
+
+    __tablename__ = "reading_results"
+    reading_id: Mapped[str] = mapped_column(ForeignKey("readings.id", ondelete="CASCADE"), primary_key=True)
+    result: Mapped[dict[str, Any]] = mapped_column(JSON)
 
 
 class Calibration(Base):

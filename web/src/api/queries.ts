@@ -8,6 +8,9 @@ export const ofBoth = (reading_id: string, other_id: string) => ({ params: { pat
 
 const PREPARING_MS = 1000
 
+/** How many rooms or readings are asked for at once. */
+export const PAGE = 200
+
 /** What several parts of the page ask; whatever one part asks alone stands there. */
 export const roomQueries = {
   preparing: () =>
@@ -19,12 +22,15 @@ export const roomQueries = {
         refetchInterval: (query) => (query.state.data?.preparing ? PREPARING_MS : false),
       },
     ),
-  list: () => $api.queryOptions('get', '/api/rooms'),
+  list: () => $api.queryOptions('get', '/api/rooms', { params: { query: { most: PAGE } } }),
   room: (id: string) => $api.queryOptions('get', '/api/rooms/{room_id}', ofRoom(id)),
-  readings: (id: string) => $api.queryOptions('get', '/api/rooms/{room_id}/readings', ofRoom(id)),
+  readings: (id: string) =>
+    $api.queryOptions('get', '/api/rooms/{room_id}/readings', {
+      params: { path: { room_id: id }, query: { most: PAGE } },
+    }),
   binnedReadings: (id: string) =>
     $api.queryOptions('get', '/api/rooms/{room_id}/readings', {
-      params: { path: { room_id: id }, query: { binned: true } },
+      params: { path: { room_id: id }, query: { binned: true, most: PAGE } },
     }),
   measured: (id: string) => $api.queryOptions('get', '/api/rooms/{room_id}/marks', ofRoom(id)),
   ledger: (id: string) => $api.queryOptions('get', '/api/rooms/{room_id}/ledger', ofRoom(id)),
@@ -131,3 +137,15 @@ export async function sent<T>(address: string, body: FormData, headers: Record<s
   if (!response.ok) throw refusal(response.status, answer)
   return answer as T
 }
+
+/** Rooms after so many others. */
+export const roomsAfter = async (count: number) =>
+  unwrap(await api.GET('/api/rooms', { params: { query: { after: count, most: PAGE } } }))
+
+/** Readings of a room before the one with this number. */
+export const readingsBefore = async (roomId: string, sequence: number) =>
+  unwrap(
+    await api.GET('/api/rooms/{room_id}/readings', {
+      params: { path: { room_id: roomId }, query: { before: sequence, most: PAGE } },
+    }),
+  )

@@ -1202,7 +1202,7 @@ export interface paths {
         };
         /**
          * List Rooms
-         * @description All rooms, or those in the bin, the last changed first.
+         * @description Rooms, or those in the bin, the last changed first. after : so many others, for the next page.
          */
         get: operations["list_rooms_api_rooms_get"];
         put?: never;
@@ -1474,7 +1474,7 @@ export interface paths {
         };
         /**
          * List Readings
-         * @description Readings of a room, or those in its bin, newest first.
+         * @description Readings of a room, or those in its bin, newest first. before : a `sequence`, for the next page.
          */
         get: operations["list_readings_api_rooms__room_id__readings_get"];
         put?: never;
@@ -6063,6 +6063,8 @@ export interface components {
             sample_rate_hz: number;
             /** Seconds */
             seconds: number;
+            /** Sequence */
+            sequence: number;
             settings: components["schemas"]["ReadingSettings"];
             /** Simulated */
             simulated: boolean;
@@ -6160,8 +6162,8 @@ export interface components {
         };
         /**
          * ReadingSummary
-         * @description A reading without its figures. current : it was taken in the room as it stands; since : what changed
-         *     meanwhile.
+         * @description A reading without its figures. sequence : its place in what happened. current : it was taken in the room as it
+         *     stands; since : what changed meanwhile.
          */
         ReadingSummary: {
             /** Counts */
@@ -6201,6 +6203,8 @@ export interface components {
             sample_rate_hz: number;
             /** Seconds */
             seconds: number;
+            /** Sequence */
+            sequence: number;
             settings: components["schemas"]["ReadingSettings"];
             /** Simulated */
             simulated: boolean;
@@ -10520,6 +10524,8 @@ export interface operations {
         parameters: {
             query?: {
                 binned?: boolean;
+                after?: number;
+                most?: number;
             };
             header?: never;
             path?: never;
@@ -11203,6 +11209,8 @@ export interface operations {
         parameters: {
             query?: {
                 binned?: boolean;
+                before?: number | null;
+                most?: number;
             };
             header?: never;
             path: {

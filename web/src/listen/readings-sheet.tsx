@@ -2,9 +2,10 @@ import { useQuery } from '@tanstack/react-query'
 import { roomChanged } from '../api/cache'
 import { useState } from 'react'
 import { $api, type ReadingSummary, type Schemas } from '../api/client'
-import { ofReading, ofRoom, roomQueries } from '../api/queries'
+import { ofReading, ofRoom, readingsBefore, roomQueries } from '../api/queries'
 import { useKinds } from '../state/catalogue'
 import { useRoom } from '../state/room'
+import { useMore } from '../state/use-more'
 import { PlotHeight, type Series, XYPlot } from '../plots/xy-plot'
 import { Button } from '../ui/button'
 import { Sheet } from '../ui/dialog'
@@ -17,7 +18,12 @@ import { WAY_WORDS } from './ways'
 export function ReadingsSheet({ onChoose, onClose }: { onChoose: (id: string) => void; onClose: () => void }) {
   const { id } = useRoom()
   const { kindOf } = useKinds()
-  const { data: readings = [] } = useQuery(roomQueries.readings(id))
+  const { data: newest = [] } = useQuery(roomQueries.readings(id))
+  const { all: readings, button: earlier } = useMore(
+    newest,
+    (all) => readingsBefore(id, all.at(-1)!.sequence),
+    'Earlier readings',
+  )
   const [picked, setPicked] = useState<readonly string[]>([])
   const [open, setOpen] = useState<string | null>(null)
   const [tag, setTag] = useState<string | null>(null)
@@ -101,6 +107,7 @@ export function ReadingsSheet({ onChoose, onClose }: { onChoose: (id: string) =>
                 ))}
               </tbody>
             </table>
+            {earlier}
           </div>
           <Spread readings={shown} />
           <OverTime readings={shown} />

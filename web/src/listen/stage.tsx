@@ -1,6 +1,6 @@
 import { useMutation } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
-import { inWords, type KindInfo, type Reading } from '../api/client'
+import { $api, inWords, type KindInfo, type Reading } from '../api/client'
 import { uploadReading } from '../api/queries'
 import { keep, letGo } from '../record/kept'
 import { type Taken, useMicrophone } from '../record/use-microphone'
@@ -128,7 +128,8 @@ export function Stage({ kind: info, again, onTaken, onBusy }: Props) {
 
   if (ramping)
     return <SafeLevel context={mic.context} dbfs={mic.level} onChosen={found} onCancel={() => setRamping(false)} />
-  if (song.end.isPending) return <Big word="Reading it…" says="A few seconds; an hour of song takes a minute or two." />
+  if (song.end.isPending)
+    return <ReadingIt name={song.name()} says="A few seconds; an hour of song takes some minutes." />
   switch (state.phase) {
     case 'rolling':
       return (
@@ -185,7 +186,7 @@ export function Stage({ kind: info, again, onTaken, onBusy }: Props) {
     case 'done':
       return (
         <div className="space-y-2">
-          {send.isPending ? <Big word="Reading it…" says="A second or two." /> : null}
+          {send.isPending ? <ReadingIt name={kept.current?.id ?? null} says="A second or two." /> : null}
           {send.isError ? (
             <>
               <Notice
@@ -368,6 +369,25 @@ export const SweepFile = () => (
     Download the sweep (WAV)
   </a>
 )
+
+const TURN_MS = 2000
+
+/** While a recording is read, or waits for others to be read. name : under which it was sent. */
+function ReadingIt({ name, says }: { name: string | null; says: string }) {
+  const { data } = $api.useQuery(
+    'get',
+    '/api/turns/{name}',
+    { params: { path: { name: name ?? '' } } },
+    { enabled: name !== null, refetchInterval: TURN_MS, gcTime: 0 },
+  )
+  const before = data?.before ?? 0
+  return (
+    <Big
+      word={before ? 'It waits its turn' : 'Reading it'}
+      says={before ? `${before === 1 ? 'One recording is' : `${before} recordings are`} read before it.` : says}
+    />
+  )
+}
 
 function Big({
   word,

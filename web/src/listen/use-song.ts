@@ -75,5 +75,5 @@ export function useSong(
     addEventListener('keydown', onKey)
     return () => removeEventListener('keydown', onKey)
   }, [])
-  return { told, begin, end, start, drop }
+  return { told, begin, end, start, drop, name: () => song.current?.id ?? null }
 }

@@ -20,7 +20,7 @@ export class Song {
   readonly #sending: Promise<void>
 
   constructor(
-    private readonly id: string,
+    readonly id: string,
     private readonly channels: number,
     rateHz: number,
     private readonly tell: (told: Told) => void,

@@ -3,7 +3,8 @@ import { cache, roomsChanged } from '../api/cache'
 import { useRef, useState } from 'react'
 import { Link, useNavigate } from 'react-router-dom'
 import { $api, api, inWords, Refused, type Schemas, unwrap } from '../api/client'
-import { ofRoom, roomQueries, tryDemo, uploadBundle } from '../api/queries'
+import { ofRoom, roomQueries, roomsAfter, tryDemo, uploadBundle } from '../api/queries'
+import { useMore } from '../state/use-more'
 import { currencyNow } from '../state/currency'
 import { lengthText, useUnits } from '../state/units'
 import { Bin } from '../ui/bin'
@@ -19,6 +20,7 @@ import { RoomSketch } from './room-sketch'
 
 export function RoomList() {
   const rooms = useQuery(roomQueries.list())
+  const { all, button: more } = useMore(rooms.data ?? [], (some) => roomsAfter(some.length), 'More rooms')
   const binned = $api.useQuery('get', '/api/rooms', { params: { query: { binned: true } } })
   const takeOut = $api.useMutation('post', '/api/rooms/{room_id}/restore', { onSuccess: roomsChanged })
   const [making, setMaking] = useState(false)
@@ -83,7 +85,7 @@ export function RoomList() {
           start.
         </p>
       ) : null}
-      {byProject(rooms.data ?? []).map(([project, some]) => (
+      {byProject(all).map(([project, some]) => (
         <section key={project} className="mb-6">
           <div className="mb-2 flex flex-wrap items-baseline gap-x-4">
             {project ? <h3 className="text-head font-semibold text-ink-2">{project}</h3> : null}
@@ -103,6 +105,7 @@ export function RoomList() {
           </ul>
         </section>
       ))}
+      {more}
       <Bin things={binned.data ?? []} onTakeOut={(id) => takeOut.mutate(ofRoom(id))} />
       <Backups hasRooms={(rooms.data?.length ?? 0) + (binned.data?.length ?? 0) > 0} />
       <ol className="mt-12 grid gap-6 border-t border-line pt-6 sm:grid-cols-3">

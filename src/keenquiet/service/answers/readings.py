@@ -381,9 +381,20 @@ class ReadingSettings(Answer):
     likeness: NumOrNone = IF_ANY
 
 
+class ReadingBrief(Answer):
+    """What is kept of a reading's result for lists and marks."""
+
+    verdict: VerdictAnswer
+    headline: ReadingHeadline
+    t_mid_s: float | None
+    laeq_db: float | None
+    active_dba: float | None
+    pops_db: list[float]
+
+
 class ReadingSummary(Answer):
-    """A reading without its figures. current : it was taken in the room as it stands; since : what changed
-    meanwhile.
+    """A reading without its figures. sequence : its place in what happened. current : it was taken in the room as it
+    stands; since : what changed meanwhile.
     """
 
     id: str
@@ -406,6 +417,7 @@ class ReadingSummary(Answer):
     headline: ReadingHeadline
     mic_at: tuple[float, float, float]
     room_revision: int | None
+    sequence: int
     current: bool | None = None
     since: str | None = None
 

@@ -7,7 +7,7 @@ from typing import Final
 from keenquiet.core.errors import InputError
 from keenquiet.core.read.quality import Verdict
 from keenquiet.service.answers.readings import CurveKept, CurveResult, ReadingHeadline, verdict_answer
-from keenquiet.service.kinds.base import Form, ReadingKind, settles_nothing, unchanged
+from keenquiet.service.kinds.base import ReadingKind, settles_nothing, unchanged
 from keenquiet.service.kinds.responses import RESPONSES
 from keenquiet.service.kinds.silences import SILENCES
 from keenquiet.service.kinds.takes import TAKES
@@ -45,7 +45,7 @@ def kind_named(key: str, *, heard: bool = False) -> ReadingKind:
     return kind
 
 
-def of_form(form: Form) -> frozenset[str]:
+def of_form(form: str) -> frozenset[str]:
     """Keys of the kinds of one form."""
     return frozenset(kind.key for kind in KINDS.values() if kind.form == form)
 

@@ -93,7 +93,7 @@ class ReadingKind:
     a loudspeaker stands in for the performer. spoken : somebody speaks. starts_itself :
     the sound is its own signal to record. by_hand : recorded until it is stopped. averaged : repeats can be averaged.
     shown : on the first page of readings. ways : how it may come in. also : kinds that tell the same and more.
-    most_seconds : a longer recording is refused, or its loudest part is read where `loudest_part`.
+    most_seconds : a longer recording is refused, or read part by part where `in_parts`.
     """
 
     key: str
@@ -114,7 +114,7 @@ class ReadingKind:
     ways: tuple[str, ...] = ("browser", "import", "rig")
     also: tuple[str, ...] = ()
     most_seconds: float = 600.0
-    loudest_part: bool = False
+    in_parts: bool = False
 
     def heard(self, audio: Audio, options: ReadOptions) -> Figures:
         """A recording read. Raises MeasurementError when it cannot be, InputError for a kind that is no recording."""

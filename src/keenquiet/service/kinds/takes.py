@@ -152,7 +152,7 @@ def _kind(key: str, settle, headline, *, spoken: bool = False, **more) -> Readin
     read = partial(_take, spoken=spoken)
     settled = partial(_of_one_microphone, settle, more.get("settles", ()))
     return ReadingKind(
-        key, "take", read, _answer, _refused, _beside, settled, headline, spoken=spoken, loudest_part=True, **more
+        key, "take", read, _answer, _refused, _beside, settled, headline, spoken=spoken, in_parts=True, **more
     )
 
 

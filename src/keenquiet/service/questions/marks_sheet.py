@@ -76,10 +76,14 @@ def marks_sheet(case: Case, asked: ArrangementAsk) -> MarksSheet:
     )
 
 
+_LAST = 50  # readings among which somebody wrote down how the chain was set
+
+
 def _last_chain(case: Case) -> ChainDoc | None:
     """How the chain was set when something was last recorded in a kept room, where anybody wrote it down."""
     rows = () if case.data is None or case.room_id is None else kept_readings(case.data, case.room_id)
-    return next((row.arrangement.chain for row in rows if row.arrangement.chain != ChainDoc()), None)
+    whole = (row.arrangement.chain for row in rows[:_LAST] if row.is_whole)
+    return next((chain for chain in whole if chain != ChainDoc()), None)
 
 
 def marks_sheet_pdf(case: Case, asked: ArrangementAsk) -> bytes:

@@ -76,7 +76,6 @@ export function useWatch() {
         .catch(() => undefined)
       return watches.stop(ending, 'asked')
     },
-    onSuccess: () => setPaused(false),
     onSettled: refresh,
   })
 
