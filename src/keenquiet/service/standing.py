@@ -233,6 +233,8 @@ class Standing:
         for tone in self.silences[:_LOOKED_PAIRS]:
             if tone.simulated and "hush" in found and not found["hush"].simulated:
                 return
+            if not tone.is_whole:
+                continue
             for take in (row for row in takes if self._same_chain(row, tone)):
                 if tone.laeq_db is None or take.active_dba is None:
                     continue
@@ -301,7 +303,7 @@ class Standing:
         """
         if one.way != other.way or any(one.settings.get(key) != other.settings.get(key) for key in _CHAIN):
             return False
-        if not one.is_whole or not other.is_whole:
+        if not other.is_whole or not one.is_whole:
             return False
         changed = {found.part for found in differences(self.then(one), self.then(other))}
         return not changed & MATTERS["bounce"] and "silenced" not in changed
