@@ -142,12 +142,12 @@ export function BringFiles({
           ) : (
             <li key={i} className="flex items-baseline gap-2 border-b border-line pb-1.5">
               <span aria-hidden className="w-4 font-bold">
-                {line.state === 'read' ? SIGNS[line.reading.verdict.word] : '…'}
+                {line.state === 'read' ? SIGNS[line.reading.verdict.word] : '–'}
               </span>
               <span className="min-w-0 flex-1 truncate">{line.name}</span>
               <span className="text-right text-note text-ink-2">
                 {line.state === 'reading'
-                  ? 'reading it…'
+                  ? 'reading it'
                   : [line.reading.verdict.word, line.reading.headline.said].filter(Boolean).join(' · ')}
               </span>
             </li>

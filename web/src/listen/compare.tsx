@@ -24,7 +24,7 @@ export function Compare({ readings, onBack }: { readings: readonly ReadingSummar
   const look = fitting.find((l) => l.key === picked) ?? fitting[0]
   const [apart, setApart] = useState<'over' | 'differences' | 'spread'>('over')
   const mixed = new Set(readings.map((r) => r.simulated)).size > 1
-  if (full.length < readings.length) return <p role="status">Opening the readings…</p>
+  if (full.length < readings.length) return <p role="status">Opening the readings</p>
   const kept = look ? full.filter((r) => curvesOf(r, look.key).length > 0) : []
   const names = kept.map(
     (r, i) =>
@@ -180,7 +180,7 @@ function SameWords({ first, second }: { first: Reading; second: Reading }) {
   )
   if (isError)
     return <Notice tone="care" title="The words could not be compared." body="One of the recordings is too quiet." />
-  if (!data) return <p role="status">Making them equally loud…</p>
+  if (!data) return <p role="status">Making them equally loud</p>
   // turn the louder one down: never up
   const down = (db: number) => Math.min(1, 10 ** (db / 20))
   const peaks = [first, second].map((r) => (isOf(r, 'take') ? (r.result.true_peak_dbtp ?? 0) : 0))

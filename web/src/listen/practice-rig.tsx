@@ -57,7 +57,7 @@ export function PracticeRig({ kind, onTaken }: { kind: KindInfo; onTaken: (readi
         />
       </div>
       <Button look="main" disabled={send.isPending} onClick={() => send.mutate()}>
-        {send.isPending ? 'The rig is recording…' : 'Let the rig record'}
+        {send.isPending ? 'The rig is recording' : 'Let the rig record'}
       </Button>
       <Failed error={send.error} />
     </div>

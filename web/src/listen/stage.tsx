@@ -226,7 +226,7 @@ export function Stage({ kind: info, again, onTaken, onBusy }: Props) {
         <div className="space-y-3">
           {info.caution ? <Caution text={info.caution} /> : null}
           <Button look="main" disabled={state.phase === 'asking'} onClick={() => void mic.open()}>
-            {state.phase === 'asking' ? 'Waiting for the microphone…' : 'Open the microphone'}
+            {state.phase === 'asking' ? 'Waiting for the microphone' : 'Open the microphone'}
           </Button>
           <p className="text-note text-ink-2">The sound stays on this computer.</p>
         </div>

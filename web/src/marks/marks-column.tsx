@@ -45,7 +45,7 @@ function Waiting({ mark }: { mark: MarkKey }) {
       <div className="flex h-[25px] items-center">
         <div className="h-3 w-full animate-pulse rounded-full bg-floor" />
       </div>
-      <p className="h-[1.1rem] text-fine text-ink-2">working it out…</p>
+      <p className="h-[1.1rem] text-fine text-ink-2">working it out</p>
       <div className="h-[1.25rem]" />
     </div>
   )

@@ -66,7 +66,7 @@ export function NextMoves({
       {moves.isPending ? (
         <div className="min-h-[52rem]">
           <p className="text-note text-ink-2" role="status">
-            Weighing what could be done in this room…
+            Weighing what could be done in this room
           </p>
         </div>
       ) : moves.isError ? (

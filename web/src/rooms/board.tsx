@@ -95,7 +95,7 @@ function Sheet() {
         <Suspense
           fallback={
             <p className="p-8 text-ink-2" role="status">
-              Building the model…
+              Building the model
             </p>
           }
         >
@@ -122,7 +122,7 @@ function Working({ job }: { job: Job }) {
       role="status"
       className="absolute bottom-3 left-1/2 z-10 flex -translate-x-1/2 items-center gap-3 rounded-full border border-line bg-card px-4 py-1.5 shadow-card"
     >
-      <span className="text-note whitespace-nowrap">{job.what}…</span>
+      <span className="text-note whitespace-nowrap">{job.what}</span>
       <progress value={job.progress} max={1} className="h-2 w-28 accent-[var(--felt)]" aria-label="Progress" />
       <Button small look="quiet" onClick={() => void stopJob(job.id)}>
         Stop

@@ -57,7 +57,7 @@ export function DrawingSheet({ onClose }: { onClose: () => void }) {
             />
           ) : (
             <p role="status" className="text-black">
-              Drawing…
+              Drawing
             </p>
           )}
         </div>

@@ -34,7 +34,7 @@ export function Places() {
       <h1 className="mt-1 font-display text-3xl font-bold">Which place?</h1>
       {places.isPending ? (
         <p role="status" className="mt-3 text-ink-2">
-          Weighing the places… a sloping ceiling takes some seconds.
+          Weighing the places; a sloping ceiling takes some seconds.
         </p>
       ) : null}
       <Failed error={places.error} />

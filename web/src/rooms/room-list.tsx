@@ -53,10 +53,10 @@ export function RoomList() {
           Tape out a room
         </Button>
         <Button onClick={() => demo.mutate()} disabled={demo.isPending}>
-          {demo.isPending ? 'Taping it out…' : 'Try the demo room'}
+          {demo.isPending ? 'Taping it out' : 'Try the demo room'}
         </Button>
         <Button onClick={() => picker.current?.click()} disabled={bring.isPending}>
-          {bring.isPending ? 'Bringing it in…' : 'Bring in a bundle'}
+          {bring.isPending ? 'Bringing it in' : 'Bring in a bundle'}
         </Button>
         <input
           ref={picker}
@@ -77,7 +77,7 @@ export function RoomList() {
         <Measures />
       </div>
       <h2 className="mt-9 mb-3 text-xl">Rooms</h2>
-      {rooms.isPending ? <p role="status">Looking…</p> : null}
+      {rooms.isPending ? <p role="status">Looking</p> : null}
       <Failed error={rooms.error} />
       {rooms.data?.length === 0 ? (
         <p className="text-ink-2">

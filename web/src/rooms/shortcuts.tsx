@@ -15,7 +15,7 @@ const DRAWING: Keys = [
 
 /** Wherever one is. */
 const EVERYWHERE: Keys = [
-  ['1 … 9', 'go to a step of the path'],
+  ['1 to 9', 'go to a step of the path'],
   ['Ctrl Z', 'undo'],
   ['Ctrl Shift Z', 'redo'],
   ['Esc', 'put back what is being tried'],

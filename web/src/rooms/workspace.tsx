@@ -38,7 +38,7 @@ export function Workspace() {
   if (!room.data || asked.some((q) => q.isPending))
     return (
       <p className="p-10 text-ink-2" role="status">
-        Unrolling the drawing…
+        Unrolling the drawing
       </p>
     )
   return (

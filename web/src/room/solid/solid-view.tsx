@@ -25,7 +25,7 @@ export default function SolidView() {
       tilt: Math.min(Math.max(now.tilt + (by.tilt ?? 0), 0.08), 1.45),
       near: Math.min(Math.max(now.near * (by.near ?? 1), 0.5), 2.2),
     }))
-  if (!forecast) return <p className="p-8 text-ink-2">Building the model…</p>
+  if (!forecast) return <p className="p-8 text-ink-2">Building the model</p>
   return (
     <div
       className="absolute inset-0 cursor-grab touch-none"

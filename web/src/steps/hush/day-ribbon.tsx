@@ -1,5 +1,6 @@
 import { usePredicted } from '../../state/forecast'
 import { useRoom } from '../../state/room'
+import { fitting } from '../../ui/words'
 import { useWidth } from '../../plots/use-width'
 import { along, ENDS } from '../../marks/scales'
 import { clock } from '../../ui/clock'
@@ -88,7 +89,7 @@ export function DayRibbon({ hours, minutes }: Props) {
             return (
               <g key={noise.name}>
                 <text x={0} y={y0 + 15} fontSize={12.5} fontWeight={600}>
-                  {noise.name.length > 19 ? `${noise.name.slice(0, 18)}…` : noise.name}
+                  {fitting(noise.name, 19)}
                 </text>
                 {daySpans(noise, day).flatMap(([a, b]) =>
                   beats(noise.cycle ?? null, [a, b], (24 * 1.6) / (w - LEFT - RIGHT)).map(([from, to]) => (

@@ -31,7 +31,7 @@ export function HushSide() {
   if (!hush && !isError)
     return (
       <p role="status" className="min-h-[60rem] text-note text-ink-2">
-        Weighing what could be done about the noise…
+        Weighing what could be done about the noise
       </p>
     )
   return (
@@ -65,7 +65,7 @@ export function HushSide() {
                     {heard
                       ? `${heard.level_dba.toFixed(0)} dB(A) at the mic`
                       : !predicted || !hush
-                        ? '…'
+                        ? '–'
                         : off
                           ? 'switched off'
                           : 'not at this hour'}

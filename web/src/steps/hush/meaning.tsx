@@ -18,7 +18,7 @@ export function MeaningBench({ hush }: { hush: Schemas['HushAnswer'] | undefined
   const { document, change } = useRoom()
   const mark = usePredicted().active?.marks.hush
   const [as, setAs] = useState<(typeof AS)[number]['key']>('recorded')
-  if (!hush) return <p className="py-6 text-ink-2">Working it out…</p>
+  if (!hush) return <p className="py-6 text-ink-2">Working it out</p>
   if (!hush.known)
     return (
       <div className="py-6">

@@ -53,14 +53,14 @@ function RoomTone({ long }: { long: Silences }) {
               ? mic.state.secondsLeft
               : mic.state.phase === 'recording'
                 ? `Silence, ${Math.max(mic.state.totalS - mic.state.elapsedS, 0).toFixed(0)} s`
-                : 'Reading it…'}
+                : 'Reading it'}
           </p>
           <LevelBar dbfs={mic.level} good={[-80, -24]} />
         </div>
       ) : (
         <div className="my-2 flex flex-wrap gap-2">
           <Button look="main" small disabled={busy} onClick={() => record.mutate('browser')}>
-            {busy ? 'Recording…' : 'Record room tone'}
+            {busy ? 'Recording' : 'Record room tone'}
           </Button>
           <Button small disabled={busy} onClick={() => record.mutate('rig')}>
             Practice rig

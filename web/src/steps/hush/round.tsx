@@ -200,8 +200,8 @@ function RoundSheet({ names, onClose, onFound }: SheetProps) {
               : mic.state.phase === 'recording'
                 ? `${Math.max(mic.state.totalS - mic.state.elapsedS, 0).toFixed(0)} s left`
                 : way === 'rig'
-                  ? 'The rig is recording…'
-                  : 'Reading it…'}
+                  ? 'The rig is recording'
+                  : 'Reading it'}
           </p>
           {way === 'browser' ? <LevelBar dbfs={mic.level} good={[-80, -24]} big /> : null}
           <Button onClick={stop}>Stop the round</Button>

@@ -78,7 +78,7 @@ export function WatchBench() {
             {going.trouble && !isOthers ? (
               <p className="text-small font-semibold text-bounce">{going.trouble}</p>
             ) : null}
-            <div className="mt-2 flex gap-2">
+            <div className="mt-2 flex flex-wrap gap-2">
               {isOthers ? (
                 <Button small look="warm" disabled={takeOver.isPending} onClick={() => takeOver.mutate()}>
                   Listen with this one instead
@@ -219,7 +219,7 @@ function WatchCurve({ id, going }: { id: string; going: boolean }) {
   const { box, w } = useWidth()
   return (
     <>
-      <p className="text-note text-ink-2">{data?.words ?? 'One moment…'}</p>
+      <p className="text-note text-ink-2">{data?.words ?? 'One moment'}</p>
       <div ref={box}>{data && data.at_ms.length > 1 ? <Curve watch={data} w={w} /> : null}</div>
       {data ? <Passed watch={data} /> : null}
     </>
@@ -243,7 +243,7 @@ function Curve({ watch, w }: { watch: Watch; w: number }) {
   const local = (ms: number) => ms + watch.offset_min * 60_000
   const start = Math.ceil(local(first) / (everyH * 3_600_000)) * everyH * 3_600_000
   const ticks = Array.from({ length: 10 }, (_, i) => start + i * everyH * 3_600_000 - watch.offset_min * 60_000).filter(
-    (ms) => ms < last,
+    (ms) => ms < last && x(ms) > 60, // beside the levels' own axis
   )
   const clockOf = (ms: number) => new Date(local(ms)).toISOString().slice(11, 16)
   return (

@@ -43,7 +43,7 @@ export function WaysBench({ hush }: { hush: Schemas['HushAnswer'] | undefined })
   return (
     <div className="pb-3" data-testid="ways-bench">
       <h3 className="text-head leading-tight">Where does it come in, and what is worth closing?</h3>
-      <p className="text-note text-ink-2">{hush?.ways_words ?? 'Working it out…'}</p>
+      <p className="text-note text-ink-2">{hush?.ways_words ?? 'Working it out'}</p>
       <div className="relative my-2 h-56">
         <Whole what="The drawing" again={document.name}>
           <Drawing layer={onPlan} small />

@@ -26,7 +26,7 @@ export function WeekBench({ hours }: { hours: Schemas['HoursAnswer'] | undefined
     <div className="grid gap-4 pb-3 lg:grid-cols-[minmax(0,1fr)_17rem]" data-testid="week-bench">
       <div>
         <h3 className="text-head leading-tight">When does a take of {brief.piece_min} minutes stay in peace?</h3>
-        <p className="text-note text-ink-2">{hours?.words ?? 'Working it out…'}</p>
+        <p className="text-note text-ink-2">{hours?.words ?? 'Working it out'}</p>
         <div ref={box} className="mt-1.5">
           <svg viewBox={`0 0 ${w} ${H}`} width={w} height={H} role="group" aria-label="Chance by weekday and hour">
             {days.map((name, day) => (

@@ -12,7 +12,7 @@ export function LedgerSide() {
   if (ledger.isPending)
     return (
       <p role="status" className="min-h-[52rem]">
-        Opening the ledger…
+        Opening the ledger
       </p>
     )
   if (ledger.isError) return <Failed error={ledger.error} />

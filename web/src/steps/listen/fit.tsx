@@ -44,7 +44,7 @@ export function FitSection({ readings }: { readings: number }) {
           onClick={() => ask.mutate()}
         >
           {ask.isPending
-            ? `Fitting…${work ? ` ${Math.round(work.progress * 100)} %` : ''}`
+            ? `Fitting${work ? ` ${Math.round(work.progress * 100)} %` : ''}`
             : document.fit
               ? 'Fit again'
               : 'Fit it to the readings'}

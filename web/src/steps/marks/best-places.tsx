@@ -23,7 +23,7 @@ export function BestPlaces() {
       </div>
       <Failed error={error} />
       <p className="min-h-[2.6em] text-note leading-snug text-ink-2" aria-live="polite">
-        {map ? map.sentence : 'Trying every spot of the floor…'}
+        {map ? map.sentence : 'Trying every spot of the floor'}
       </p>
       <ol className="min-h-[9rem]">
         {map?.best.map((spot, i) => {

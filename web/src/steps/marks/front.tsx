@@ -52,6 +52,6 @@ function Outcome({ front, back, pattern }: { front: string; back: string; patter
     params: { ...ofBoth(front, back).params, query: { pattern } },
   })
   if (error) return <Notice tone="care" title={inWords(error).title} body={inWords(error).cure} />
-  if (!data) return <p role="status">Comparing both sides…</p>
+  if (!data) return <p role="status">Comparing both sides</p>
   return <Notice tone={data.outcome === 'proved' ? 'good' : 'care'} title={data.text} body={data.cure} />
 }

@@ -51,7 +51,7 @@ export function ListeningBench() {
         {found.walls.length ? (
           <Walls walls={found.walls} />
         ) : search !== 'none' && isFetching ? (
-          <p role="status">Trying every wall…</p>
+          <p role="status">Trying every wall</p>
         ) : null}
       </div>
     </div>

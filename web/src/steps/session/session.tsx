@@ -86,7 +86,7 @@ export function SessionSide() {
           {place(active.performer.at)}; facing {active.performer.faces_deg.toFixed(0)}°
         </dd>
         <dt className="font-semibold">Between you</dt>
-        <dd className="text-ink-2">{predicted ? shortText(predicted.marks.touch.distance_m, units) : '…'}</dd>
+        <dd className="text-ink-2">{predicted ? shortText(predicted.marks.touch.distance_m, units) : '–'}</dd>
       </dl>
       <div className="mt-3">
         <PutBack />

@@ -119,7 +119,7 @@ function ByLine({ take }: { take: Take }) {
           <div className="mt-1.5 flex">
             <TakeChoice label="B" without={take.id} value={other} onChange={setChosen} />
           </div>
-          <Busy query={found} words="Holding the lines against each other…" />
+          <Busy query={found} words="Holding the lines against each other" />
           {found.data?.lines.length ? (
             <ol className="mt-1.5 text-note">
               {found.data.lines.map((line, i) => {
@@ -197,7 +197,7 @@ function AgainstMine({ take }: { take: Take }) {
         {data
           ? data.text
           : found.isPending
-            ? 'Holding it against your line…'
+            ? 'Holding it against your line'
             : 'Your own line is one sung as it should be, at the gain that stays. Make this take that line, then sing again.'}
       </p>
       <div className="mt-1.5 flex flex-wrap items-end gap-3">
@@ -247,7 +247,7 @@ function BackingBleed({ take }: { take: Take }) {
       <AskWithFile<Schemas['BleedAnswer']>
         label="The backing track"
         choose="Choose the backing track"
-        busy="Looking for it in the pauses…"
+        busy="Looking for it in the pauses"
         ask={(file) => bleedIn(take.id, file)}
         said={(found) => `${found.text} ${found.findings.map((f) => f.cure).join(' ')}`}
       />
@@ -344,7 +344,7 @@ function Trials({ take }: { take: Take }) {
       <Segmented label="Series" small value={series} options={SERIES} onChange={setSeries} />
       <h3 className="mt-2 text-head leading-tight">{found.data?.name ?? 'Trials'}</h3>
       <p className="text-note text-ink-2">{found.data?.say}</p>
-      <Busy query={found} words="Predicting each step in this room…" />
+      <Busy query={found} words="Predicting each step in this room" />
       {found.data ? (
         <>
           <div className="overflow-x-auto">

@@ -23,7 +23,7 @@ export function PhonesBench({ take }: { take: string }) {
       <AskWithFile<Schemas['LatencyAnswer']>
         label="The recording of one cup"
         choose="Choose the recording"
-        busy="Looking for the take in it…"
+        busy="Looking for the take in it"
         ask={(file) => inThePhones(take, file)}
         said={(found) => found.text}
       >

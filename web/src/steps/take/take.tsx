@@ -18,7 +18,7 @@ export function TakeSide() {
   if (reading === undefined)
     return (
       <p role="status" className="min-h-[52rem]">
-        Opening the take…
+        Opening the take
       </p>
     )
   return (

@@ -19,7 +19,7 @@ type Found = { error: unknown; isPending: boolean; data?: Schemas['UnderneathAns
 
 function wordsOf({ error, isPending, data }: Found): string {
   if (error) return inWords(error).title
-  if (isPending) return 'Holding the pauses against the silence…'
+  if (isPending) return 'Holding the pauses against the silence'
   return (
     data?.text ??
     'No silence by this input and gain within half a day: record ten seconds of it, and what was on during the take is told.'

@@ -102,7 +102,7 @@ export function Furnishings({ kinds }: { kinds: readonly Schemas['FurnishingKind
         label="Add a piece"
         value=""
         options={[
-          { key: '', name: 'Choose…' },
+          { key: '', name: 'Choose' },
           ...kinds.map((k) => ({
             key: k.key,
             name: k.name,

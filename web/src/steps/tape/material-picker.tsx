@@ -55,7 +55,7 @@ export function MaterialButton({
       >
         <span className="truncate">{madeName(made, catalogue, fallback)}</span>
         <span aria-hidden className="text-ink-2">
-          …
+          ▾
         </span>
       </button>
       {open ? (

@@ -114,7 +114,7 @@ export function Surfaces() {
           <Select
             label="Add a part of"
             value=""
-            options={[{ key: '', name: 'Choose a wall…' }, ...walls.map((key) => ({ key, name: faceName(key) }))]}
+            options={[{ key: '', name: 'Choose a wall' }, ...walls.map((key) => ({ key, name: faceName(key) }))]}
             onChange={(wall) => {
               if (!wall) return
               const part: Region = {

@@ -70,7 +70,7 @@ export function Hear() {
           </Button>
         ) : (
           <Button small look="main" disabled={working} onClick={() => void begin()}>
-            {working ? 'Playing it into the room…' : 'Play'}
+            {working ? 'Playing it into the room' : 'Play'}
           </Button>
         )}
         <Segmented small label="Where it is heard" value={chosen} options={all} onChange={setOn} />

@@ -161,14 +161,14 @@ function Found({ asked, onStop, onLock }: FoundProps) {
   if (!found)
     return (
       <p role="status" className="text-note text-ink-2">
-        Weighing pieces, places, screens and noises together…
+        Weighing pieces, places, screens and noises together
       </p>
     )
   return (
     <div className="space-y-2">
       {whole.data ? null : (
         <p role="status" className="flex items-center gap-2 text-small text-ink-2">
-          A first answer; trying many more pieces and places…
+          A first answer; trying many more pieces and places
           <Button small look="quiet" onClick={onStop}>
             Stop
           </Button>

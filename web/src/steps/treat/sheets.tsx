@@ -150,14 +150,14 @@ function Column({ sheet, others }: { sheet: Arrangement; others: readonly Arrang
             </div>
           )
         })}
-        <Row name="Fades in the middle" value={forecast ? `${forecast.decay_middle.value_s.toFixed(2)} s` : '…'} />
+        <Row name="Fades in the middle" value={forecast ? `${forecast.decay_middle.value_s.toFixed(2)} s` : '–'} />
         <Row
           name="Swing of the low end"
-          value={forecast ? `${forecast.marks.boom.swing_db?.toFixed(0) ?? '–'} dB` : '…'}
+          value={forecast ? `${forecast.marks.boom.swing_db?.toFixed(0) ?? '–'} dB` : '–'}
         />
         <Row
           name="To buy and make"
-          value={made ? `${made.currency}${made.cost.toFixed(0)}, ${(made.minutes / 60).toFixed(1)} h` : '…'}
+          value={made ? `${made.currency}${made.cost.toFixed(0)}, ${(made.minutes / 60).toFixed(1)} h` : '–'}
         />
       </dl>
       {forecast ? <LowEnd forecast={forecast} /> : null}
@@ -172,7 +172,7 @@ function Column({ sheet, others }: { sheet: Arrangement; others: readonly Arrang
                 bare
                 label={`Copy ${t.label ?? t.kind} to`}
                 value=""
-                options={[{ key: '', name: 'Copy to…' }, ...others.map((o) => ({ key: o.id, name: o.name || o.id }))]}
+                options={[{ key: '', name: 'Copy to' }, ...others.map((o) => ({ key: o.id, name: o.name || o.id }))]}
                 onChange={(to) => (to ? change('copy a piece', (now) => withPieceOf(now, sheet.id, i, to)) : undefined)}
               />
             ) : null}
