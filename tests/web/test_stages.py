@@ -7,6 +7,7 @@ import urllib.error
 import urllib.request
 
 import numpy as np
+import pytest
 from playwright.sync_api import expect
 
 from .conftest import eventually
@@ -161,3 +162,31 @@ def test_session_shows_today_and_where_the_marks_were(page, demo):
     expect(page.get_by_test_id("first-line")).to_contain_text(re.compile(r"Today .* readings?"))
     expect(page.get_by_test_id("today").get_by_role("listitem").first).to_be_visible()
     expect(page.get_by_label("Marks and step")).to_contain_text("from the left")
+
+
+@pytest.mark.parametrize(("step", "asks"), [("Marks", "What of this place"), ("Treat", "What to treat with")])
+def test_the_drawing_keeps_its_place_and_size_whatever_is_asked(page, demo, step, asks):
+    page.goto(f"{demo.url}/rooms/{demo.room_id}/brief")
+    page.get_by_role("link", name=step).click()
+    drawing = page.locator(".stage-drawing")
+    expect(drawing.locator("svg").first).to_be_visible()
+    questions = page.get_by_role("radiogroup", name=asks).get_by_role("radio")
+    boxes = []
+    for number in range(questions.count()):
+        questions.nth(number).click()
+        boxes.append(drawing.bounding_box())
+    assert len(boxes) > 4
+    assert boxes == [boxes[0]] * len(boxes)
+
+
+@pytest.mark.parametrize("width", [1280, 1440])
+def test_no_sentence_of_a_mark_is_cut(page, demo, width):
+    page.set_viewport_size({"width": width, "height": 800})
+    page.goto(f"{demo.url}/rooms/{demo.room_id}/marks")
+    said = page.get_by_label("Marks and step").locator("p.text-small")
+    expect(said.first).to_be_visible()
+    cut = said.evaluate_all(
+        """all => all.filter(p => p.scrollWidth > p.clientWidth + 1 || p.scrollHeight > p.clientHeight + 1)
+                     .map(p => p.textContent)"""
+    )
+    assert cut == []

@@ -77,10 +77,8 @@ function Row({ mark, active, standing }: { mark: MarkKey; active: Forecast; stan
       >
         {sourceWords(mark, now, standing !== null)}
       </p>
-      <div className="flex min-h-[1.25rem] items-baseline justify-between gap-2">
-        <p className="line-clamp-1 text-small leading-snug" title={now.sentence}>
-          {now.sentence}
-        </p>
+      <div className="flex min-h-[2.4rem] items-baseline justify-between gap-2">
+        <p className="text-small leading-snug">{now.sentence}</p>
         <Lacking now={now} />
         <DisclosureButton className={LINK}>Why?</DisclosureButton>
       </div>

@@ -20,7 +20,7 @@ export function MarksStage() {
             : ''
         }
       />
-      <BenchCard className="max-h-[50%] shrink-0 overflow-y-auto max-lg:max-h-none max-lg:min-h-[26rem]">
+      <BenchCard className="h-[43%] shrink-0 overflow-y-auto max-lg:h-auto max-lg:min-h-[26rem]">
         <MarksBench />
       </BenchCard>
     </>

@@ -11,7 +11,7 @@ export function TreatStage() {
   return (
     <>
       <Board question="What would help?" answer={<FirstLine forecast={active} />} className="min-h-56 flex-1" />
-      <BenchCard className="max-h-[52%] shrink-0 overflow-y-auto pb-3 max-lg:max-h-none">
+      <BenchCard className="h-[44%] shrink-0 overflow-y-auto pb-3 max-lg:h-auto">
         <TreatBench />
       </BenchCard>
     </>
