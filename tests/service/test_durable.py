@@ -356,3 +356,31 @@ def test_one_row_that_is_no_json_is_told_alone_and_closes_no_list(data):
     assert ledger.ledger(data, room_id)
     readings.set_binned(data, bad.id, binned=True)
     assert [row.id for row in readings.listed(data, room_id)] == [good.id]
+
+
+def test_what_an_export_left_when_it_was_killed_goes_and_what_is_told_gone_is_gone(data, monkeypatch, tmp_path):
+    monkeypatch.setattr("tempfile.tempdir", str(tmp_path))
+    dead = f"keenquiet-{2**22 - 1}-"  # beyond any process
+    half, folder = tmp_path / f"{dead}abc.zip", tmp_path / f"{dead}def"
+    half.write_bytes(b"half a bundle")
+    folder.mkdir()
+    living = tmp_path / f"keenquiet-{os.getpid()}-mine.zip"
+    living.write_bytes(b"being written")
+    assert swept(data)["folders"] == sorted([half.name, folder.name])
+    assert [path.name for path in tmp_path.iterdir() if path.name.startswith("keenquiet-")] == [living.name]
+
+
+def test_a_folder_that_cannot_be_written_is_looked_at_whole_and_told(tmp_path, monkeypatch):
+    data = Data(tmp_path / "data")
+    rooms.create(data, cupboard())
+    copied = tmp_path / "copied"
+    copied.mkdir()
+    for end in ("", "-wal"):  # as a disk that is only to be read holds them after a crash
+        shutil.copy2(f"{data.database.path}{end}", copied)
+    data.close()
+    monkeypatch.setattr(os, "access", lambda path, mode: False)
+    before = {path: path.read_bytes() for path in copied.iterdir()}
+    found = checked(copied)
+    assert (found["sound"], found["rooms"], found["writable"]) == (True, 1, False)
+    assert "cannot be written" in found["cure"]
+    assert {path: path.read_bytes() for path in copied.iterdir()} == before

@@ -53,8 +53,13 @@ def _swept_folders() -> list[str]:
     for path in Path(tempfile.gettempdir()).glob(f"{TEMPORARY}*"):
         owner = path.name.removeprefix(TEMPORARY).split("-", 1)[0]
         if owner.isdigit() and not _lives(int(owner)):
-            shutil.rmtree(path, ignore_errors=True)
-            gone.append(path.name)
+            if path.is_dir():
+                shutil.rmtree(path, ignore_errors=True)
+            else:  # what an export had written when it was killed
+                with contextlib.suppress(OSError):
+                    path.unlink()
+            if not path.exists():
+                gone.append(path.name)
     return sorted(gone)
 
 
@@ -71,16 +76,25 @@ def _lives(process: int) -> bool:
 def checked(folder: Path, *, database: Path | None = None) -> Json:
     """What a look over a data folder finds; nothing in it is touched.
 
-    database : another one than the folder's, with its sounds. `{sound, database, rooms, readings, missing, changed,
-    broken, left, cure}`. Raises InputError where there is none.
+    database : another one than the folder's, with its sounds. `{sound, database, writable, rooms, readings, missing,
+    changed, broken, left, cure}`. Raises InputError where there is none.
     """
     path = database or folder / _DATABASE
     if not path.is_file():
         raise InputError("data", f"{folder} is no data folder.", "Choose it with --data; `serve` makes one.")
-    found: Json = {"database": "ok", "rooms": 0, "readings": 0, "missing": [], "changed": [], "broken": []}
+    writable = os.access(folder, os.W_OK)
+    found: Json = {
+        "database": "ok",
+        "writable": writable,
+        "rooms": 0,
+        "readings": 0,
+        "missing": [],
+        "changed": [],
+        "broken": [],
+    }
     used: set[str] = set()
     try:
-        with _read_only(path) as connection:
+        with _looked_at(path, writable=writable) as connection:
             state = connection.execute("PRAGMA integrity_check").fetchone()[0]
             found["database"] = str(state)
             for room_id, document in connection.execute("SELECT id, document FROM rooms").fetchall():
@@ -115,13 +129,34 @@ def _stands(document: Any) -> bool:
 
 
 def _cure(found: Json) -> str:
+    if found["database"] != "ok" and not found["writable"]:
+        return "This folder cannot be written: copy it to where it can be, and repair that with `check --repair`."
     if found["database"] != "ok":
         return "`check --repair` saves what can still be read into a new database; the damaged one is kept beside it."
     if found["missing"] or found["changed"]:
         return "Bring the recording's file, or a bundle that holds it, again: the same sound heals a damaged one."
     if found["broken"]:
         return "These rooms cannot be opened; they can be exported as they are, and put into the bin."
-    return ""
+    return (
+        "" if found["writable"] else "This folder cannot be written: what is in it is sound, and nothing can be added."
+    )
+
+
+@contextlib.contextmanager
+def _looked_at(path: Path, *, writable: bool) -> Iterator[sqlite3.Connection]:
+    """As `_read_only`; of a folder that cannot be written a copy, for the last writes beside a database are read by way
+    of a file that must be made there.
+    """
+    if writable:
+        with _read_only(path) as connection:
+            yield connection
+        return
+    with tempfile.TemporaryDirectory(prefix=f"{TEMPORARY}{os.getpid()}-") as folder:
+        for one in path.parent.glob(f"{path.name}*"):
+            if one.name in (path.name, f"{path.name}-wal"):
+                shutil.copy2(one, folder)
+        with _read_only(Path(folder) / path.name) as connection:
+            yield connection
 
 
 @contextlib.contextmanager
