@@ -65,7 +65,9 @@ def filed_in(served, room_id):
 def test_wifi_off_and_the_server_killed_while_it_records_the_recording_is_filed_once(playwright, tmp_path, name):
     with recording(playwright, tmp_path, name) as (page, served, room_id):
         served.kill()
-        expect(page.get_by_role("alert")).to_contain_text("kept in this browser", timeout=60_000)
+        expect(page.get_by_test_id("measuring-place").get_by_role("alert")).to_contain_text(
+            "kept in this browser", timeout=60_000
+        )
         with back_on(served, tmp_path) as again:
             # nobody presses anything: it is sent as soon as somebody answers
             expect(page.get_by_test_id("big-verdict")).to_be_visible(timeout=60_000)
@@ -87,7 +89,9 @@ def back_on(served, tmp_path):
 def test_a_tab_whose_process_dies_keeps_its_recording_which_the_next_tab_files_once(playwright, tmp_path):
     with recording(playwright, tmp_path, "Silence") as (page, served, room_id):
         served.kill()
-        expect(page.get_by_role("alert")).to_contain_text("kept in this browser", timeout=60_000)
+        expect(page.get_by_test_id("measuring-place").get_by_role("alert")).to_contain_text(
+            "kept in this browser", timeout=60_000
+        )
         # what a browser does to a discarded tab: its process ends without a word to the page
         with page.expect_event("crash"):
             crash(page)
@@ -112,7 +116,9 @@ def crash(page):
 def test_a_laptop_that_sleeps_while_the_server_is_away_files_its_recording_when_it_wakes(playwright, tmp_path):
     with recording(playwright, tmp_path, "Silence") as (page, served, room_id):
         served.kill()
-        expect(page.get_by_role("alert")).to_contain_text("kept in this browser", timeout=60_000)
+        expect(page.get_by_test_id("measuring-place").get_by_role("alert")).to_contain_text(
+            "kept in this browser", timeout=60_000
+        )
         system = page.context.new_cdp_session(page)
         system.send("Page.setWebLifecycleState", {"state": "frozen"})
         with back_on(served, tmp_path) as again:
@@ -128,7 +134,9 @@ def test_a_browser_without_room_says_so_and_still_files_what_stays_on_the_page(p
             "Storage.overrideQuotaForOrigin", {"origin": served.url, "quotaSize": 20_000}
         )
         served.kill()
-        expect(page.get_by_role("alert")).to_contain_text("could not keep the recording", timeout=60_000)
+        expect(page.get_by_test_id("measuring-place").get_by_role("alert")).to_contain_text(
+            "could not keep the recording", timeout=60_000
+        )
         with back_on(served, tmp_path) as again:
             expect(page.get_by_test_id("big-verdict")).to_be_visible(timeout=60_000)
             assert [r["kind"] for r in filed_in(again, room_id)] == ["tone"]
