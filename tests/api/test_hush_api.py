@@ -143,6 +143,8 @@ def test_a_log_of_uneven_steps_is_put_where_its_times_say(client, room_id):
         data={"unit": "dBA", "offset_min": "60"},
     ).json()
     table = client.get(f"/api/watches/{made['id']}/log.csv").text.splitlines()[1:]
+    ask = {"from_ms": MONDAY_MS, "offset_min": 0, "rows": [[-60.0] * 9]}
+    assert client.post(f"/api/watches/{made['id']}/levels", json=ask).status_code == 422  # a log takes nothing more
     seconds = [datetime.fromisoformat(row.split(",")[0]).timestamp() - MONDAY_MS / 1000 for row in table]
     late = np.subtract(at, seconds)  # a table names whole seconds; half a step of 1.1 s is what is rounded away
     assert np.min(late) >= -0.56

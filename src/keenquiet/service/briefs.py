@@ -46,13 +46,8 @@ def form_of(form: str) -> Any:
 
 def result_of(row: Reading) -> Result:
     """The typed result that a reading holds; older rows do not say their form."""
-    return result_from(row.kind, row.result)
-
-
-def result_from(kind: str, result: Json) -> Result:
-    """The same of a kind and what was kept."""
-    form = kind_named(kind).form
-    found: Result = form_of(form).model_validate({**result, "form": form})
+    form = kind_named(row.kind).form
+    found: Result = form_of(form).model_validate({**row.result, "form": form})
     return found
 
 

@@ -163,7 +163,8 @@ def _keep_levels(
         # the write comes first: it holds off whoever would look at the same moment
         session.execute(update(Watch).where(Watch.id == watch_id).values(device=Watch.device))
         watch = _of(session, watch_id)
-        if watch.ended_at is not None and from_ms >= 1000 * watch.ended_at.timestamp():
+        is_over = watch.ended_at is not None and from_ms >= 1000 * watch.ended_at.timestamp()
+        if is_over or watch.way == "import":
             raise InputError("watch", "has been stopped.", "Begin another one.")
         if device and watch.device and device != watch.device and from_ms >= watch.device_from_ms:
             raise TakenOver("Another device listens for this watch by now.")

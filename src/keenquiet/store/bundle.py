@@ -41,14 +41,14 @@ class BundleWriter:
 
     def json(self, name: str, value: Any) -> None:
         """One value."""
-        self._put(name, json.dumps(value, ensure_ascii=False, indent=1).encode(), zipfile.ZIP_DEFLATED)
+        self._put(name, json.dumps(value, ensure_ascii=False).encode(), zipfile.ZIP_DEFLATED)
 
     def rows(self, stem: str, rows: Iterable[Any]) -> None:
         """Rows as lists in `STEM.json`, `STEM-2.json`, ...: none of them is larger than may come back in."""
         part: list[Any] = []
         size, number = 0, 1
         for row in rows:
-            length = len(json.dumps(row, ensure_ascii=False, indent=1).encode())
+            length = len(json.dumps(row, ensure_ascii=False).encode())
             if part and size + length > _ROWS_BYTES:
                 self.json(_rows_name(stem, number), part)
                 part, size, number = [], 0, number + 1

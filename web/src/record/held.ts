@@ -24,6 +24,7 @@ const IN_MEMORY = 60
 const RETRY_MS = [1000, 2000, 4000, 8000, 15_000, 30_000, 60_000]
 const TAKEN_OVER = 409
 const GONE = 404
+const IDLE_MS = 1000
 const NO_BLOCK = [400, 413, 422] // it would be refused again
 
 export type Heard = { levelDba: number | null; clipsFull: boolean }
@@ -70,7 +71,7 @@ export class Sender {
       const { moved, trouble } = await this.#step()
       tries = trouble ? tries + 1 : 0
       if (trouble) this.tell({ trouble: `${trouble} ${await this.#waiting()}` })
-      if (!moved) await this.pause(trouble ? RETRY_MS[Math.min(tries, RETRY_MS.length) - 1]! : 250)
+      if (!moved) await this.pause(trouble ? RETRY_MS[Math.min(tries, RETRY_MS.length) - 1]! : IDLE_MS)
     }
   }
 
@@ -90,13 +91,13 @@ export class Sender {
     }
     try {
       const kept = await this.post(block)
-      await this.#drop(block)
+      const moved = await this.#drop(block)
       this.tell({
         levelDba: kept.level_dba ?? null,
         trouble: null,
         ...(kept.flags.includes('clips_full') ? { clipsFull: true } : {}),
       })
-      return { moved: true, trouble: null }
+      return { moved, trouble: null }
     } catch (error) {
       if (!(error instanceof Refused)) return { moved: false, trouble: 'Keen Quiet is not answering.' }
       if (error.status === TAKEN_OVER || error.status === GONE || error.field === 'watch') {
@@ -104,9 +105,9 @@ export class Sender {
         throw error
       }
       if (!NO_BLOCK.includes(error.status)) return { moved: false, trouble: error.reason }
-      await this.#drop(block)
+      const moved = await this.#drop(block)
       this.tell({ trouble: `${error.reason} ${error.cure}` })
-      return { moved: true, trouble: null }
+      return { moved, trouble: null }
     }
   }
 
@@ -116,10 +117,14 @@ export class Sender {
     return onDisk && here ? (onDisk.fromMs <= here.fromMs ? onDisk : here) : (onDisk ?? here)
   }
 
-  async #drop(block: Held) {
+  /** Whether it is gone: one that the browser does not let go of comes again, and must not come at once. */
+  async #drop(block: Held): Promise<boolean> {
     this.#bytes = Math.max(this.#bytes - block.pcm.byteLength, 0)
-    if (this.#inMemory[0] === block) this.#inMemory.shift()
-    else await this.shelf.drop(block).catch(() => undefined)
+    if (this.#inMemory[0] === block) return Boolean(this.#inMemory.shift())
+    return this.shelf.drop(block).then(
+      () => true,
+      () => false,
+    )
   }
 
   /** What is kept where, in words. */

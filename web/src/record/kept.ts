@@ -1,4 +1,4 @@
-import { openDB, type DBSchema } from 'idb'
+import { openDB, type DBSchema, type IDBPDatabase } from 'idb'
 import type { Held, Shelf } from './held'
 
 /** Recordings that are not filed yet, kept in the browser so that neither a reload nor a full disk loses them. */
@@ -13,16 +13,11 @@ export type Kept = {
 }
 interface Recordings extends DBSchema {
   recordings: { key: string; value: Kept }
-  /** Blocks of watches that the server does not have yet. */
-  blocks: { key: [string, number]; value: Held }
 }
 
 const opened = () =>
-  openDB<Recordings>('keen-quiet', 2, {
-    upgrade: (database, former) => {
-      if (former < 1) database.createObjectStore('recordings', { keyPath: 'id' })
-      database.createObjectStore('blocks', { keyPath: ['watchId', 'fromMs'] })
-    },
+  openDB<Recordings>('keen-quiet', 1, {
+    upgrade: (database) => void database.createObjectStore('recordings', { keyPath: 'id' }),
   })
 
 /** Private windows and full disks refuse to keep; the recording is then on the page only. */
@@ -44,15 +39,33 @@ export const keptFor = (roomId: string) =>
     [],
   )
 
+interface Blocks extends DBSchema {
+  blocks: { key: [string, number]; value: Held }
+}
+
+// asked several times a minute all night: opened once, and anew when the browser took it away. A database of its own:
+// an older page in another tab would hold up the upgrade of the one above, and with it every recording
+let shared: Promise<IDBPDatabase<Blocks>> | null = null
+const blocks = () => {
+  const forget = () => {
+    shared = null
+  }
+  shared ??= openDB<Blocks>('keen-quiet-watches', 1, {
+    upgrade: (database) => void database.createObjectStore('blocks', { keyPath: ['watchId', 'fromMs'] }),
+    terminated: forget,
+  }).catch((error: unknown) => {
+    forget()
+    throw error
+  })
+  return shared
+}
+
 const allOf = (watchId: string) => IDBKeyRange.bound([watchId, 0], [watchId, Infinity])
 
-/** Blocks on this device's disk; each call opens anew, for a database that was taken away comes back. */
+/** Blocks of watches, on this device's disk until the server has them. */
 export const blocksOnDisk: Shelf = {
-  put: async (block) => void (await (await opened()).put('blocks', block)),
-  first: async (watchId) => {
-    const cursor = await (await opened()).transaction('blocks').store.openCursor(allOf(watchId))
-    return cursor?.value
-  },
-  drop: async ({ watchId, fromMs }) => (await opened()).delete('blocks', [watchId, fromMs]),
-  count: async (watchId) => (await opened()).count('blocks', allOf(watchId)),
+  put: async (block) => void (await (await blocks()).put('blocks', block)),
+  first: async (watchId) => (await (await blocks()).transaction('blocks').store.openCursor(allOf(watchId)))?.value,
+  drop: async ({ watchId, fromMs }) => (await blocks()).delete('blocks', [watchId, fromMs]),
+  count: async (watchId) => (await blocks()).count('blocks', allOf(watchId)),
 }

@@ -26,7 +26,8 @@ const offsetAt = (ms: number) => -new Date(ms).getTimezoneOffset()
 function thisDevice(): string {
   const known = sessionStorage.getItem('kq-device')
   if (known) return known
-  const made = crypto.randomUUID()
+  // over plain http a browser makes no UUID, but random numbers
+  const made = Array.from(crypto.getRandomValues(new Uint32Array(4)), (n) => n.toString(16).padStart(8, '0')).join('-')
   sessionStorage.setItem('kq-device', made)
   return made
 }
